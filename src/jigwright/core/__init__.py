@@ -1,0 +1,1 @@
+"""Pure values and functions: no interface, files, threads, clock or database."""

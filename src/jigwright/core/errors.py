@@ -1,0 +1,75 @@
+"""The error tree. Every leaf is also a builtin error and carries its data."""
+
+from __future__ import annotations
+
+
+class JigwrightError(Exception):
+    """Root of all errors the program raises on purpose.
+
+    ``kind`` is a stable identifier that the wording package turns into a sentence.
+    """
+
+    kind = "error"
+
+
+class PitchNameError(JigwrightError, ValueError):
+    """A text is not a pitch name."""
+
+    kind = "pitch_name"
+
+    def __init__(self, text: str) -> None:
+        super().__init__(f"not a pitch name: {text=!r} (write for instance D4, F#4, Bb3)")
+        self.text = text
+
+
+class TuningError(JigwrightError, ValueError):
+    """A tuning, reference or scale file cannot be used."""
+
+    kind = "tuning"
+
+
+class JigError(JigwrightError, ValueError):
+    """A jig or jig file cannot be used."""
+
+    kind = "jig"
+
+
+class FaultError(JigwrightError, ValueError):
+    """A fault description for the simulated player cannot be used."""
+
+    kind = "fault"
+
+
+class AudioError(JigwrightError, ValueError):
+    """Sound that cannot be read or analysed.
+
+    Parameters
+    ----------
+    reason : str
+        Stable identifier: ``unreadable``, ``empty``, ``too_long``, ``too_large``,
+        ``missing``, ``rate``, ``channels``.
+    detail : str
+        What was found, for the log and the sentence.
+    """
+
+    kind = "audio"
+
+    def __init__(self, reason: str, detail: str) -> None:
+        super().__init__(f"{reason}: {detail}")
+        self.reason = reason
+        self.detail = detail
+
+
+class StoreError(JigwrightError, OSError):
+    """The studio folder or its database cannot be used.
+
+    ``reason``: ``damaged``, ``locked``, ``read_only``, ``full``, ``newer``, ``missing``,
+    ``not_a_studio``, ``io``.
+    """
+
+    kind = "store"
+
+    def __init__(self, reason: str, detail: str) -> None:
+        super().__init__(f"{reason}: {detail}")
+        self.reason = reason
+        self.detail = detail

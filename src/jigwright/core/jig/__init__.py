@@ -1,0 +1,1 @@
+"""The jig: an exercise made ready, and its generators."""

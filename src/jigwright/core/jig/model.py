@@ -1,0 +1,203 @@
+"""A jig: notes, bowing, pulse, reference and tolerances.
+
+A saved jig is immutable; an edit makes a new revision. Every event and notehead has an id that
+survives edits, so history can join on note ids. Written lengths are exact fractions of a
+quarter note (``beats``).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from typing import Literal
+
+from jigwright.core.errors import JigError
+from jigwright.core.music.keys import Key
+from jigwright.core.music.pitch import Pitch
+
+BowDirection = Literal["down", "up"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Notehead:
+    """One pitch of an event.
+
+    Parameters
+    ----------
+    id : str
+        Stable identity.
+    pitch : Pitch
+        Sounding pitch.
+    string : int or None
+        Index of the string, 0 = lowest.
+    finger : int or None
+        0 open, 1 … 4, 5 thumb.
+    replaces : str or None
+        Id of the head this one took the place of.
+    """
+
+    id: str
+    pitch: Pitch
+    string: int | None = None
+    finger: int | None = None
+    replaces: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Event:
+    """One to four noteheads sounding together.
+
+    Parameters
+    ----------
+    id : str
+    onset_beats, length_beats : Fraction
+        Quarter notes from the start of the jig; written length.
+    heads : tuple of Notehead
+        Low to high.
+    bow : BowDirection or None
+        Direction of the stroke that *begins* here; None while a stroke goes on.
+    vibrato : bool or None
+        Asked for, asked not, or left open.
+    glide : bool
+        A written portamento leads into this event.
+    """
+
+    id: str
+    onset_beats: Fraction
+    length_beats: Fraction
+    heads: tuple[Notehead, ...]
+    bow: BowDirection | None = None
+    vibrato: bool | None = None
+    glide: bool = False
+
+    @property
+    def end_beats(self) -> Fraction:
+        """Where the written length ends."""
+        return self.onset_beats + self.length_beats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Jig:
+    """An exercise made ready.
+
+    Parameters
+    ----------
+    id : str
+    revision : int
+        1, 2 …; a take points to one revision.
+    title : str
+    instrument_id : str
+    key : Key
+    beats_per_bar : int
+    beat_unit : int
+        4 = quarter notes.
+    tempo_bpm : float
+        Beats (quarter notes) a minute.
+    reference : str
+        Name as on the command line; the take may override it.
+    tolerance_cents : float
+    events : tuple of Event
+    derived_from : tuple of (str, int) or None
+        Jig and revision this one was made from.
+    """
+
+    id: str
+    revision: int = 1
+    title: str
+    instrument_id: str
+    key: Key
+    beats_per_bar: int = 4
+    beat_unit: int = 4
+    tempo_bpm: float = 60.0
+    reference: str = "equal"
+    tolerance_cents: float = 10.0
+    events: tuple[Event, ...] = field(default=())
+    derived_from: tuple[str, int] | None = None
+
+    def __post_init__(self) -> None:
+        if not self.title.strip():
+            raise JigError("a jig needs a title")
+        if not 10.0 <= self.tempo_bpm <= 400.0:
+            raise JigError(f"the tempo must lie between 10 and 400 beats a minute: {self.tempo_bpm=}")
+        if not 1.0 <= self.tolerance_cents <= 100.0:
+            raise JigError(f"the tolerance must lie between 1 and 100 cents: {self.tolerance_cents=}")
+        ids = [e.id for e in self.events] + [h.id for e in self.events for h in e.heads]
+        if len(set(ids)) != len(ids):
+            raise JigError("ids of events and noteheads must differ")
+        for a, b in zip(self.events, self.events[1:], strict=False):
+            if b.onset_beats < a.onset_beats:
+                raise JigError(f"events must follow in time: {b.id} stands before {a.id}")
+        for e in self.events:
+            if e.length_beats <= 0 or not 1 <= len(e.heads) <= 4:
+                raise JigError(f"event {e.id} needs a length and one to four notes")
+
+    @property
+    def length_beats(self) -> Fraction:
+        """Written length from the start to the end of the last event."""
+        return max((e.end_beats for e in self.events), default=Fraction(0))
+
+    @property
+    def seconds_per_beat(self) -> float:
+        """Duration of a quarter note at the written tempo."""
+        return 60.0 / self.tempo_bpm
+
+    def bar_of(self, event: Event) -> tuple[int, Fraction]:
+        """Bar number (from 1) and beat inside it (from 0)."""
+        bar_beats = Fraction(self.beats_per_bar * 4, self.beat_unit)
+        bar, beat = divmod(event.onset_beats, bar_beats)
+        return int(bar) + 1, beat
+
+
+def revise(jig: Jig, **changes: object) -> Jig:
+    """Return the next revision of a jig with fields replaced."""
+    return replace(jig, revision=jig.revision + 1, **changes)  # type: ignore[arg-type]
+
+
+def change_pitch(jig: Jig, head_id: str, pitch: Pitch, *, new_id: str) -> Jig:
+    """Return the next revision with one notehead's pitch changed; it gets a new id.
+
+    Raises
+    ------
+    JigError
+        If there is no such head.
+    """
+    if not any(h.id == head_id for e in jig.events for h in e.heads):
+        raise JigError(f"no notehead {head_id!r} in {jig.title!r}")
+    events = tuple(
+        replace(
+            e,
+            heads=tuple(
+                Notehead(id=new_id, pitch=pitch, replaces=h.id) if h.id == head_id else h
+                for h in e.heads
+            ),
+        )
+        for e in jig.events
+    )
+    return revise(jig, events=events)
+
+
+def note_list(text: str, *, instrument_id: str, tempo_bpm: float = 60.0) -> Jig:
+    """Make a bare jig from a list such as ``"D4 E4 F#4 G3+B3"``.
+
+    Raises
+    ------
+    JigError
+        If the list is empty or a chord has more than four notes.
+    PitchNameError
+        If a word is not a pitch name.
+    """
+    from jigwright.core.music.pitch import PitchClass
+
+    events = []
+    for i, word in enumerate(text.split()):
+        pitches = sorted((Pitch.parse(p) for p in word.split("+")), key=lambda p: p.midi)
+        heads = tuple(Notehead(id=f"n{i}.{k}", pitch=p) for k, p in enumerate(pitches))
+        events.append(
+            Event(id=f"e{i}", onset_beats=Fraction(i), length_beats=Fraction(1), heads=heads)
+        )
+    if not events:
+        raise JigError("the list of notes is empty: write for instance D4 E4 F#4")
+    return Jig(
+        id="notes", title="notes", instrument_id=instrument_id, key=Key(PitchClass("C")),
+        tempo_bpm=tempo_bpm, events=tuple(events),
+    )  # fmt: skip

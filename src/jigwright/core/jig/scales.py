@@ -1,0 +1,155 @@
+"""Major and minor scales of one to four octaves with a simple default fingering."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from jigwright.core.errors import JigError
+from jigwright.core.jig.model import Event, Jig, Notehead
+from jigwright.core.music.instruments import Instrument, instrument
+from jigwright.core.music.keys import Key
+from jigwright.core.music.pitch import Pitch
+
+# Finger for each semitone above the open string in the lowest hand position.
+_LOW_POSITION = {
+    "cello": (0, 1, 1, 2, 3, 4, 4),
+    "bass": (0, 1, 1, 2, 4, 4, 4),
+}
+# Finger for each semitone above the first finger further up the string.
+_HIGH_POSITION = {"cello": (1, 2, 3, 4), "bass": (1, 2, 4)}
+
+
+def default_place(
+    inst: Instrument, pitch: Pitch, strings: tuple[Pitch, ...] | None = None
+) -> tuple[int, int]:
+    """Propose string and finger for one pitch, open strings preferred.
+
+    Returns
+    -------
+    (int, int)
+        String index (0 = lowest) and finger (0 = open).
+
+    Raises
+    ------
+    JigError
+        If the pitch lies below the lowest string.
+    """
+    open_strings = strings or inst.strings
+    below = [i for i, s in enumerate(open_strings) if s.midi <= pitch.midi]
+    if not below:
+        raise JigError(f"{pitch} lies below the lowest string ({open_strings[0]})")
+    i_string = below[-1]
+    semitones = pitch.midi - open_strings[i_string].midi
+    if inst.id in _LOW_POSITION:
+        low, high = _LOW_POSITION[inst.id], _HIGH_POSITION[inst.id]
+        if semitones < len(low):
+            return i_string, low[semitones]
+        return i_string, high[(semitones - len(low)) % len(high)]
+    letters = pitch.diatonic - open_strings[i_string].diatonic
+    if semitones == 0:
+        return i_string, 0
+    if letters <= 4:
+        return i_string, max(1, letters)
+    return i_string, 1 + (letters - 5) % 3
+
+
+def scale_pitches(key: Key, start: Pitch, octaves: int) -> tuple[Pitch, ...]:
+    """Pitches of a scale up and down from ``start`` (the top note once)."""
+    up = []
+    for octave in range(octaves):
+        for pitch_class in key.degrees():
+            letter = Pitch(pitch_class.step, pitch_class.alter, 0)
+            tonic = Pitch(key.tonic.step, key.tonic.alter, 0)
+            carry = 1 if letter.diatonic < tonic.diatonic else 0
+            up.append(
+                Pitch(pitch_class.step, pitch_class.alter, start.octave + octave + carry)
+            )
+    top = Pitch(start.step, start.alter, start.octave + octaves)
+    down_by_class = {c.step: c for c in key.degrees(descending=True)}
+    down = [
+        Pitch(p.step, down_by_class[p.step].alter, p.octave) for p in reversed(up)
+    ]
+    return (*up, top, *down)
+
+
+def make_scale(
+    *,
+    jig_id: str,
+    instrument_id: str,
+    key: Key,
+    octaves: int = 1,
+    slur: int = 1,
+    tempo_bpm: float = 60.0,
+    note_beats: Fraction = Fraction(1),
+    start_octave: int | None = None,
+    strings: tuple[Pitch, ...] | None = None,
+    reference: str = "equal",
+    title: str = "",
+) -> Jig:
+    """Make a scale up and down.
+
+    Parameters
+    ----------
+    jig_id : str
+        Identity of the new jig; event ids are built on it.
+    instrument_id : str
+    key : Key
+    octaves : int
+        1 … 4.
+    slur : int
+        Notes in one bow.
+    tempo_bpm : float
+        Quarter notes a minute.
+    note_beats : Fraction
+        Written length of each note.
+    start_octave : int, optional
+        Octave of the first tonic; the lowest that fits by default.
+    strings : tuple of Pitch, optional
+        Open strings if not the usual ones.
+    reference, title : str
+
+    Raises
+    ------
+    JigError
+        If the scale does not fit the instrument.
+    """
+    inst = instrument(instrument_id)
+    open_strings = strings or inst.strings
+    if not 1 <= octaves <= 4:
+        raise JigError(f"one to four octaves are meant, got {octaves=}")
+    if not 1 <= slur <= 64:
+        raise JigError(f"one to 64 notes in a bow are meant, got {slur=}")
+    if start_octave is None:
+        start_octave = 0
+        while Pitch(key.tonic.step, key.tonic.alter, start_octave).midi < open_strings[0].midi:
+            start_octave += 1
+    start = Pitch(key.tonic.step, key.tonic.alter, start_octave)
+    pitches = scale_pitches(key, start, octaves)
+    if max(p.midi for p in pitches) > open_strings[-1].midi + 36:
+        raise JigError(f"{octaves} octaves from {start} go beyond the {inst.id}'s range")
+    events = []
+    for i, pitch in enumerate(pitches):
+        i_string, finger = default_place(inst, pitch, open_strings)
+        bow = None
+        if i % slur == 0:
+            bow = "down" if (i // slur) % 2 == 0 else "up"
+        events.append(
+            Event(
+                id=f"{jig_id}.e{i}",
+                onset_beats=i * note_beats,
+                length_beats=note_beats,
+                heads=(
+                    Notehead(id=f"{jig_id}.n{i}", pitch=pitch, string=i_string, finger=finger),
+                ),
+                bow=bow,  # type: ignore[arg-type]
+            )
+        )
+    return Jig(
+        id=jig_id,
+        title=title or f"{key} scale",
+        instrument_id=instrument_id,
+        key=key,
+        tempo_bpm=tempo_bpm,
+        reference=reference,
+        events=tuple(events),
+    )

@@ -1,0 +1,1 @@
+"""Pitch names, intervals, instruments, tunings and the references notes are held against."""

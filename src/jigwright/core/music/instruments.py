@@ -1,0 +1,120 @@
+"""The four instruments: strings, string length, staff and sounding range."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from jigwright.core.errors import TuningError
+from jigwright.core.music.pitch import Pitch
+
+InstrumentId = Literal["violin", "viola", "cello", "bass"]
+Clef = Literal["treble", "alto", "bass"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Instrument:
+    """A kind of instrument with its usual strings.
+
+    Parameters
+    ----------
+    id : InstrumentId
+    strings : tuple of Pitch
+        Open strings, low to high, sounding pitch; four or five.
+    string_length_mm : float
+        Sounding length nut to bridge of a full-size instrument.
+    clef : Clef
+    written_octaves_up : int
+        Octaves the notation stands above the sound (bass: 1).
+    highest_hz : float
+        Highest fundamental looked for, harmonics included.
+    """
+
+    id: InstrumentId
+    strings: tuple[Pitch, ...]
+    string_length_mm: float
+    clef: Clef
+    written_octaves_up: int
+    highest_hz: float
+
+    @property
+    def lowest(self) -> Pitch:
+        """The lowest open string."""
+        return self.strings[0]
+
+
+def _strings(text: str) -> tuple[Pitch, ...]:
+    return tuple(Pitch.parse(t) for t in text.split())
+
+
+INSTRUMENTS: dict[str, Instrument] = {
+    "violin": Instrument(
+        id="violin", strings=_strings("G3 D4 A4 E5"), string_length_mm=328.0,
+        clef="treble", written_octaves_up=0, highest_hz=4200.0,
+    ),
+    "viola": Instrument(
+        id="viola", strings=_strings("C3 G3 D4 A4"), string_length_mm=375.0,
+        clef="alto", written_octaves_up=0, highest_hz=4000.0,
+    ),
+    "cello": Instrument(
+        id="cello", strings=_strings("C2 G2 D3 A3"), string_length_mm=690.0,
+        clef="bass", written_octaves_up=0, highest_hz=2400.0,
+    ),
+    "bass": Instrument(
+        id="bass", strings=_strings("E1 A1 D2 G2"), string_length_mm=1060.0,
+        clef="bass", written_octaves_up=1, highest_hz=1200.0,
+    ),
+}  # fmt: skip
+
+
+def instrument(name: str) -> Instrument:
+    """Return an instrument by id.
+
+    Raises
+    ------
+    TuningError
+        If there is none of that name.
+    """
+    try:
+        return INSTRUMENTS[name]
+    except KeyError:
+        raise TuningError(f"unknown instrument {name=!r}: one of {', '.join(INSTRUMENTS)}") from None
+
+
+def parse_strings(text: str) -> tuple[Pitch, ...]:
+    """Read open strings such as ``"G3 D4 A4 E5"``, low to high.
+
+    Raises
+    ------
+    TuningError
+        If there are not two to seven rising strings.
+    """
+    strings = _strings(text)
+    if not 2 <= len(strings) <= 7:
+        raise TuningError(f"two to seven strings are meant, got {len(strings)} in {text=!r}")
+    if any(a.midi >= b.midi for a, b in zip(strings, strings[1:], strict=False)):
+        raise TuningError(f"strings run from low to high: {text=!r}")
+    return strings
+
+
+def check_a4(a4_hz: float) -> float:
+    """Return the tuning A if it lies in 380 … 470 Hz.
+
+    Raises
+    ------
+    TuningError
+        If it does not.
+    """
+    if not 380.0 <= a4_hz <= 470.0:
+        raise TuningError(f"the A must lie between 380 and 470 Hz, got {a4_hz=}")
+    return a4_hz
+
+
+def millimetres(cents: float, f_hz: float, open_hz: float, string_length_mm: float) -> float:
+    """Distance along the string that moves a stopped note by ``cents`` (+ towards the bridge).
+
+    An ideal string of length ``L``: the stopped length is ``L * open_hz / f_hz``; the note now at
+    ``f_hz`` must move so that it sounds ``cents`` higher.
+    """
+    stopped_mm = string_length_mm * open_hz / f_hz
+    return stopped_mm * (1.0 - float(2.0 ** (-cents / 1200.0)))

@@ -1,0 +1,1 @@
+"""The simulated player: bowed-string sound with exact known truth."""

@@ -1,0 +1,252 @@
+"""What the simulated player may do besides playing the jig as written.
+
+Each fault is a frozen value with plain fields; adding one means adding a class here and a branch
+where it acts (:mod:`performance` for what changes notes, :mod:`synthesis` for what changes
+sound). ``parse_faults`` reads a short text such as
+``"detune finger=2 cents=-14; vibrato notes=3,4 rate_hz=5.5 extent_cents=40"`` or the same as JSON.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import json
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from jigwright.core.errors import FaultError
+from jigwright.core.jig.model import Event
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Chosen:
+    """Which events a fault touches; an empty choice means all.
+
+    Parameters
+    ----------
+    notes : tuple of int
+        0-based events of the jig.
+    finger, string : int or None
+    """
+
+    notes: tuple[int, ...] = ()
+    finger: int | None = None
+    string: int | None = None
+
+    def touches(self, i_event: int, event: Event) -> bool:
+        """Whether this event is chosen."""
+        head = event.heads[0]
+        return (
+            (not self.notes or i_event in self.notes)
+            and (self.finger is None or head.finger == self.finger)
+            and (self.string is None or head.string == self.string)
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Detune(Chosen):
+    """A constant offset and a random spread (standard deviation) in cents."""
+
+    cents: float = 0.0
+    spread_cents: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Slide(Chosen):
+    """Begin ``from_cents`` away and reach the note after ``seconds``."""
+
+    from_cents: float = -60.0
+    seconds: float = 0.15
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hunt(Chosen):
+    """Overshoot to and fro before settling: ``swings`` reversals of decreasing size."""
+
+    size_cents: float = 40.0
+    seconds: float = 0.4
+    swings: int = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Vibrato(Chosen):
+    """Vibrato; ``extent_cents`` peak to peak; ``irregularity`` is a relative spread of cycles."""
+
+    rate_hz: float = 5.5
+    extent_cents: float = 30.0
+    start_s: float = 0.0
+    irregularity: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wrong(Chosen):
+    """Play another note, ``semitones`` away."""
+
+    semitones: int = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Miss(Chosen):
+    """Leave the note out; its time stays silent or is closed up."""
+
+    closed_up: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Extra(Chosen):
+    """Play one more note, ``semitones`` away, after the chosen one."""
+
+    semitones: int = 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Repeat(Chosen):
+    """Play the chosen note again ``times`` times, each in its own bow."""
+
+    times: int = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BackOne(Chosen):
+    """After the chosen note go back one note and come again.
+
+    ``first_cents`` is the error of the first try.
+    """
+
+    first_cents: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Weak(Chosen):
+    """Play the note ``db`` weaker."""
+
+    db: float = 15.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shape(Chosen):
+    """Level shape over the note: ``grow``, ``fade``, ``swell`` or ``dip`` by ``db``."""
+
+    kind: Literal["grow", "fade", "swell", "dip"] = "grow"
+    db: float = 9.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Unsteady(Chosen):
+    """Onsets spread by ``spread_ms`` (standard deviation)."""
+
+    spread_ms: float = 20.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pause(Chosen):
+    """Stop for ``seconds`` before the chosen note."""
+
+    seconds: float = 1.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BowChange(Chosen):
+    """How strokes join: the level dips by ``dip_db`` for about ``gap_ms``."""
+
+    dip_db: float = 18.0
+    gap_ms: float = 30.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Room:
+    """A small room: decay time and reverberant level re direct."""
+
+    rt60_s: float = 0.25
+    wet_db: float = -16.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Noise:
+    """Microphone noise ``snr_db`` below the playing; ``hum_hz`` adds mains hum at that level."""
+
+    snr_db: float = 50.0
+    hum_hz: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gain:
+    """Level of the whole take."""
+
+    db: float = 0.0
+
+
+Fault = (
+    Detune | Slide | Hunt | Vibrato | Wrong | Miss | Extra | Repeat | BackOne | Weak | Shape
+    | Unsteady | Pause | BowChange | Room | Noise | Gain
+)  # fmt: skip
+KINDS: dict[str, type[Fault]] = {
+    "detune": Detune, "slide": Slide, "hunt": Hunt, "vibrato": Vibrato, "wrong": Wrong,
+    "miss": Miss, "extra": Extra, "repeat": Repeat, "back_one": BackOne, "weak": Weak,
+    "shape": Shape, "unsteady": Unsteady, "pause": Pause, "bow_change": BowChange, "room": Room,
+    "noise": Noise, "gain": Gain,
+}  # fmt: skip
+
+
+def parse_faults(text: str) -> tuple[Fault, ...]:
+    """Read a fault list from a short text or from JSON.
+
+    Raises
+    ------
+    FaultError
+        If a fault or field is unknown or a value does not fit.
+    """
+    text = text.strip()
+    if not text:
+        return ()
+    if text.startswith(("[", "{")):
+        try:
+            rows = json.loads(text)
+        except (json.JSONDecodeError, RecursionError) as error:
+            raise FaultError(f"the fault list is not JSON: {error}") from None
+        return tuple(_from_dict(r) for r in (rows if isinstance(rows, list) else [rows]))
+    faults = []
+    for part in text.split(";"):
+        words = part.split()
+        if not words:
+            continue
+        row: dict[str, Any] = {"fault": words[0]}
+        for word in words[1:]:
+            name, equals, value = word.partition("=")
+            if not equals:
+                raise FaultError(f"write name=value, got {word!r} in {part.strip()!r}")
+            row[name] = value
+        faults.append(_from_dict(row))
+    return tuple(faults)
+
+
+def _from_dict(row: Any) -> Fault:
+    if not isinstance(row, dict) or row.get("fault") not in KINDS:
+        raise FaultError(f"unknown fault in {row!r}: one of {', '.join(KINDS)}")
+    kind = KINDS[row["fault"]]
+    known = {f.name: f.default for f in dataclasses.fields(kind)}
+    values: dict[str, Any] = {}
+    for name, value in row.items():
+        if name == "fault":
+            continue
+        if name not in known:
+            raise FaultError(f"{row['fault']}: unknown field {name!r}: one of {', '.join(known)}")
+        try:
+            values[name] = _coerce(value, known[name])
+        except (TypeError, ValueError):
+            raise FaultError(f"{row['fault']}: {name}={value!r} does not fit") from None
+    if kind is Shape and values.get("kind", "grow") not in ("grow", "fade", "swell", "dip"):
+        raise FaultError(f"shape: unknown kind {values['kind']!r}")
+    return kind(**values)
+
+
+def _coerce(value: Any, default: Any) -> Any:
+    if isinstance(default, tuple):
+        parts = value.split(",") if isinstance(value, str) else value
+        return tuple(int(p) for p in parts)
+    if isinstance(default, bool):
+        return value in (True, "true", "yes", "1")
+    if isinstance(default, str):
+        return str(value)
+    if isinstance(default, int) or default is None:
+        return int(value)
+    return float(value)

@@ -1,0 +1,194 @@
+"""From a jig and faults to the notes that are played, with their exact curves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.pitch import Pitch, cents_to_ratio
+from jigwright.core.music.references import Reference, pure_strings, target_hz
+from jigwright.core.player import faults as f
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlayedNote:
+    """One note as it will sound.
+
+    Parameters
+    ----------
+    i_event : int
+        0-based event of the jig this belongs to; -1 for an extra note.
+    pitch : Pitch
+        What is sounded (a wrong note differs from the jig).
+    target_hz : float
+        Where the reference puts that pitch.
+    cents : float
+        Offset of the settled pitch from the target.
+    onset_s, offset_s : float
+    slurred : bool
+        The bow goes on from the note before.
+    bow : int
+        +1 down, -1 up.
+    level_db : float
+        Relative level.
+    slide_cents, slide_s : float
+        Start of a slide and its length; 0 for none.
+    hunt_cents, hunt_s, n_swings : float, float, int
+    vibrato : faults.Vibrato or None
+    shape : faults.Shape or None
+    dip_db, gap_ms : float
+        How the stroke joins the one before.
+    """
+
+    i_event: int
+    pitch: Pitch
+    target_hz: float
+    cents: float = 0.0
+    onset_s: float = 0.0
+    offset_s: float = 0.0
+    slurred: bool = False
+    bow: int = 1
+    level_db: float = 0.0
+    slide_cents: float = 0.0
+    slide_s: float = 0.0
+    hunt_cents: float = 0.0
+    hunt_s: float = 0.0
+    n_swings: int = 0
+    vibrato: f.Vibrato | None = None
+    shape: f.Shape | None = None
+    dip_db: float = 18.0
+    gap_ms: float = 30.0
+
+    @property
+    def f0_hz(self) -> float:
+        """Settled frequency."""
+        return self.target_hz * cents_to_ratio(self.cents)
+
+
+def perform(
+    jig: Jig,
+    *,
+    reference: Reference,
+    a4_hz: float,
+    strings: tuple[Pitch, ...],
+    faults: Sequence[f.Fault] = (),
+    rng: np.random.Generator,
+    lead_in_s: float = 0.4,
+) -> tuple[PlayedNote, ...]:
+    """Lay out the notes of a take in time.
+
+    Only the upper or single notehead of an event is sounded; double stops come with their gauge.
+    """
+    open_hz = pure_strings(strings, a4_hz)
+    spb = jig.seconds_per_beat
+    notes: list[PlayedNote] = []
+    clock = lead_in_s
+    bow = -1
+    for i, event in enumerate(jig.events):
+        chosen = [x for x in faults if isinstance(x, f.Chosen) and x.touches(i, event)]
+        gap = 0.0
+        if i:
+            gap = float(event.onset_beats - jig.events[i - 1].end_beats) * spb
+        clock += gap + sum(x.seconds for x in chosen if isinstance(x, f.Pause))
+        length = float(event.length_beats) * spb
+        bow = _next_bow(event.bow, bow)
+        slurred = event.bow is None and i > 0 and gap == 0 and bool(notes)
+        missed = [x for x in chosen if isinstance(x, f.Miss)]
+        if missed:
+            clock += 0.0 if missed[0].closed_up else length
+            continue
+        note = PlayedNote(
+            i_event=i,
+            pitch=event.heads[-1].pitch,
+            target_hz=target_hz(reference, event.heads[-1].pitch, a4_hz, open_strings_hz=open_hz),
+            slurred=slurred and notes[-1].i_event == i - 1,
+            bow=bow,
+        )
+        note = _apply(note, chosen, reference, a4_hz, open_hz, rng)
+        for one, seconds in _with_repeats(note, notes, chosen, length):
+            jitter = sum(x.spread_ms for x in chosen if isinstance(x, f.Unsteady)) / 1000.0
+            onset = max(clock + float(rng.normal(0.0, 1.0)) * jitter, 0.05)
+            if notes:
+                onset = max(onset, notes[-1].onset_s + 0.04)
+            notes.append(replace(one, onset_s=onset, offset_s=clock + seconds))
+            clock += seconds
+    return _close_up(notes)
+
+
+def _next_bow(written: str | None, before: int) -> int:
+    if written is None:
+        return before
+    return 1 if written == "down" else -1
+
+
+def _with_repeats(
+    note: PlayedNote, before: list[PlayedNote], chosen: Sequence[f.Chosen], length_s: float
+) -> list[tuple[PlayedNote, float]]:
+    again = replace(note, slurred=False, bow=-note.bow)
+    for x in chosen:
+        if isinstance(x, f.Repeat):
+            return [(note, length_s), *[(again, length_s)] * x.times]
+        if isinstance(x, f.BackOne) and before:
+            first = replace(note, cents=x.first_cents)
+            back = replace(before[-1], slurred=False, bow=-note.bow)
+            return [(first, length_s), (back, length_s), (replace(note, slurred=False), length_s)]
+        if isinstance(x, f.Extra):
+            other = replace(
+                again,
+                i_event=-1,
+                pitch=Pitch.from_midi(note.pitch.midi + x.semitones),
+                target_hz=note.target_hz * cents_to_ratio(100.0 * x.semitones),
+                cents=0.0,
+            )
+            return [(note, length_s), (other, length_s)]
+    return [(note, length_s)]
+
+
+def _apply(
+    note: PlayedNote,
+    chosen: Sequence[f.Chosen],
+    reference: Reference,
+    a4_hz: float,
+    open_hz: dict[Pitch, float],
+    rng: np.random.Generator,
+) -> PlayedNote:
+    for x in chosen:
+        match x:
+            case f.Detune():
+                off = x.cents + x.spread_cents * float(rng.normal())
+                note = replace(note, cents=note.cents + off)
+            case f.Slide():
+                note = replace(note, slide_cents=x.from_cents, slide_s=x.seconds)
+            case f.Hunt():
+                note = replace(
+                    note, hunt_cents=x.size_cents, hunt_s=x.seconds, n_swings=x.swings
+                )
+            case f.Vibrato():
+                note = replace(note, vibrato=x)
+            case f.Wrong():
+                pitch = Pitch.from_midi(note.pitch.midi + x.semitones)
+                hz = target_hz(reference, pitch, a4_hz, open_strings_hz=open_hz)
+                note = replace(note, pitch=pitch, target_hz=hz)
+            case f.Weak():
+                note = replace(note, level_db=note.level_db - x.db)
+            case f.Shape():
+                note = replace(note, shape=x)
+            case f.BowChange():
+                note = replace(note, dip_db=x.dip_db, gap_ms=x.gap_ms)
+            case _:
+                pass
+    return note
+
+
+def _close_up(notes: list[PlayedNote]) -> tuple[PlayedNote, ...]:
+    """End every note no later than the next begins."""
+    result = []
+    for note, after in zip(notes, [*notes[1:], None], strict=True):
+        end = note.offset_s if after is None else min(note.offset_s, after.onset_s)
+        if after is not None and after.onset_s - note.offset_s < 0.08:
+            end = after.onset_s
+        result.append(replace(note, offset_s=end))
+    return tuple(result)

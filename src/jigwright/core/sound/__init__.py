@@ -1,0 +1,1 @@
+"""From samples to frames, contours, segments and partials."""

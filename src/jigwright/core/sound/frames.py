@@ -1,0 +1,256 @@
+"""Frame analysis as a block processor: pitch candidates and level every 5 ms.
+
+Method: normalised square-difference function (McLeod & Wyvill 2005) of windows of 2.2 periods of
+the lowest note, by batched FFT with half-sample lags; each candidate period is refined at
+multiples of its lag while the peak holds, which removes most of the interpolation bias at high
+notes. The window lies symmetrically about the frame time for every lag.
+
+Law: any split of the input gives the same frames.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
+from scipy import fft, signal
+
+from jigwright.core.sound.heard import HOP_S
+from jigwright.core.sound.resample import BlockResampler
+from jigwright.core.values import Floats
+
+N_CANDIDATES = 7
+_PERIODS = 2.2
+_MIN_PEAK = 0.25
+_RATES_HZ = {"violin": 24_000, "viola": 24_000, "cello": 12_000, "bass": 8_000}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FrameParams:
+    """What the frame analysis needs to know of the instrument.
+
+    Parameters
+    ----------
+    rate_hz : int
+        Internal rate; a multiple of 200 Hz so that frames fall on samples.
+    lowest_hz, highest_hz : float
+        Range of fundamentals looked for.
+    """
+
+    rate_hz: int
+    lowest_hz: float
+    highest_hz: float
+
+    @property
+    def hop_samples(self) -> int:
+        """Samples between frames."""
+        return round(self.rate_hz * HOP_S)
+
+    @property
+    def window_samples(self) -> int:
+        """Length of the analysis window (even)."""
+        return 2 * round(0.5 * _PERIODS * self.rate_hz / self.lowest_hz)
+
+    @property
+    def energy_samples(self) -> int:
+        """Length of the level window: about two periods of the lowest note, at least 10 ms."""
+        return min(self.window_samples, max(round(0.01 * self.rate_hz), self.window_samples // 2))
+
+
+def frame_params(instrument_id: str, lowest_open_hz: float, highest_hz: float) -> FrameParams:
+    """Parameters for an instrument whose lowest string sounds at ``lowest_open_hz``."""
+    rate = _RATES_HZ[instrument_id]
+    return FrameParams(
+        rate_hz=rate,
+        lowest_hz=lowest_open_hz * 2 ** (-1.5 / 12),
+        highest_hz=min(highest_hz, rate / 5.7),
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Frames:
+    """Candidates of consecutive frames.
+
+    Parameters
+    ----------
+    f0_hz : ndarray, shape (n, N_CANDIDATES)
+        Candidate fundamentals; NaN where there are fewer.
+    clarity : ndarray, shape (n, N_CANDIDATES)
+        Peak heights, 0 … 1; 0 for missing candidates.
+    level_db : ndarray, shape (n,)
+    """
+
+    f0_hz: Floats
+    clarity: Floats
+    level_db: Floats
+
+
+class FrameStream:
+    """Turn blocks of samples into frames.
+
+    Parameters
+    ----------
+    params : FrameParams
+    rate_in_hz : int
+        Rate of the incoming samples.
+    """
+
+    def __init__(self, params: FrameParams, rate_in_hz: int) -> None:
+        self.params = params
+        self._resampler = BlockResampler(rate_in_hz, params.rate_hz)
+        corner = 0.55 * params.lowest_hz
+        self._sos = signal.butter(4, corner, btype="high", fs=params.rate_hz, output="sos")
+        self._state = np.zeros((self._sos.shape[0], 2))
+        half = params.window_samples // 2
+        self._buffer = np.zeros(half)  # silence before the first sample
+        self._n_frames = 0
+        self._n_total = 0
+        self._kept: list[Floats] | None = None
+
+    def keep_filtered(self) -> None:
+        """Keep the filtered signal at the internal rate (offline use)."""
+        self._kept = []
+
+    @property
+    def filtered(self) -> Floats:
+        """The kept signal; sample ``i`` lies at ``i / params.rate_hz`` seconds."""
+        return np.concatenate(self._kept) if self._kept else np.zeros(0)
+
+    def push(self, block: Floats) -> Frames:
+        """Take a block of samples and return the frames that are now complete."""
+        return self._advance(self._resampler.push(block))
+
+    def finish(self) -> Frames:
+        """Return the last frames, the sound being followed by silence."""
+        tail = self._filter(self._resampler.finish())
+        self._n_total += len(tail)
+        n_frames_total = max(0, (self._n_total - 1) // self.params.hop_samples + 1)
+        pad = np.zeros(self.params.window_samples + self.params.hop_samples)
+        self._buffer = np.concatenate([self._buffer, tail, pad])
+        return self._frames(n_frames_total - self._n_frames)
+
+    def _filter(self, x: Floats) -> Floats:
+        if not len(x):
+            return x
+        y, self._state = signal.sosfilt(self._sos, x, zi=self._state)
+        if self._kept is not None:
+            self._kept.append(y)
+        return np.asarray(y)
+
+    def _advance(self, x: Floats) -> Frames:
+        y = self._filter(x)
+        self._n_total += len(y)
+        self._buffer = np.concatenate([self._buffer, y])
+        n_ready = (len(self._buffer) - self.params.window_samples) // self.params.hop_samples + 1
+        return self._frames(max(0, n_ready))
+
+    def _frames(self, n: int) -> Frames:
+        if n <= 0:
+            empty = np.zeros((0, N_CANDIDATES))
+            return Frames(f0_hz=empty, clarity=empty, level_db=np.zeros(0))
+        p = self.params
+        parts = []
+        for i in range(0, n, 2048):
+            m = min(2048, n - i)
+            lo = i * p.hop_samples
+            span = self._buffer[lo : lo + (m - 1) * p.hop_samples + p.window_samples]
+            parts.append(_analyse(sliding_window_view(span, p.window_samples)[:: p.hop_samples], p))
+        self._buffer = self._buffer[n * p.hop_samples :]
+        self._n_frames += n
+        return join_frames(parts)
+
+
+def join_frames(parts: list[Frames]) -> Frames:
+    """Put consecutive frames together."""
+    return Frames(
+        f0_hz=np.concatenate([q.f0_hz for q in parts]),
+        clarity=np.concatenate([q.clarity for q in parts]),
+        level_db=np.concatenate([q.level_db for q in parts]),
+    )
+
+
+def _analyse(windows: Floats, p: FrameParams) -> Frames:
+    n, length = windows.shape
+    energy = p.energy_samples
+    taper = np.hanning(energy + 2)[1:-1]
+    taper /= taper.sum()
+    lo = (length - energy) // 2
+    squared = windows**2
+    level = squared[:, lo : lo + energy] @ taper
+    level_db = 10 * np.log10(level + 1e-14)
+    nsdf = _nsdf(windows, squared, int(0.72 * length))
+    f0_hz, clarity = _candidates(nsdf, p)
+    clarity[level <= 1e-13] = 0.0
+    f0_hz[level <= 1e-13] = np.nan
+    return Frames(f0_hz=f0_hz, clarity=clarity, level_db=level_db)
+
+
+def _nsdf(windows: Floats, squared: Floats, max_lag: int) -> Floats:
+    """Normalised square-difference function at half-sample lags 0, ½, 1 … ``max_lag``."""
+    n, length = windows.shape
+    n_fft = fft.next_fast_len(length + max_lag + 1, real=True)
+    spectrum = fft.rfft(windows, n_fft, axis=1)
+    power = spectrum.real**2 + spectrum.imag**2
+    r = fft.irfft(power, 2 * n_fft, axis=1)[:, : 2 * max_lag + 1] * 2.0
+    total = np.concatenate([np.zeros((n, 1)), np.cumsum(squared, axis=1)], axis=1)
+    lags = np.arange(max_lag + 1)
+    m_whole = total[:, length - lags] + (total[:, -1:] - total[:, lags])
+    m = np.empty_like(r)
+    m[:, ::2] = m_whole
+    m[:, 1::2] = 0.5 * (m_whole[:, :-1] + m_whole[:, 1:])
+    return np.asarray(2.0 * r / np.maximum(m, 1e-12))
+
+
+def _candidates(nsdf: Floats, p: FrameParams) -> tuple[Floats, Floats]:
+    n, n_lags = nsdf.shape
+    lag_min = max(3, int(2 * p.rate_hz / p.highest_hz))
+    lag_max = min(n_lags - 2, int(2 * p.rate_hz / p.lowest_hz) + 1)
+    mid = nsdf[:, lag_min : lag_max + 1]
+    left = nsdf[:, lag_min - 1 : lag_max]
+    right = nsdf[:, lag_min + 1 : lag_max + 2]
+    is_peak = (mid > left) & (mid >= right) & (mid > _MIN_PEAK)
+    lag_cost = 0.05 * np.log2(np.arange(lag_min, lag_max + 1) / lag_min)
+    score = np.where(is_peak, mid - lag_cost, -np.inf)
+    k = min(N_CANDIDATES, score.shape[1])
+    order = np.argpartition(-score, k - 1, axis=1)[:, :k]
+    found = np.take_along_axis(score, order, axis=1)
+    lag, height = _parabola(nsdf, order + lag_min)
+    lag = _refine(nsdf, lag, height)
+    f0_hz = np.full((n, N_CANDIDATES), np.nan)
+    clarity = np.zeros((n, N_CANDIDATES))
+    good = np.isfinite(found)
+    f0_hz[:, :k] = np.where(good, 2.0 * p.rate_hz / lag, np.nan)
+    clarity[:, :k] = np.where(good, np.clip(height, 0.0, 1.0), 0.0)
+    return f0_hz, clarity
+
+
+def _parabola(nsdf: Floats, at: np.ndarray) -> tuple[Floats, Floats]:  # type: ignore[type-arg]
+    """Vertex of the parabola through three neighbouring lags (half-sample units)."""
+    rows = np.arange(nsdf.shape[0])[:, None]
+    a, b, c = nsdf[rows, at - 1], nsdf[rows, at], nsdf[rows, at + 1]
+    curve = a - 2 * b + c
+    shift = np.where(np.abs(curve) > 1e-12, 0.5 * (a - c) / np.where(curve == 0, 1, curve), 0.0)
+    shift = np.clip(shift, -1.0, 1.0)
+    return at + shift, b - 0.25 * (a - c) * shift
+
+
+def _refine(nsdf: Floats, lag: Floats, height: Floats) -> Floats:
+    """Measure the period at 2, 4, 8 … times its lag while the peak holds there."""
+    n_lags = nsdf.shape[1]
+    rows = np.arange(nsdf.shape[0])[:, None]
+    best = lag.copy()
+    alive = np.ones(lag.shape, dtype=bool)
+    for k in (2, 4, 8, 16):
+        guess = np.rint(best * k).astype(np.intp)
+        alive &= guess + 3 < n_lags
+        if not alive.any():
+            break
+        guess = np.where(alive, guess, 4)
+        around = nsdf[rows[:, :, None], guess[:, :, None] + np.arange(-2, 3)]
+        at = guess + np.argmax(around, axis=2) - 2
+        at_inner = (at > guess - 2) & (at < guess + 2)
+        position, value = _parabola(nsdf, at)
+        alive &= at_inner & (value > height - 0.12)
+        best = np.where(alive, position / k, best)
+    return best

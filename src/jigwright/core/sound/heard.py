@@ -1,0 +1,102 @@
+"""What was heard: values only, NumPy at most (the first stratum; docs/architecture.md)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from jigwright.core.values import Floats
+
+HOP_S = 0.005
+METHOD_VERSION = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Contours:
+    """Frame curves at exact multiples of 5 ms from the first sample.
+
+    Parameters
+    ----------
+    f0_hz : ndarray, shape (n,)
+        Fundamental; NaN where there is no pitch.
+    level_db : ndarray, shape (n,)
+        RMS re a full-scale square wave, in the instrument's band.
+    clarity : ndarray, shape (n,)
+        Height of the chosen peak of the normalised square-difference function, 0 … 1.
+    """
+
+    f0_hz: Floats
+    level_db: Floats
+    clarity: Floats
+
+    def __len__(self) -> int:
+        return len(self.f0_hz)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Segment:
+    """A stretch of sound that holds one pitch.
+
+    Parameters
+    ----------
+    onset_s, offset_s : float
+        Begin and end of the driven sound.
+    core_start_s, core_end_s : float
+        Settled part that the pitch was taken from.
+    f0_hz : float
+        Centre of the settled part.
+    uncertainty_cents : float
+        Half the 95 % range of ``f0_hz``.
+    spread_cents, drift_cents_per_s : float
+        Standard deviation about, and slope of, the settled contour.
+    level_dbfs : float
+    attack_db : float
+        How far the level fell just before the onset, dB; 0 in a slur.
+    clarity : float
+        Median clarity.
+    slurred : bool
+        Reached by a pitch step with the bow going on.
+    """
+
+    onset_s: float
+    offset_s: float
+    core_start_s: float
+    core_end_s: float
+    f0_hz: float
+    uncertainty_cents: float
+    spread_cents: float
+    drift_cents_per_s: float
+    level_dbfs: float
+    attack_db: float
+    clarity: float
+    slurred: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Heard:
+    """Everything that depends on the sound and the instrument only.
+
+    Parameters
+    ----------
+    contours : Contours
+    segments : tuple of Segment
+    duration_s : float
+    sample_rate_hz : int
+    n_channels : int
+    i_channel : int
+        The one channel that was measured.
+    noise_dbfs : float
+        Level of the quiet parts.
+    warnings : tuple of str
+        Identifiers such as ``clipped``, ``repaired_samples``, ``dead_channel``.
+    method_version : int
+    """
+
+    contours: Contours
+    segments: tuple[Segment, ...]
+    duration_s: float
+    sample_rate_hz: int
+    n_channels: int
+    i_channel: int
+    noise_dbfs: float
+    warnings: tuple[str, ...] = ()
+    method_version: int = METHOD_VERSION

@@ -1,0 +1,76 @@
+"""Rational resampling in blocks.
+
+Polyphase FIR (Kaiser window, 80 dB) evaluated only where all its input is at hand, so any split
+of the input gives the same output.
+"""
+
+from __future__ import annotations
+
+import math
+from fractions import Fraction
+
+import numpy as np
+from scipy import signal
+
+from jigwright.core.values import Floats
+
+
+class BlockResampler:
+    """Change the sample rate of a signal that arrives in blocks.
+
+    Parameters
+    ----------
+    rate_in_hz, rate_out_hz : int
+    """
+
+    def __init__(self, rate_in_hz: int, rate_out_hz: int) -> None:
+        ratio = Fraction(rate_out_hz, rate_in_hz)
+        self._up, self._down = ratio.numerator, ratio.denominator
+        self._taps, self._half = self._design()
+        self._buffer = np.zeros(0)
+        self._buffer_start = 0  # index of the first buffered input sample
+        self._n_in = 0
+        self._n_out = 0
+
+    def _design(self) -> tuple[Floats, int]:
+        wide = max(self._up, self._down)
+        half = 24 * wide
+        half = math.ceil(half / self._down) * self._down
+        cutoff = 0.92 / wide
+        if wide == 1:
+            taps = np.zeros(2 * half + 1)
+            taps[half] = 1.0
+        else:
+            taps = signal.firwin(2 * half + 1, cutoff, window=("kaiser", 8.0)) * self._up
+        return taps, half
+
+    def push(self, block: Floats) -> Floats:
+        """Take a block and return the output samples that are now complete."""
+        self._buffer = np.concatenate([self._buffer, block])
+        self._n_in += len(block)
+        ready = (self._n_in * self._up - self._half - 1) // self._down + 1
+        return self._make(max(ready, self._n_out))
+
+    def finish(self) -> Floats:
+        """Return the rest, the input being followed by silence."""
+        total = (self._n_in - 1) * self._up // self._down + 1 if self._n_in else 0
+        self._buffer = np.concatenate([self._buffer, np.zeros(2 * self._half // self._up + 2)])
+        return self._make(max(total, self._n_out))
+
+    def _make(self, stop: int) -> Floats:
+        start = self._n_out
+        if stop <= start:
+            return np.zeros(0)
+        first = (start * self._down - self._half) // self._up
+        first = max(self._buffer_start, first // self._down * self._down)
+        last = ((stop - 1) * self._down + self._half) // self._up + 1
+        chunk = self._buffer[first - self._buffer_start : last - self._buffer_start]
+        full = signal.upfirdn(self._taps, chunk, self._up, self._down)
+        offset = self._half // self._down - first * self._up // self._down
+        out = full[offset + start : offset + stop]
+        self._n_out = stop
+        keep = (stop * self._down - self._half) // self._up
+        keep = max(self._buffer_start, keep // self._down * self._down)
+        self._buffer = self._buffer[keep - self._buffer_start :]
+        self._buffer_start = keep
+        return np.asarray(out, dtype=np.float64)
