@@ -1,0 +1,122 @@
+"""``jigwright analyse``: files and folders to JSON, CSV and a printed table."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from multiprocessing import get_context
+from pathlib import Path
+from typing import Any
+
+from jigwright.audio.files import SUFFIXES, SndFiles
+from jigwright.cli import _load_jig, _write_whole
+from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.model import Jig, note_list
+from jigwright.core.judge.judging import Context
+from jigwright.core.music.instruments import check_a4, instrument, parse_strings
+from jigwright.services.analysing import analyse_file
+from jigwright.services.references import load_reference
+from jigwright.services.result import result_dict, results_csv
+from jigwright.wording.errors import error_sentence
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Request:
+    path: Path
+    jig: Jig | None
+    context: Context
+
+
+def run_analyse(options: argparse.Namespace) -> int:
+    """Run the command; returns the exit status."""
+    jig = None
+    if options.jig:
+        jig = _load_jig(Path(options.jig))
+    instrument_id = options.instrument or (jig.instrument_id if jig else "violin")
+    if options.notes is not None:
+        jig = note_list(options.notes, instrument_id=instrument_id)
+    strings = parse_strings(options.strings) if options.strings else instrument(instrument_id).strings
+    reference = options.reference or (jig.reference if jig and options.jig else "equal")
+    context = Context(
+        instrument_id=instrument_id,
+        strings=strings,
+        a4_hz=check_a4(options.a4),
+        reference=load_reference(reference),
+        tolerance_cents=jig.tolerance_cents if jig else 10.0,
+    )
+    paths = _files(options.audio)
+    if not paths:
+        print("jigwright: no sound files there: name files or folders that hold some", file=sys.stderr)
+        return 1
+    requests = [_Request(path=p, jig=jig, context=context) for p in paths]
+    outcomes = _run(requests, options.jobs)
+    results = [r for r, _ in outcomes if r is not None]
+    for path, (_, sentence) in zip(paths, outcomes, strict=True):
+        if sentence:
+            print(f"jigwright: {path}: {sentence}", file=sys.stderr)
+    _write(options, results, several=len(paths) > 1)
+    return 1 if len(results) < len(paths) else 0
+
+
+def _files(words: list[str]) -> list[Path]:
+    paths: list[Path] = []
+    for word in words:
+        path = Path(word)
+        if path.is_dir():
+            paths.extend(sorted(p for p in path.iterdir() if p.suffix.lower() in SUFFIXES))
+        else:
+            paths.append(path)
+    return paths
+
+
+def _run(requests: list[_Request], jobs: int) -> list[tuple[dict[str, Any] | None, str]]:
+    if jobs <= 1 or len(requests) < 2:
+        return [_analyse_one(r) for r in requests]
+    with ProcessPoolExecutor(min(jobs, 16), mp_context=get_context("spawn")) as pool:
+        return list(pool.map(_analyse_one, requests))
+
+
+def _analyse_one(request: _Request) -> tuple[dict[str, Any] | None, str]:
+    try:
+        analysed = analyse_file(
+            SndFiles(), request.path, jig=request.jig, context=request.context
+        )
+    except (JigwrightError, OSError) as error:
+        return None, error_sentence(error)
+    result = result_dict(
+        analysed, file=str(request.path), context=request.context, jig=request.jig
+    )
+    return result, ""
+
+
+def _write(options: argparse.Namespace, results: list[dict[str, Any]], *, several: bool) -> None:
+    if options.json and results:
+        body: Any = results if several else results[0]
+        _write_whole(Path(options.json), json.dumps(body, indent=1, allow_nan=False) + "\n")
+    if options.csv and results:
+        _write_whole(Path(options.csv), results_csv(results))
+    if not options.json and not options.csv:
+        for result in results:
+            _print_table(result)
+
+
+def _print_table(result: dict[str, Any]) -> None:
+    print(f"{result['source']['file']}  A {result['context']['a4_hz']:g}  {result['context']['reference']}")
+    if not result["notes"]:
+        print("  no notes were heard")
+    for n in result["notes"]:
+        if n["pitch"] is None:
+            print(f"  {n['index']:3d}  {n['written']:<4} {n['state']}")
+            continue
+        vibrato = n["vibrato"] or {}
+        wave = f"  vibrato {vibrato['rate_hz']} Hz {vibrato['extent_cents']} c" if vibrato.get("present") else ""
+        kind = (n["arrival"] or {}).get("kind", "")
+        print(
+            f"  {n['index']:3d}  {n['written']:<4} {n['state']:<7} {n['onset_s']:7.3f}–{n['offset_s']:7.3f} s"
+            f"  {n['pitch']['cents']:+7.1f} ± {n['pitch']['uncertainty_cents']:.1f} c  {kind}{wave}"
+        )
+    for f in result["findings"]:
+        print(f"  · {f['sentence']}")

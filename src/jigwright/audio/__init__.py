@@ -1,0 +1,1 @@
+"""Adapters for sound: files and output devices."""

@@ -1,0 +1,112 @@
+"""Sound files through libsndfile, with limits checked before anything is allocated."""
+
+from __future__ import annotations
+
+import os
+import struct
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+
+from jigwright.core.errors import AudioError
+from jigwright.core.sound.intake import MAX_RATE_HZ, MAX_SECONDS, MIN_RATE_HZ
+
+SUFFIXES = (".wav", ".flac", ".ogg", ".oga", ".aif", ".aiff", ".aifc", ".mp3")
+MAX_CHANNELS = 16
+MAX_BYTES = 4 * 1024**3
+_BLOCK_FRAMES = 262_144
+
+
+class SndFiles:
+    """Reading and writing through libsndfile."""
+
+    def read(self, path: Path) -> tuple[NDArray[np.float64], int]:
+        """Read a whole file.
+
+        A file that ends early gives what there is.
+
+        Raises
+        ------
+        AudioError
+            ``missing``, ``too_large``, ``unreadable``, ``channels``, ``rate``, ``too_long``,
+            ``empty``.
+        """
+        try:
+            size = path.stat().st_size
+        except OSError as error:
+            raise AudioError("missing", f"{path.name}: {error.strerror}") from error
+        if not path.is_file():
+            raise AudioError("unreadable", f"{path.name} is not a file")
+        if size == 0:
+            raise AudioError("empty", f"{path.name} has no bytes")
+        if size > MAX_BYTES:
+            raise AudioError("too_large", f"{path.name}: {size / 1024**3:.1f} GiB")
+        try:
+            with soundfile.SoundFile(str(path)) as file:
+                return self._read_open(file, path)
+        except soundfile.LibsndfileError as error:
+            raise AudioError("unreadable", f"{path.name}: {error}") from error
+
+    def _read_open(
+        self, file: soundfile.SoundFile, path: Path
+    ) -> tuple[NDArray[np.float64], int]:
+        rate, channels = int(file.samplerate), int(file.channels)
+        if not 1 <= channels <= MAX_CHANNELS:
+            raise AudioError("channels", f"{path.name}: {channels} channels (1 to {MAX_CHANNELS})")
+        if not MIN_RATE_HZ <= rate <= MAX_RATE_HZ:
+            raise AudioError("rate", f"{path.name}: {rate} Hz (4 kHz to 384 kHz)")
+        limit = MAX_SECONDS * rate
+        if 0 < file.frames < 2**60 and file.frames > limit:
+            raise AudioError("too_long", f"{path.name}: {file.frames / rate / 3600:.1f} hours")
+        blocks: list[NDArray[np.float32]] = []
+        total = 0
+        while True:
+            try:
+                block = file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)
+            except soundfile.LibsndfileError:
+                if not blocks:
+                    raise
+                break  # a damaged tail: keep what was decoded
+            if not len(block):
+                break
+            total += len(block)
+            if total > limit:
+                raise AudioError("too_long", f"{path.name}: more than 3 hours")
+            blocks.append(block)
+        if not total:
+            raise AudioError("empty", f"{path.name} holds no samples")
+        return np.concatenate(blocks).astype(np.float64), rate
+
+    def write_wav(self, path: Path, samples: NDArray[np.float32], rate_hz: int) -> None:
+        """Write a 24-bit WAV (or FLAC, by suffix), complete or not at all."""
+        suffix = path.suffix.lower()
+        kind = {".wav": "WAV", ".flac": "FLAC"}.get(suffix)
+        if kind is None:
+            raise AudioError("unreadable", f"write .wav or .flac, not {path.name}")
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=".part-", suffix=suffix)
+        os.close(handle)
+        part = Path(name)
+        try:
+            soundfile.write(part, samples, rate_hz, subtype="PCM_24", format=kind)
+            part.replace(path)
+        finally:
+            part.unlink(missing_ok=True)
+
+
+def promised_seconds(path: Path) -> float | None:
+    """Duration a RIFF header promises, or ``None`` for other files."""
+    try:
+        with path.open("rb") as file:
+            head = file.read(4096)
+    except OSError:
+        return None
+    at = head.find(b"data")
+    fmt = head.find(b"fmt ")
+    if head[:4] != b"RIFF" or at < 0 or fmt < 0 or at + 8 > len(head) or fmt + 20 > len(head):
+        return None
+    (size,) = struct.unpack_from("<I", head, at + 4)
+    (per_second,) = struct.unpack_from("<I", head, fmt + 16)
+    return size / per_second if per_second and size < 0xFFFFFF00 else None

@@ -1,0 +1,210 @@
+"""The command line: composition root without a window."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+from jigwright import __version__
+from jigwright.core.errors import JigError, JigwrightError
+from jigwright.core.jig.model import Jig
+
+_DONE, _FAILED, _WRONG_WORDS = 0, 1, 2
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run the program; returns the exit status (0 done, 1 failed, 2 wrong words)."""
+    words = list(sys.argv[1:] if argv is None else argv)
+    parser = _parser()
+    options = parser.parse_args(words)
+    from jigwright.wording.catalogue import use_language
+
+    use_language(options.lang or "en")
+    try:
+        match options.command:
+            case "analyse":
+                return _analyse(options)
+            case "play":
+                return _play(options)
+            case "jig":
+                return _jig(options)
+            case "studio":
+                return _studio(options)
+    except JigwrightError as error:
+        return _fail(error)
+    except OSError as error:
+        name = f"{error.filename}: " if error.filename else ""
+        print(f"jigwright: {name}{error.strerror or error}", file=sys.stderr)
+        return _FAILED
+    return _window(options)
+
+
+def _fail(error: Exception, prefix: str = "") -> int:
+    from jigwright.wording.errors import error_sentence
+
+    print(f"jigwright: {prefix}{error_sentence(error)}", file=sys.stderr)
+    return _FAILED
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="jigwright", description="Listens to bowed-string practice and says what it heard."
+    )
+    parser.add_argument("--version", action="version", version=f"jigwright {__version__}")
+    parser.add_argument("--demo", action="store_true", help="open the window on the demo studio")
+    parser.add_argument("--shots", metavar="DIR", help="write one PNG per main view and exit")
+    parser.add_argument("--studio", metavar="DIR", dest="studio_dir", help="studio folder to open")
+    parser.add_argument("--theme", choices=("light", "dark"), help="colours of the window")
+    parser.add_argument("--lang", help="language of sentences")
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND")
+
+    analyse = commands.add_parser("analyse", help="measure sound files")
+    analyse.add_argument("audio", nargs="+", metavar="AUDIO", help="files or folders")
+    notes = analyse.add_mutually_exclusive_group()
+    notes.add_argument("--jig", metavar="FILE")
+    notes.add_argument("--notes", metavar='"D4 E4 F#4"')
+    analyse.add_argument(
+        "--instrument", choices=("violin", "viola", "cello", "bass"), help="default: the jig's, else violin"
+    )
+    analyse.add_argument("--strings", metavar='"G3 D4 A4 E5"')
+    analyse.add_argument("--a4", type=float, default=440.0, metavar="HZ")
+    analyse.add_argument("--reference", help="equal, pythagorean, just:TONIC, ring, meantone, FILE.scl[:TONIC]")
+    analyse.add_argument("--json", metavar="OUT")
+    analyse.add_argument("--csv", metavar="OUT")
+    analyse.add_argument("--jobs", type=int, default=1, metavar="N")
+
+    play = commands.add_parser("play", help="let the simulated player play a jig")
+    play.add_argument("jig", metavar="JIG")
+    play.add_argument("--out", required=True, metavar="AUDIO")
+    play.add_argument("--truth", required=True, metavar="JSON")
+    play.add_argument("--seed", type=int, default=0)
+    play.add_argument("--faults", default="", metavar="SPEC", help="short list or JSON file")
+    play.add_argument("--a4", type=float, default=440.0, metavar="HZ")
+    play.add_argument("--reference")
+
+    jig = commands.add_parser("jig", help="make, convert and list exercises")
+    jig_commands = jig.add_subparsers(dest="jig_command", required=True, metavar="WHAT")
+    scale = jig_commands.add_parser("scale", help="make a scale")
+    scale.add_argument("tonic")
+    scale.add_argument("--mode", default="major")
+    scale.add_argument("--instrument", default="violin", choices=("violin", "viola", "cello", "bass"))
+    scale.add_argument("--octaves", type=int, default=1)
+    scale.add_argument("--slur", type=int, default=1)
+    scale.add_argument("--tempo", type=float, default=60.0)
+    scale.add_argument("--out", required=True, metavar="FILE")
+    show = jig_commands.add_parser("show", help="say what a jig file holds")
+    show.add_argument("jig", metavar="FILE")
+
+    studio = commands.add_parser("studio", help="check, back up, export, import a studio")
+    studio_commands = studio.add_subparsers(dest="studio_command", required=True, metavar="WHAT")
+    for name, text in (("check", "look for damage"), ("list", "list takes")):
+        sub = studio_commands.add_parser(name, help=text)
+        sub.add_argument("folder", metavar="DIR")
+    backup = studio_commands.add_parser("backup", help="copy a studio safely")
+    backup.add_argument("folder", metavar="DIR")
+    backup.add_argument("to", metavar="TO")
+    return parser
+
+
+def _read_text(path: Path, what: str) -> str:
+    try:
+        return path.read_text(encoding="utf-8")
+    except UnicodeDecodeError:
+        raise JigError(f"{path.name}: not a {what} (not UTF-8 text)") from None
+
+
+def _load_jig(path: Path) -> Jig:
+    from jigwright.core.jig.exchange import jig_from_json
+
+    try:
+        return jig_from_json(_read_text(path, "jig file"))
+    except JigError as error:
+        raise JigError(f"{path.name}: {error}") from error
+
+
+def _write_whole(path: Path, text: str) -> None:
+    """Write a text file complete or not at all."""
+    handle, name = tempfile.mkstemp(dir=path.parent or Path(), prefix=".part-")
+    part = Path(name)
+    try:
+        with os.fdopen(handle, "w", encoding="utf-8") as file:
+            file.write(text)
+            file.flush()
+            os.fsync(file.fileno())
+        part.chmod(0o644)
+        part.replace(path)
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def _analyse(options: argparse.Namespace) -> int:
+    from jigwright.analysing_cli import run_analyse
+
+    return run_analyse(options)
+
+
+def _play(options: argparse.Namespace) -> int:
+    from jigwright.audio.files import SndFiles
+    from jigwright.core.player.faults import parse_faults
+    from jigwright.core.player.play import play, truth_json
+    from jigwright.services.references import load_reference
+
+    jig = _load_jig(Path(options.jig))
+    spec = options.faults
+    if spec and not spec.lstrip().startswith(("[", "{")) and Path(spec).is_file():
+        spec = _read_text(Path(spec), "fault list")
+    reference = load_reference(options.reference or jig.reference)
+    performance = play(
+        jig, seed=options.seed, faults=parse_faults(spec), a4_hz=options.a4, reference=reference
+    )
+    out = Path(options.out)
+    SndFiles().write_wav(out, performance.sound.samples, performance.sound.rate_hz)
+    _write_whole(Path(options.truth), truth_json(performance, file=out.name))
+    return _DONE
+
+
+def _jig(options: argparse.Namespace) -> int:
+    from jigwright.core.jig.exchange import jig_to_json
+    from jigwright.core.jig.scales import make_scale
+    from jigwright.core.music.keys import MODES, Key
+    from jigwright.core.music.pitch import PitchClass
+
+    if options.jig_command == "show":
+        jig = _load_jig(Path(options.jig))
+        notes = " ".join("+".join(str(h.pitch) for h in e.heads) for e in jig.events)
+        print(f"{jig.title} · {jig.instrument_id} · {jig.key} · {jig.tempo_bpm:g}\n{notes}")
+        return _DONE
+    if options.mode not in MODES:
+        raise JigError(f"unknown mode {options.mode!r}: one of {', '.join(MODES)}")
+    jig = make_scale(
+        jig_id=f"{options.tonic}-{options.mode}-{options.instrument}",
+        instrument_id=options.instrument,
+        key=Key(PitchClass.parse(options.tonic), options.mode),
+        octaves=options.octaves,
+        slur=options.slur,
+        tempo_bpm=options.tempo,
+    )
+    _write_whole(Path(options.out), jig_to_json(jig))
+    return _DONE
+
+
+def _studio(options: argparse.Namespace) -> int:
+    from jigwright.studio_cli import run_studio
+
+    return run_studio(options)
+
+
+def _window(options: argparse.Namespace) -> int:
+    from jigwright.wiring import run_window
+
+    return run_window(
+        demo=options.demo,
+        studio_dir=Path(options.studio_dir) if options.studio_dir else None,
+        shots=Path(options.shots) if options.shots else None,
+        theme=options.theme,
+    )

@@ -1,0 +1,250 @@
+"""Viterbi of segments over the events of a jig.
+
+Following works on segments, not frames: each segment is played by one event or is junk, and the
+walk over events may go forward, stay (a note broken in two), repeat, go back one or two, or skip
+(after Nakamura et al. 2016, who allow jumps in a score follower; here few and priced). A pitch that
+does not fit costs, but never more than calling it both missed and extra, so a wrong note stays a
+played note that is wrong.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from jigwright.core.follow.spelling import estimate_signature
+from jigwright.core.follow.values import LinedNote, LinedUp, NoteState
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.pitch import A4_MIDI, Pitch, hz_to_cents
+from jigwright.core.sound.heard import Segment
+from jigwright.core.values import Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FollowParams:
+    """Costs of the walk, in units of a sure decision.
+
+    Parameters
+    ----------
+    stay, back_one, back_two, skip, skip_more, junk, mismatch : float
+    far_back : float
+        Going back further than two notes.
+    merge_dip_db : float
+        A break shallower than this inside one pitch is one note.
+    """
+
+    stay: float = 0.9
+    back_one: float = 1.3
+    back_two: float = 1.7
+    far_back: float = 2.6
+    skip: float = 1.5
+    skip_more: float = 0.8
+    junk: float = 2.2
+    mismatch: float = 2.4
+    merge_dip_db: float = 7.0
+
+
+def line_up(
+    segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float, params: FollowParams
+) -> LinedUp:
+    """Say which segment is which note.
+
+    Parameters
+    ----------
+    segments : sequence of Segment
+    jig : Jig or None
+        ``None`` for a blind take: every segment is a note, spelled from the estimated key.
+    a4_hz : float
+        Nominal A.
+    params : FollowParams
+    """
+    if jig is None or not jig.events:
+        return _blind(segments, a4_hz)
+    fifths = jig.key.fifths
+    if not segments:
+        return LinedUp(notes=_rows([], segments, jig, a4_hz, params), offset_cents=0.0, key_fifths=fifths)
+    heard = np.array([hz_to_cents(s.f0_hz, a4_hz) for s in segments])
+    written = np.array([100.0 * (e.heads[-1].pitch.midi - A4_MIDI) for e in jig.events])
+    offset = _first_offset(heard, written)
+    path: list[int] = []
+    for _ in range(2):
+        path = _walk(segments, heard - offset, written, jig, params)
+        near = [
+            heard[i] - written[j]
+            for i, j in enumerate(path)
+            if j >= 0 and abs(heard[i] - offset - written[j]) < 60
+        ]
+        if len(near) >= 2:
+            offset = float(np.clip(np.median(near), -90.0, 90.0))
+    return LinedUp(
+        notes=_rows(path, segments, jig, a4_hz, params), offset_cents=offset, key_fifths=fifths
+    )
+
+
+def _first_offset(heard: Floats, written: Floats) -> float:
+    """Shift that brings most segments near some written pitch; small shifts preferred."""
+    offsets = np.arange(-60.0, 61.0, 10.0)
+    distance = np.abs(heard[:, None, None] - offsets[None, :, None] - written[None, None, :])
+    cost = np.minimum(distance.min(axis=2), 60.0).mean(axis=0) + 0.08 * np.abs(offsets)
+    return float(offsets[int(np.argmin(cost))])
+
+
+def _walk(
+    segments: Sequence[Segment], heard: Floats, written: Floats, jig: Jig, p: FollowParams
+) -> list[int]:
+    """Event of each segment, -1 for junk."""
+    n, m = len(segments), len(written)
+    move = _move_costs(m, p)
+    emit = _emission_costs(segments, heard, written, jig, p)
+    junk = np.array([p.junk * _junk_share(s, jig) for s in segments])
+    start = p.skip_more * np.arange(m) + np.where(np.arange(m) > 0, p.skip - p.skip_more, 0.0)
+    # total[j]: best cost with event j the last one played; index m: nothing played yet
+    total = np.full(m + 1, np.inf)
+    total[m] = 0.0
+    back = np.zeros((n, m + 1), dtype=np.intp)
+    is_junk = np.zeros((n, m + 1), dtype=bool)
+    for i in range(n):
+        from_events = total[:m, None] + move
+        via = from_events.argmin(axis=0)
+        best = from_events[via, np.arange(m)]
+        fresh = total[m] + start
+        via = np.where(fresh < best, m, via)
+        played = np.minimum(best, fresh) + emit[i]
+        stay_junk = total + junk[i]
+        now = np.concatenate([played, [np.inf]])
+        take_junk = stay_junk < now
+        back[i] = np.where(take_junk, np.arange(m + 1), np.concatenate([via, [m]]))
+        is_junk[i] = take_junk
+        total = np.where(take_junk, stay_junk, now)
+    last_cost = total.copy()
+    last_cost[:m] += np.where(
+        np.arange(m) < m - 1, p.skip + p.skip_more * (m - 2 - np.arange(m)), 0.0
+    ) * 0.6
+    last_cost[m] += p.skip_more * m
+    state = int(np.argmin(last_cost))
+    path = [-1] * n
+    for i in range(n - 1, -1, -1):
+        path[i] = -1 if is_junk[i, state] else state
+        state = int(back[i, state])
+    return path
+
+
+def _move_costs(m: int, p: FollowParams) -> Floats:
+    step = np.arange(m)[None, :] - np.arange(m)[:, None]
+    cost = np.full((m, m), np.inf)
+    cost[step == 1] = 0.0
+    cost[step == 0] = p.stay
+    cost[step == -1] = p.back_one
+    cost[step == -2] = p.back_two
+    further = step < -2
+    cost[further] = p.far_back + 0.03 * (-step[further] - 3)
+    ahead = step > 1
+    cost[ahead] = p.skip + p.skip_more * (step[ahead] - 2)
+    return cost
+
+
+def _emission_costs(
+    segments: Sequence[Segment], heard: Floats, written: Floats, jig: Jig, p: FollowParams
+) -> Floats:
+    distance = np.abs(heard[:, None] - written[None, :])
+    pitch = np.minimum((distance / 75.0) ** 2, 1.0) * 0.8 + np.clip((distance - 60) / 90, 0, 1) * (
+        p.mismatch - 0.8
+    )
+    length = np.array([s.offset_s - s.onset_s for s in segments])
+    wanted = np.array([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
+    pace = _pace(length, wanted)
+    ratio = length[:, None] / (wanted[None, :] * pace)
+    short = np.clip(0.5 - ratio, 0.0, 0.5) * 1.2
+    return np.asarray(pitch + short)
+
+
+def _pace(length: Floats, wanted: Floats) -> float:
+    return float(np.clip(np.median(length) / np.median(wanted), 0.2, 5.0))
+
+
+def _junk_share(segment: Segment, jig: Jig) -> float:
+    """A long clear note is dear to throw away; a scrap is cheap."""
+    typical = float(np.median([float(e.length_beats) for e in jig.events])) * jig.seconds_per_beat
+    length = segment.offset_s - segment.onset_s
+    return float(np.clip(0.25 + 0.9 * length / min(typical, 0.6), 0.25, 1.0))
+
+
+def _rows(
+    path: list[int], segments: Sequence[Segment], jig: Jig, a4_hz: float, p: FollowParams
+) -> tuple[LinedNote, ...]:
+    groups: list[tuple[int, list[int]]] = []
+    for i, j in enumerate(path):
+        if j >= 0 and groups and groups[-1][0] == j and _same_note(segments, groups[-1][1][-1], i, p):
+            groups[-1][1].append(i)
+        else:
+            groups.append((j, [i]))
+    rows: list[LinedNote] = []
+    attempts = [0] * len(jig.events)
+    reached = -1
+    for j, members in groups:
+        if j < 0:
+            rows.append(_extra(segments, members, jig.key.fifths, a4_hz))
+            continue
+        for missing in range(reached + 1, j):
+            rows.append(_row("missed", jig, missing, 1, ()))
+        reached = max(reached, j)
+        attempts[j] += 1
+        state: NoteState = "played" if attempts[j] == 1 else "retry"
+        rows.append(_row(state, jig, j, attempts[j], tuple(members)))
+    rows.extend(_row("missed", jig, j, 1, ()) for j in range(reached + 1, len(jig.events)))
+    return tuple(rows)
+
+
+def _same_note(segments: Sequence[Segment], a: int, b: int, p: FollowParams) -> bool:
+    """Whether two neighbouring segments of one event are one note broken in two."""
+    if b != a + 1:
+        return False
+    first, second = segments[a], segments[b]
+    near = abs(hz_to_cents(second.f0_hz, first.f0_hz)) < 80
+    gap_s = second.onset_s - first.offset_s
+    shallow = second.attack_db < p.merge_dip_db
+    scrap = min(first.offset_s - first.onset_s, second.offset_s - second.onset_s) < 0.08
+    return gap_s < 0.08 and ((near and shallow) or scrap)
+
+
+def _row(
+    state: NoteState, jig: Jig, j: int, attempt: int, members: tuple[int, ...]
+) -> LinedNote:
+    head = jig.events[j].heads[-1]
+    return LinedNote(
+        state=state, pitch=head.pitch, i_event=j, note_id=head.id, attempt=attempt,
+        segments=members,
+    )  # fmt: skip
+
+
+def _extra(
+    segments: Sequence[Segment], members: list[int], fifths: int, a4_hz: float
+) -> LinedNote:
+    longest = max(members, key=lambda i: segments[i].offset_s - segments[i].onset_s)
+    return LinedNote(
+        state="extra", pitch=_nearest(segments[longest], fifths, a4_hz, 0.0), i_event=None,
+        note_id=None, attempt=1, segments=tuple(members),
+    )  # fmt: skip
+
+
+def _nearest(segment: Segment, fifths: int, a4_hz: float, offset_cents: float) -> Pitch:
+    cents = hz_to_cents(segment.f0_hz, a4_hz) - offset_cents
+    return Pitch.from_midi(round(A4_MIDI + cents / 100.0), fifths=fifths)
+
+
+def _blind(segments: Sequence[Segment], a4_hz: float) -> LinedUp:
+    cents = np.array([hz_to_cents(s.f0_hz, a4_hz) for s in segments])
+    lengths = np.array([s.offset_s - s.onset_s for s in segments])
+    midi = [round(A4_MIDI + c / 100.0) for c in cents]
+    fifths = estimate_signature(midi, lengths)
+    notes = tuple(
+        LinedNote(
+            state="played", pitch=Pitch.from_midi(k, fifths=fifths), i_event=None, note_id=None,
+            attempt=1, segments=(i,),
+        )
+        for i, k in enumerate(midi)
+    )  # fmt: skip
+    offset = float(np.median(cents - 100.0 * np.round(cents / 100.0))) if len(cents) else 0.0
+    return LinedUp(notes=notes, offset_cents=offset, key_fifths=fifths)

@@ -1,0 +1,133 @@
+"""Arrival: landed, slid in, or hunted.
+
+The first stable pitch after the onset, the settling time, and the kind. The contour is taken after
+the analysis window has left the note before; a vibrato begun at once is taken out before reversals
+are counted.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from jigwright.core.gauge.values import Arrival, ArrivalKind, Vibrato
+from jigwright.core.gauge.vibrato import fit_sinusoid
+from jigwright.core.sound.heard import HOP_S, Contours, Segment
+from jigwright.core.values import Floats, Unmeasured
+
+METHOD_VERSION = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ArrivalParams:
+    """Limits of the arrival gauge.
+
+    Parameters
+    ----------
+    least_slide_cents, least_slide_s : float
+        Smaller or shorter approaches count as landed.
+    tolerance_cents : float
+        The pitch has settled when it stays this near.
+    reversal_cents : float
+        Turns smaller than this are not hunting.
+    """
+
+    least_slide_cents: float = 14.0
+    least_slide_s: float = 0.045
+    tolerance_cents: float = 6.0
+    reversal_cents: float = 8.0
+
+
+def measure_arrival(
+    contours: Contours,
+    segment: Segment,
+    vibrato: Vibrato | Unmeasured,
+    params: ArrivalParams,
+    *,
+    blur_s: float,
+) -> Arrival | Unmeasured:
+    """Measure how a segment's pitch was reached.
+
+    Parameters
+    ----------
+    contours : Contours
+    segment : Segment
+    vibrato : Vibrato or Unmeasured
+    params : ArrivalParams
+    blur_s : float
+        Half the analysis window: frames nearer to the onset still hear what was before.
+
+    Returns
+    -------
+    Arrival or Unmeasured
+        Reasons: ``too_short``, ``pitch_broken``.
+    """
+    if segment.offset_s - segment.onset_s < 0.15:
+        return Unmeasured("too_short")
+    skip = blur_s + (0.012 if segment.slurred else 0.004)
+    lo = int(np.ceil((segment.onset_s + skip) / HOP_S))
+    hi = round(segment.core_end_s / HOP_S)
+    if hi - lo < 16:
+        return Unmeasured("too_short")
+    cents = 1200.0 * np.log2(contours.f0_hz[lo:hi] / segment.f0_hz)
+    good = np.isfinite(cents)
+    if not good[:8].any() or np.count_nonzero(good) < 0.8 * len(cents):
+        return Unmeasured("pitch_broken")
+    cents = np.interp(np.arange(len(cents)), np.flatnonzero(good), cents[good])
+    cents = np.clip(cents, -400.0, 400.0)
+    steady = _without_vibrato(cents, vibrato, round(segment.core_start_s / HOP_S) - lo)
+    first = float(np.median(steady[:3]))
+    tolerance = params.tolerance_cents
+    if isinstance(vibrato, Vibrato) and vibrato.present:
+        tolerance += 0.12 * vibrato.extent_cents
+    outside = np.flatnonzero(np.abs(steady[: max(1, int(0.8 * len(steady)))]) > tolerance)
+    settled = int(outside[-1]) + 1 if len(outside) and _from_start(outside) else 0
+    settle_s = skip + settled * HOP_S if settled else 0.0
+    return Arrival(
+        kind=_kind(steady[:settled], first, settled * HOP_S, params),
+        first_cents=first,
+        settle_s=settle_s,
+    )
+
+
+def _from_start(outside: np.ndarray) -> bool:  # type: ignore[type-arg]
+    """Whether the stretch outside belongs to the beginning."""
+    return bool(outside[0] <= 6)
+
+
+def _without_vibrato(cents: Floats, vibrato: Vibrato | Unmeasured, core: int) -> Floats:
+    if not isinstance(vibrato, Vibrato) or not vibrato.present:
+        return cents
+    t_s = np.arange(len(cents)) * HOP_S
+    core = min(max(core, 0), len(cents) - 12)
+    rate, half, phase, _ = fit_sinusoid(t_s[core:], cents[core:])
+    wave = half * np.sin(2 * np.pi * rate * t_s + phase)
+    begins = int(max(0.0, vibrato.start_s - 0.02) / HOP_S)
+    wave[: min(begins, len(wave))] = 0.0
+    return np.asarray(cents - wave)
+
+
+def _kind(before: Floats, first: float, seconds: float, params: ArrivalParams) -> ArrivalKind:
+    if not len(before):
+        return "landed"
+    if _reversals(before, params.reversal_cents) >= 2:
+        return "hunted"
+    if abs(first) < params.least_slide_cents or seconds < params.least_slide_s:
+        return "landed"
+    return "slid_up" if first < 0 else "slid_down"
+
+
+def _reversals(cents: Floats, least: float) -> int:
+    """Turns of direction whose swings exceed ``least`` on both sides."""
+    turns, direction, extreme = 0, 0, float(cents[0])
+    for value in cents[1:]:
+        if direction >= 0 and value < extreme - least:
+            turns += direction > 0
+            direction, extreme = -1, float(value)
+        elif direction <= 0 and value > extreme + least:
+            turns += direction < 0
+            direction, extreme = 1, float(value)
+        elif (direction >= 0 and value > extreme) or (direction <= 0 and value < extreme):
+            extreme = float(value)
+    return turns

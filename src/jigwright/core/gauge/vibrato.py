@@ -1,0 +1,145 @@
+"""Vibrato: rate, extent, regularity and start.
+
+Method: least-squares sinusoid plus line on the cents contour of the settled part, rate searched
+over 3.5 … 9.5 Hz (Prame 1994, 1997: rates of 4 … 8 Hz are usual; extents of bowed strings tens of
+cents). The contour comes from demodulated partials, smoothed over two periods of the note; what
+that window takes from the extent is put back (Hann window: :func:`window_gain`).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from jigwright.core.gauge.values import Vibrato
+from jigwright.core.sound.heard import HOP_S, Contours, Segment
+from jigwright.core.values import Floats, Unmeasured
+
+METHOD_VERSION = 1
+MIN_RATE_HZ, MAX_RATE_HZ = 3.5, 9.5
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VibratoParams:
+    """Limits of the vibrato gauge.
+
+    Parameters
+    ----------
+    shortest_s : float
+        Settled part needed.
+    least_regularity : float
+        Share of variance the sinusoid must explain.
+    """
+
+    shortest_s: float = 0.28
+    least_regularity: float = 0.5
+
+
+def least_half_extent_cents(length_s: float) -> float:
+    """Smallest half-extent that may be claimed: 99 % of steady tones stay below."""
+    return float(np.interp(length_s, [0.3, 0.5, 1.0], [2.0, 1.6, 1.2]))
+
+
+def window_gain(rate_hz: float, window_s: float) -> float:
+    """Share of a sinusoid of ``rate_hz`` left by a Hann average of ``window_s`` seconds."""
+    x = rate_hz * window_s
+    if x < 1e-6:
+        return 1.0
+    return float(np.sinc(x) / (1.0 - x**2)) if abs(1 - x**2) > 1e-6 else 0.5
+
+
+def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float]:
+    """Best sinusoid plus line.
+
+    Returns
+    -------
+    (float, float, float, float)
+        Rate in Hz, amplitude (half extent) in cents, phase in radians, share of variance.
+    """
+    rates = np.arange(MIN_RATE_HZ - 0.5, MAX_RATE_HZ + 0.5, 0.1)
+    detrended = cents - np.polyval(np.polyfit(t_s, cents, 1), t_s)
+    best = max(rates, key=lambda r: _explained(t_s, detrended, r)[0])
+    for step in (0.05, 0.025, 0.01):
+        best = max(
+            (best - step, best, best + step), key=lambda r: _explained(t_s, detrended, r)[0]
+        )
+    share, amplitude, phase = _explained(t_s, detrended, best)
+    return float(best), amplitude, phase, share
+
+
+def _explained(t_s: Floats, y: Floats, rate_hz: float) -> tuple[float, float, float]:
+    angle = 2 * np.pi * rate_hz * t_s
+    basis = np.stack([np.cos(angle), np.sin(angle), np.ones_like(t_s), t_s - t_s.mean()], axis=1)
+    gram = basis.T @ basis
+    try:
+        coefficients = np.linalg.solve(gram, basis.T @ y)
+    except np.linalg.LinAlgError:
+        return 0.0, 0.0, 0.0
+    total = float(np.sum((y - y.mean()) ** 2))
+    left = float(np.sum((y - basis @ coefficients) ** 2))
+    share = 1.0 - left / total if total > 0 else 0.0
+    return share, float(np.hypot(*coefficients[:2])), float(np.arctan2(coefficients[0], coefficients[1]))
+
+
+def measure_vibrato(
+    contours: Contours, segment: Segment, params: VibratoParams
+) -> Vibrato | Unmeasured:
+    """Measure the vibrato of a segment.
+
+    Returns
+    -------
+    Vibrato or Unmeasured
+        Reasons: ``too_short``, ``pitch_broken``.
+    """
+    lo, hi = round(segment.core_start_s / HOP_S), round(segment.core_end_s / HOP_S)
+    length_s = (hi - lo) * HOP_S
+    if length_s < params.shortest_s:
+        return Unmeasured("too_short")
+    cents = 1200.0 * np.log2(contours.f0_hz[lo:hi] / segment.f0_hz)
+    good = np.isfinite(cents)
+    if np.count_nonzero(good) < 0.9 * len(cents):
+        return Unmeasured("pitch_broken")
+    t_s = (np.arange(lo, hi) + 0.5)[good] * HOP_S
+    cents = np.clip(cents[good], -150.0, 150.0)
+    rate, half, _, share = fit_sinusoid(t_s, cents)
+    window_s = max(HOP_S, round(2.0 / segment.f0_hz / HOP_S) * HOP_S)
+    gain = max(0.3, window_gain(rate, window_s))
+    claimed = (
+        half > least_half_extent_cents(length_s)
+        and share > params.least_regularity
+        and MIN_RATE_HZ <= rate <= MAX_RATE_HZ
+        and length_s * rate >= 1.2
+    )
+    if not claimed:
+        nan = float("nan")
+        return Vibrato(
+            present=False, rate_hz=nan, extent_cents=nan, extent_uncertainty_cents=nan,
+            regularity=max(0.0, share), start_s=nan,
+        )  # fmt: skip
+    if share < 0.9:  # uneven swings: a fixed sinusoid loses what drifts out of step
+        detrended = cents - np.polyval(np.polyfit(t_s, cents, 1), t_s)
+        half = 0.5 * (half + float(np.sqrt(2) * np.std(detrended)))
+    extent = 2.0 * half / gain
+    left = np.sqrt(max(0.0, 1.0 - share))
+    return Vibrato(
+        present=True,
+        rate_hz=rate,
+        extent_cents=extent,
+        extent_uncertainty_cents=float(max(0.5, 1.96 * extent * left / np.sqrt(rate * length_s))),
+        regularity=share,
+        start_s=_start_s(contours, segment, rate, half),
+    )
+
+
+def _start_s(contours: Contours, segment: Segment, rate_hz: float, half: float) -> float:
+    """First moment after which the contour swings by at least half the usual amount."""
+    lo, hi = round(segment.onset_s / HOP_S), round(segment.core_end_s / HOP_S)
+    cents = 1200.0 * np.log2(contours.f0_hz[lo:hi] / segment.f0_hz)
+    width = max(4, round(0.75 / rate_hz / HOP_S))
+    for i in range(round(0.03 / HOP_S), len(cents) - width, 2):
+        part = cents[i : i + width]
+        part = part[np.isfinite(part)]
+        if len(part) > width // 2 and float(np.ptp(part)) >= half:
+            return i * HOP_S
+    return max(0.0, segment.core_start_s - segment.onset_s)

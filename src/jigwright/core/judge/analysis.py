@@ -1,0 +1,60 @@
+"""One call from what was heard to everything that can be said now."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.values import LinedUp
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.findings import Finding, PastLanding, find
+from jigwright.core.judge.judging import Context, JudgedNote, judge
+from jigwright.core.judge.measured import MeasuredNote, measure_notes
+from jigwright.core.judge.tuning import TuningEstimate, estimate_tuning
+from jigwright.core.music.pitch import PitchClass
+from jigwright.core.sound.heard import Heard
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Judged:
+    """Everything that can be said of a take under a context.
+
+    Parameters
+    ----------
+    notes : tuple of JudgedNote
+    tuning : TuningEstimate
+    findings : tuple of Finding
+    """
+
+    notes: tuple[JudgedNote, ...]
+    tuning: TuningEstimate
+    findings: tuple[Finding, ...]
+
+
+def follow_and_measure(
+    heard: Heard, jig: Jig | None, *, a4_hz: float, instrument_id: str
+) -> tuple[LinedUp, tuple[MeasuredNote, ...]]:
+    """Line a take up with its jig and run the gauges."""
+    lined = line_up(heard.segments, jig, a4_hz=a4_hz, params=FollowParams())
+    return lined, measure_notes(heard, lined, instrument_id)
+
+
+def judge_take(
+    measured: Sequence[MeasuredNote],
+    jig: Jig | None,
+    context: Context,
+    *,
+    key_fifths: int = 0,
+    past: Sequence[PastLanding] = (),
+) -> Judged:
+    """Judge measured notes: cheap, so that a change of A or reference is felt at once."""
+    notes = judge(measured, jig, context)
+    tonic = jig.key.tonic if jig is not None else PitchClass.from_fifths(key_fifths)
+    return Judged(
+        notes=notes,
+        tuning=estimate_tuning(
+            notes, a4_hz=context.a4_hz, strings=context.strings, tonic=tonic
+        ),
+        findings=find(notes, tolerance_cents=context.tolerance_cents, past=past),
+    )

@@ -1,0 +1,267 @@
+"""The two or three things worth saying, only where the numbers support them.
+
+A finding is an identifier with typed values; the wording package makes the sentence. Single notes
+are reported when they are out beyond doubt; a *habit* needs several landings of one finger on one
+string, or of one note over several takes, whose mean lies outside the tolerance by more than its
+own 95 % range.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from jigwright.core.gauge.values import Arrival, Level
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.music.pitch import Pitch
+
+_STUDENT_95 = {2: 12.7, 3: 4.30, 4: 3.18, 5: 2.78, 6: 2.57, 7: 2.45, 8: 2.36, 9: 2.31, 10: 2.26}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Finding:
+    """Something to say about a take.
+
+    Parameters
+    ----------
+    id : str
+        ``note_habit``, ``finger_habit``, ``note_off``, ``wrong_note``, ``missed_notes``,
+        ``slides``, ``hunting``, ``weak_note``, ``all_in``.
+    severity : float
+        For ranking; about 1 when it just matters.
+    notes : tuple of int
+        Row indices.
+    pitch : Pitch or None
+    values : mapping of str to float
+        Numbers for the sentence.
+    """
+
+    id: str
+    severity: float
+    notes: tuple[int, ...]
+    pitch: Pitch | None = None
+    values: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PastLanding:
+    """The same note in an earlier take, judged in today's reference.
+
+    Parameters
+    ----------
+    take_id : str
+    note_id : str
+    cents : float
+    uncertainty_cents : float
+    """
+
+    take_id: str
+    note_id: str
+    cents: float
+    uncertainty_cents: float
+
+
+def find(
+    notes: Sequence[JudgedNote],
+    *,
+    tolerance_cents: float,
+    past: Sequence[PastLanding] = (),
+    most: int = 3,
+) -> tuple[Finding, ...]:
+    """Return at most ``most`` findings, the weightiest first."""
+    found: list[Finding] = []
+    found += _note_habits(notes, past, tolerance_cents)
+    told = {i for f in found for i in f.notes}
+    found += _finger_habits(notes, tolerance_cents, told)
+    told = {i for f in found for i in f.notes}
+    found += _single_notes(notes, tolerance_cents, told)
+    found += _wrong_and_missed(notes)
+    found += _arrivals(notes)
+    found += _weak(notes)
+    found.sort(key=lambda f: -f.severity)
+    return tuple(found[:most])
+
+
+def mean_with_range(values: Sequence[float]) -> tuple[float, float]:
+    """Mean and half its 95 % range (Student)."""
+    n = len(values)
+    mean = float(np.mean(values))
+    if n < 2:
+        return mean, float("inf")
+    factor = _STUDENT_95.get(n, 2.0 + 2.6 / n)
+    return mean, factor * float(np.std(values, ddof=1)) / float(np.sqrt(n))
+
+
+def _note_habits(
+    notes: Sequence[JudgedNote], past: Sequence[PastLanding], tolerance: float
+) -> list[Finding]:
+    by_note: dict[str, list[float]] = {}
+    for landing in past:
+        by_note.setdefault(landing.note_id, []).append(landing.cents)
+    result = []
+    for i, note in enumerate(notes):
+        note_id = note.measured.lined.note_id
+        if note.cents is None or note.standing not in ("low", "high") or note_id is None:
+            continue
+        all_cents = [*by_note.get(note_id, [])[-9:], note.cents]
+        all_cents = [c for c in all_cents if abs(c) < 65]
+        if len(all_cents) < 4:
+            continue
+        mean, half = mean_with_range(all_cents)
+        n_same = sum(1 for c in all_cents if c * mean > 0 and abs(c) > tolerance)
+        if abs(mean) - half > 0.5 * tolerance and abs(mean) > tolerance and n_same >= 3:
+            result.append(
+                Finding(
+                    id="note_habit",
+                    severity=1.6 * abs(mean) / tolerance,
+                    notes=(i,),
+                    pitch=note.pitch,
+                    values=_with_place(
+                        note,
+                        {"cents": mean, "half_range": half, "n_off": n_same, "n_takes": len(all_cents)},
+                    ),
+                )
+            )
+    return _one_per_pitch(result)
+
+
+def _one_per_pitch(found: list[Finding]) -> list[Finding]:
+    kept: dict[Pitch | None, Finding] = {}
+    for f in sorted(found, key=lambda f: -f.severity):
+        kept.setdefault(f.pitch, f)
+    return list(kept.values())
+
+
+def _with_place(note: JudgedNote, values: dict[str, float]) -> dict[str, float]:
+    if note.string is not None and note.finger is not None:
+        values |= {"string": note.string, "finger": note.finger}
+    if note.off_mm is not None and note.cents:
+        values["mm"] = note.off_mm / note.cents * values["cents"]
+    return values
+
+
+def _finger_habits(
+    notes: Sequence[JudgedNote], tolerance: float, told: set[int]
+) -> list[Finding]:
+    groups: dict[tuple[int, int], list[int]] = {}
+    for i, note in enumerate(notes):
+        if note.cents is not None and note.finger and note.string is not None and i not in told:
+            if note.standing in ("in", "low", "high"):
+                groups.setdefault((note.string, note.finger), []).append(i)
+    result = []
+    for (string, finger), members in groups.items():
+        cents = [notes[i].cents or 0.0 for i in members]
+        if len(members) < 3:
+            continue
+        mean, half = mean_with_range(cents)
+        if abs(mean) - half > 0.5 * tolerance and abs(mean) > tolerance:
+            result.append(
+                Finding(
+                    id="finger_habit",
+                    severity=1.3 * abs(mean) / tolerance,
+                    notes=tuple(members),
+                    pitch=None,
+                    values={
+                        "cents": mean, "half_range": half, "n_notes": len(members),
+                        "string": string, "finger": finger,
+                    },
+                )
+            )  # fmt: skip
+    return result
+
+
+def _single_notes(
+    notes: Sequence[JudgedNote], tolerance: float, told: set[int]
+) -> list[Finding]:
+    out = [
+        i for i, n in enumerate(notes) if n.standing in ("low", "high") and i not in told
+    ]
+    out.sort(key=lambda i: -abs(notes[i].cents or 0.0))
+    result = []
+    for i in out[:2]:
+        note = notes[i]
+        assert note.cents is not None
+        result.append(
+            Finding(
+                id="note_off",
+                severity=abs(note.cents) / tolerance,
+                notes=(i,),
+                pitch=note.pitch,
+                values=_with_place(
+                    note, {"cents": note.cents, "uncertainty": note.uncertainty_cents}
+                ),
+            )
+        )
+    return result
+
+
+def _wrong_and_missed(notes: Sequence[JudgedNote]) -> list[Finding]:
+    result = []
+    for i, note in enumerate(notes):
+        if note.standing == "wrong" and note.cents is not None:
+            result.append(
+                Finding(
+                    id="wrong_note", severity=4.0, notes=(i,), pitch=note.pitch,
+                    values={"cents": note.cents},
+                )
+            )  # fmt: skip
+    missed = tuple(i for i, n in enumerate(notes) if n.standing == "missed")
+    if missed and len(missed) < len(notes):
+        result.append(
+            Finding(
+                id="missed_notes", severity=3.0, notes=missed, pitch=notes[missed[0]].pitch,
+                values={"n": len(missed)},
+            )
+        )  # fmt: skip
+    return result
+
+
+def _arrivals(notes: Sequence[JudgedNote]) -> list[Finding]:
+    result = []
+    for kind_id, kinds in (("slides", ("slid_up", "slid_down")), ("hunting", ("hunted",))):
+        members = tuple(
+            i
+            for i, n in enumerate(notes)
+            if isinstance(n.measured.arrival, Arrival) and n.measured.arrival.kind in kinds
+        )
+        if not members:
+            continue
+        arrivals = [notes[i].measured.arrival for i in members]
+        settle = float(np.median([a.settle_s for a in arrivals if isinstance(a, Arrival)]))
+        first = float(np.median([a.first_cents for a in arrivals if isinstance(a, Arrival)]))
+        result.append(
+            Finding(
+                id=kind_id,
+                severity=0.7 + 0.15 * len(members),
+                notes=members,
+                pitch=notes[members[0]].pitch,
+                values={"n": len(members), "settle_s": settle, "first_cents": first},
+            )
+        )
+    return result
+
+
+def _weak(notes: Sequence[JudgedNote]) -> list[Finding]:
+    levels = [
+        (i, n.measured.level.mean_dbfs)
+        for i, n in enumerate(notes)
+        if isinstance(n.measured.level, Level) and n.measured.lined.state == "played"
+    ]
+    if len(levels) < 6:
+        return []
+    values = np.array([v for _, v in levels])
+    middle = float(np.median(values))
+    spread = 1.48 * float(np.median(np.abs(values - middle)))
+    result = []
+    for i, value in levels:
+        below = middle - value
+        if below > max(8.0, 4.0 * spread):
+            result.append(
+                Finding(
+                    id="weak_note", severity=below / 8.0, notes=(i,), pitch=notes[i].pitch,
+                    values={"db": below},
+                )
+            )  # fmt: skip
+    return result

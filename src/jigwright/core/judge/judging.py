@@ -1,0 +1,134 @@
+"""Figures of a take against A, reference and tolerance: a pure function, never stored."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.measured import MeasuredNote
+from jigwright.core.music.instruments import instrument, millimetres
+from jigwright.core.music.pitch import Pitch, hz_to_cents
+from jigwright.core.music.references import Reference, pure_strings, target_hz
+
+Standing = Literal["in", "low", "high", "missed", "extra", "wrong"]
+WRONG_NOTE_CENTS = 65.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Context:
+    """What every figure depends on besides the sound.
+
+    Parameters
+    ----------
+    instrument_id : str
+    strings : tuple of Pitch
+    a4_hz : float
+    reference : Reference
+    tolerance_cents : float
+    """
+
+    instrument_id: str
+    strings: tuple[Pitch, ...]
+    a4_hz: float
+    reference: Reference
+    tolerance_cents: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JudgedNote:
+    """A measured note held against its target.
+
+    Parameters
+    ----------
+    measured : MeasuredNote
+    target_hz : float
+    cents : float or None
+        From the target, + is high; ``None`` when not heard.
+    uncertainty_cents : float
+        Half the 95 % range; 0 when not heard.
+    standing : Standing
+        ``low`` or ``high`` only when the uncertainty leaves no doubt.
+    string, finger : int or None
+        Of the jig's fingering.
+    off_mm : float or None
+        How far along the string the finger would move to be right (+ towards the bridge).
+    """
+
+    measured: MeasuredNote
+    target_hz: float
+    cents: float | None
+    uncertainty_cents: float
+    standing: Standing
+    string: int | None
+    finger: int | None
+    off_mm: float | None
+
+    @property
+    def pitch(self) -> Pitch:
+        """Written sounding pitch."""
+        return self.measured.lined.pitch
+
+
+def judge(
+    measured: Sequence[MeasuredNote], jig: Jig | None, context: Context
+) -> tuple[JudgedNote, ...]:
+    """Hold every note against its target in the chosen reference."""
+    open_hz = pure_strings(context.strings, context.a4_hz)
+    return tuple(_judge_one(m, jig, context, open_hz) for m in measured)
+
+
+def _judge_one(
+    m: MeasuredNote, jig: Jig | None, context: Context, open_hz: Mapping[Pitch, float]
+) -> JudgedNote:
+    wanted = target_hz(context.reference, m.lined.pitch, context.a4_hz, open_strings_hz=open_hz)
+    head = None
+    if jig is not None and m.lined.i_event is not None:
+        head = jig.events[m.lined.i_event].heads[-1]
+    string, finger = (head.string, head.finger) if head else (None, None)
+    if m.segment is None:
+        return JudgedNote(
+            measured=m, target_hz=wanted, cents=None, uncertainty_cents=0.0, standing="missed",
+            string=string, finger=finger, off_mm=None,
+        )  # fmt: skip
+    cents = hz_to_cents(m.segment.f0_hz, wanted)
+    return JudgedNote(
+        measured=m,
+        target_hz=wanted,
+        cents=cents,
+        uncertainty_cents=m.segment.uncertainty_cents,
+        standing=_standing(m, cents, context.tolerance_cents),
+        string=string,
+        finger=finger,
+        off_mm=_off_mm(cents, wanted, string, finger, context, open_hz),
+    )
+
+
+def _standing(m: MeasuredNote, cents: float, tolerance: float) -> Standing:
+    if m.lined.state == "extra":
+        return "extra"
+    if abs(cents) > WRONG_NOTE_CENTS:
+        return "wrong"
+    assert m.segment is not None
+    sure = abs(cents) - m.segment.uncertainty_cents > tolerance
+    if not sure:
+        return "in"
+    return "low" if cents < 0 else "high"
+
+
+def _off_mm(
+    cents: float,
+    wanted_hz: float,
+    string: int | None,
+    finger: int | None,
+    context: Context,
+    open_hz: Mapping[Pitch, float],
+) -> float | None:
+    if string is None or not finger or string >= len(context.strings):
+        return None
+    if abs(cents) > WRONG_NOTE_CENTS:
+        return None
+    string_hz = open_hz[context.strings[string]]
+    length = instrument(context.instrument_id).string_length_mm
+    return millimetres(-cents, wanted_hz, string_hz, length)

@@ -1,0 +1,69 @@
+"""Every gauge of every lined-up note; independent of A, reference and tolerances."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from jigwright.core.follow.values import LinedNote, LinedUp
+from jigwright.core.gauge.arrival import ArrivalParams, measure_arrival
+from jigwright.core.gauge.level import LevelParams, measure_level
+from jigwright.core.gauge.values import Arrival, Level, Vibrato
+from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato
+from jigwright.core.sound.heard import Heard, Segment
+from jigwright.core.values import Unmeasured
+
+_BLUR_S = {"violin": 0.0065, "viola": 0.0095, "cello": 0.019, "bass": 0.03}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeasuredNote:
+    """One row with its gauges.
+
+    Parameters
+    ----------
+    lined : LinedNote
+    segment : Segment or None
+        ``None`` for a missed note.
+    arrival, vibrato, level
+        The measure or why it was refused.
+    """
+
+    lined: LinedNote
+    segment: Segment | None
+    arrival: Arrival | Unmeasured
+    vibrato: Vibrato | Unmeasured
+    level: Level | Unmeasured
+
+
+def measure_notes(heard: Heard, lined: LinedUp, instrument_id: str) -> tuple[MeasuredNote, ...]:
+    """Run the gauges over a take."""
+    return tuple(_measure(heard, note, _BLUR_S[instrument_id]) for note in lined.notes)
+
+
+def _measure(heard: Heard, note: LinedNote, blur_s: float) -> MeasuredNote:
+    if not note.segments:
+        why = Unmeasured("not_heard")
+        return MeasuredNote(lined=note, segment=None, arrival=why, vibrato=why, level=why)
+    segment = merge_segments([heard.segments[i] for i in note.segments])
+    vibrato = measure_vibrato(heard.contours, segment, VibratoParams())
+    return MeasuredNote(
+        lined=note,
+        segment=segment,
+        arrival=measure_arrival(
+            heard.contours, segment, vibrato, ArrivalParams(), blur_s=blur_s
+        ),
+        vibrato=vibrato,
+        level=measure_level(heard.contours, segment, vibrato, LevelParams()),
+    )
+
+
+def merge_segments(parts: list[Segment]) -> Segment:
+    """One note that was cut in pieces: borders of all, figures of the longest."""
+    longest = max(parts, key=lambda s: s.core_end_s - s.core_start_s)
+    return replace(
+        longest,
+        onset_s=parts[0].onset_s,
+        offset_s=parts[-1].offset_s,
+        attack_db=parts[0].attack_db,
+        slurred=parts[0].slurred,
+    )

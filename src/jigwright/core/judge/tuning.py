@@ -1,0 +1,131 @@
+"""Which tuning is the player in? Residuals against each reference, the player's own A fitted.
+
+Confidence by bootstrap over notes: how often the best reference stays the best. References that
+the played notes cannot tell apart count as one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.music.pitch import Pitch, PitchClass, hz_to_cents
+from jigwright.core.music.references import (
+    EQUAL,
+    MEANTONE,
+    PYTHAGOREAN,
+    RING,
+    Reference,
+    just,
+    pure_strings,
+    target_hz,
+)
+from jigwright.core.values import Floats
+
+_LEAST_NOTES = 6
+_N_BOOTSTRAP = 200
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TuningEstimate:
+    """The player's own A and the reference nearest to what was played.
+
+    Parameters
+    ----------
+    estimated_a4_hz : float or None
+    best_reference : str or None
+        ``None``: no preference, the notes do not tell.
+    confidence : float
+        Share of resamples that agree, 0 … 1.
+    n_telling : int
+        Notes on which the references differ by more than 4 cents.
+    by_reference : tuple of (str, float)
+        Root mean square residual in cents, best first.
+    """
+
+    estimated_a4_hz: float | None
+    best_reference: str | None
+    confidence: float
+    n_telling: int
+    by_reference: tuple[tuple[str, float], ...]
+
+
+def estimate_tuning(
+    notes: Sequence[JudgedNote],
+    *,
+    a4_hz: float,
+    strings: tuple[Pitch, ...],
+    tonic: PitchClass | None,
+) -> TuningEstimate:
+    """Compare the steady notes with each reference.
+
+    Parameters
+    ----------
+    notes : sequence of JudgedNote
+    a4_hz : float
+        Nominal A.
+    strings : tuple of Pitch
+    tonic : PitchClass or None
+        Tonic of the just scale; left out when not known.
+    """
+    steady = [n for n in notes if n.cents is not None and abs(n.cents) < 60 and _usable(n)]
+    if len(steady) < _LEAST_NOTES:
+        return TuningEstimate(
+            estimated_a4_hz=None, best_reference=None, confidence=0.0, n_telling=0,
+            by_reference=(),
+        )  # fmt: skip
+    references: list[Reference] = [EQUAL, PYTHAGOREAN, MEANTONE, RING]
+    if tonic is not None:
+        references.insert(2, just(tonic))
+    open_hz = pure_strings(strings, a4_hz)
+    heard = np.array([_heard_hz(n) for n in steady])
+    residual = np.array(
+        [
+            [
+                hz_to_cents(h, target_hz(r, n.pitch, a4_hz, open_strings_hz=open_hz))
+                for n, h in zip(steady, heard, strict=True)
+            ]
+            for r in references
+        ]
+    )
+    offset = np.median(residual, axis=1, keepdims=True)
+    centred = residual - offset
+    rms = np.sqrt(np.mean(centred**2, axis=1))
+    order = np.argsort(rms, kind="stable")
+    best = int(order[0])
+    n_telling = int(np.count_nonzero(np.ptp(centred, axis=0) > 4.0))
+    confidence = _bootstrap(residual, best)
+    same = [i for i in range(len(references)) if np.max(np.abs(centred[i] - centred[best])) < 0.5]
+    named = references[min(same, key=lambda i: references[i].kind == "ring")].name
+    clear = confidence >= 0.9 and n_telling >= 3 and rms[best] < 15.0
+    return TuningEstimate(
+        estimated_a4_hz=float(a4_hz * 2 ** (float(offset[best, 0]) / 1200)),
+        best_reference=named if clear else None,
+        confidence=confidence,
+        n_telling=n_telling,
+        by_reference=tuple((references[i].name, float(rms[i])) for i in order),
+    )
+
+
+def _usable(note: JudgedNote) -> bool:
+    segment = note.measured.segment
+    return segment is not None and segment.core_end_s - segment.core_start_s > 0.1
+
+
+def _heard_hz(note: JudgedNote) -> float:
+    assert note.measured.segment is not None
+    return note.measured.segment.f0_hz
+
+
+def _bootstrap(residual: Floats, best: int) -> float:
+    """Share of resamples in which a reference indistinguishable from ``best`` wins."""
+    rng = np.random.default_rng(7)
+    n = residual.shape[1]
+    pick = rng.integers(0, n, size=(_N_BOOTSTRAP, n))
+    drawn = residual[:, pick]
+    drawn = drawn - np.median(drawn, axis=2, keepdims=True)
+    rms = np.sqrt(np.mean(drawn**2, axis=2))
+    return float(np.mean(rms[best] <= rms.min(axis=0) + 0.05))

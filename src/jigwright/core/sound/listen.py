@@ -1,0 +1,97 @@
+"""From one channel of sound to what was heard."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from jigwright.core.errors import AudioError
+from jigwright.core.music.instruments import Instrument
+from jigwright.core.sound.contour import ContourParams, find_contour
+from jigwright.core.sound.frames import Frames, FrameStream, frame_params, join_frames
+from jigwright.core.sound.heard import HOP_S, Contours, Heard
+from jigwright.core.sound.intake import Signal
+from jigwright.core.sound.measure_segment import Take, measure_segments
+from jigwright.core.sound.segments import find_pieces
+from jigwright.core.values import read_only
+
+BLOCK_SAMPLES = 65_536
+_RANGE_DB = 38.0
+_Progress = Callable[[float], None]
+
+
+def hear(
+    signal: Signal,
+    inst: Instrument,
+    *,
+    lowest_open_hz: float,
+    progress: _Progress | None = None,
+) -> Heard:
+    """Analyse one channel.
+
+    Parameters
+    ----------
+    signal : Signal
+    inst : Instrument
+    lowest_open_hz : float
+        Frequency of the lowest open string as tuned.
+    progress : callable, optional
+        Called with the share done, 0 … 1.
+
+    Raises
+    ------
+    AudioError
+        If there are no samples.
+    """
+    if not len(signal.samples):
+        raise AudioError("empty", "no samples")
+    params = frame_params(inst.id, lowest_open_hz, inst.highest_hz)
+    stream = FrameStream(params, signal.rate_hz)
+    stream.keep_filtered()
+    parts: list[Frames] = []
+    n = len(signal.samples)
+    for i in range(0, n, BLOCK_SAMPLES):
+        parts.append(stream.push(signal.samples[i : i + BLOCK_SAMPLES]))
+        if progress is not None:
+            progress(0.7 * (i / n))
+    parts.append(stream.finish())
+    frames = join_frames(parts)
+    noise_db, floor_db = _floors(frames)
+    contours = find_contour(frames, ContourParams(), floor_db=floor_db)
+    blur = params.window_samples / params.rate_hz / HOP_S / 2
+    pieces = find_pieces(contours, floor_db=floor_db, blur_frames=max(2, round(blur)))
+    take = Take(
+        x=stream.filtered, rate_hz=params.rate_hz, hop_samples=params.hop_samples,
+        contours=contours, blur_s=blur * HOP_S, noise_db=noise_db,
+    )  # fmt: skip
+    segments, f0_hz = measure_segments(take, pieces)
+    if progress is not None:
+        progress(1.0)
+    return Heard(
+        contours=Contours(
+            f0_hz=read_only(f0_hz),
+            level_db=read_only(contours.level_db),
+            clarity=read_only(contours.clarity),
+        ),
+        segments=segments,
+        duration_s=n / signal.rate_hz,
+        sample_rate_hz=signal.rate_hz,
+        n_channels=signal.n_channels,
+        i_channel=signal.i_channel,
+        noise_dbfs=noise_db,
+        warnings=signal.warnings,
+    )
+
+
+def _floors(frames: Frames) -> tuple[float, float]:
+    """Level of the quiet parts, and the level below which nothing is looked for."""
+    level = frames.level_db
+    if not len(level):
+        return -140.0, -80.0
+    loud = float(np.percentile(level, 95))
+    noise = float(np.percentile(level, 3))
+    floor = max(loud - _RANGE_DB, -88.0)
+    if noise < loud - 18.0:
+        floor = max(floor, noise + 5.0)
+    return noise, floor

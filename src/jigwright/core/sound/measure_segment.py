@@ -1,0 +1,235 @@
+"""Borders, settled core, pitch and level of each piece."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from jigwright.core.gauge_maths import robust_line
+from jigwright.core.sound.heard import HOP_S, Contours, Segment
+from jigwright.core.sound.partials import refine_pitch
+from jigwright.core.sound.segments import Piece
+from jigwright.core.values import Floats
+
+_ONSET_DB = 20.0
+_OFFSET_DB = 12.0
+_LEAST_CLARITY = 0.6
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Take:
+    """Sound and contours of a whole take at the internal rate.
+
+    Parameters
+    ----------
+    x : ndarray
+        Filtered sound.
+    rate_hz, hop_samples : int
+    contours : Contours
+    blur_s : float
+        Half the analysis window.
+    noise_db : float
+    """
+
+    x: Floats
+    rate_hz: int
+    hop_samples: int
+    contours: Contours
+    blur_s: float
+    noise_db: float
+
+
+def measure_segments(take: Take, pieces: list[Piece]) -> tuple[tuple[Segment, ...], Floats]:
+    """Measure every piece and return the segments with the refined contour."""
+    f0_hz = np.array(take.contours.f0_hz)
+    segments: list[Segment] = []
+    for i, piece in enumerate(pieces):
+        before = pieces[i - 1] if i else None
+        after = pieces[i + 1] if i + 1 < len(pieces) else None
+        segment = _measure(take, piece, before, after, f0_hz)
+        if segment is not None:
+            segments.append(segment)
+    return tuple(segments), f0_hz
+
+
+def _measure(
+    take: Take, piece: Piece, before: Piece | None, after: Piece | None, f0_hz: Floats
+) -> Segment | None:
+    level = take.contours.level_db
+    own_db = _mean_db(level[piece.start : piece.stop])
+    onset_s, attack_db, slurred = _onset(take, piece, before, own_db)
+    offset_s = _offset(take, piece, after, own_db)
+    if offset_s - onset_s < 0.03:
+        return None
+    lo, hi = _core(take, piece, onset_s, offset_s)
+    contour_hz = _carrier(take, lo, hi)
+    clarity = float(np.median(take.contours.clarity[lo:hi]))
+    if contour_hz is None or clarity < _LEAST_CLARITY:
+        return None
+    cents, sd, refined = _pitch(take, lo, hi, contour_hz)
+    if refined is not None:
+        f0_hz[lo:hi] = refined
+    track = 1200.0 * np.log2(f0_hz[lo:hi])
+    track = track[np.isfinite(track)]
+    spread = float(np.std(track)) if len(track) > 2 else 0.0
+    drift = robust_line(np.arange(len(track)) * HOP_S, track)[0] if len(track) > 10 else 0.0
+    return Segment(
+        onset_s=onset_s,
+        offset_s=offset_s,
+        core_start_s=lo * HOP_S,
+        core_end_s=hi * HOP_S,
+        f0_hz=float(2.0 ** (cents / 1200.0)),
+        uncertainty_cents=_uncertainty(sd, spread, (hi - lo) * HOP_S),
+        spread_cents=spread,
+        drift_cents_per_s=drift,
+        level_dbfs=_mean_db(level[lo:hi]),
+        attack_db=attack_db,
+        clarity=clarity,
+        slurred=slurred,
+    )
+
+
+def _mean_db(level_db: Floats) -> float:
+    return float(10 * np.log10(np.mean(10 ** (level_db / 10)) + 1e-14))
+
+
+def _onset(
+    take: Take, piece: Piece, before: Piece | None, own_db: float
+) -> tuple[float, float, bool]:
+    """Onset, depth of the dip before it, and whether it was reached by a slur."""
+    level = take.contours.level_db
+    gap = piece.start - before.stop if before is not None else 10_000
+    reach = max(4, round(take.blur_s / HOP_S) + 6)
+    lo = max(0, piece.start - (reach if gap < 2 * reach else 60))
+    if before is not None:
+        lo = max(lo, before.start + (before.stop - before.start) // 2)
+    hi = min(piece.stop, piece.start + max(reach, 12))
+    stretch = level[lo:hi]
+    shoulder = min(own_db, _mean_db(level[before.start : before.stop]) if before else own_db)
+    lowest = int(np.argmin(stretch))
+    dip_db = shoulder - float(stretch[lowest])
+    if before is not None and gap <= 3 and dip_db < 4.0 and not piece.dip_db:
+        return _pitch_step_s(take, before, piece), 0.0, True
+    threshold = own_db - _ONSET_DB
+    at = lo + lowest
+    if level[at] < threshold:
+        while at < hi and level[at] < threshold:
+            at += 1
+        a, b = level[at - 1], level[min(at, len(level) - 1)]
+        share = (threshold - a) / max(b - a, 1e-9)
+        time_s = (at - 1 + float(np.clip(share, 0.0, 1.0))) * HOP_S
+    else:
+        time_s = at * HOP_S
+        if before is not None and gap <= 3 and abs(piece.cents - before.cents) > 60:
+            time_s = 0.5 * (time_s + _pitch_step_s(take, before, piece))
+    return max(0.0, time_s), max(0.0, dip_db), False
+
+
+def _pitch_step_s(take: Take, before: Piece, piece: Piece) -> float:
+    """When the contour crosses the middle between two pitches."""
+    cents = 1200.0 * np.log2(take.contours.f0_hz)
+    middle = 0.5 * (before.cents + piece.cents)
+    lo, hi = max(before.start, piece.start - 20), min(piece.stop, piece.start + 20)
+    rising = piece.cents > before.cents
+    beyond = (cents[lo:hi] > middle) == rising
+    beyond &= np.isfinite(cents[lo:hi])
+    best, at = -1, piece.start
+    score = 0
+    scores = np.where(beyond, -1, 1)
+    running = np.cumsum(scores)
+    if len(running):
+        at = lo + int(np.argmax(running))
+        best = int(running.max())
+    if best <= score or at + 1 >= len(cents):
+        return at * HOP_S
+    a, b = cents[at], cents[at + 1]
+    if np.isfinite(a) and np.isfinite(b) and a != b:
+        share = float(np.clip((middle - a) / (b - a), 0.0, 1.0))
+        return (at + share) * HOP_S
+    return (at + 0.5) * HOP_S
+
+
+def _offset(take: Take, piece: Piece, after: Piece | None, own_db: float) -> float:
+    level = take.contours.level_db
+    stop = piece.stop
+    if after is not None and after.start - piece.stop <= 3 and not after.broken_before:
+        return piece.stop * HOP_S
+    threshold = own_db - _OFFSET_DB
+    at = stop - 1
+    while at > piece.start + 2 and level[at] < threshold:
+        at -= 1
+    return (at + 1) * HOP_S
+
+
+def _core(take: Take, piece: Piece, onset_s: float, offset_s: float) -> tuple[int, int]:
+    """Frames of the settled part."""
+    length_s = offset_s - onset_s
+    lead = min(max(0.05, 1.2 * take.blur_s), 0.35 * length_s)
+    tail = min(max(0.035, 1.1 * take.blur_s), 0.25 * length_s)
+    lo = max(piece.start, round((onset_s + lead) / HOP_S))
+    hi = min(piece.stop, round((offset_s - tail) / HOP_S))
+    if hi - lo < 5:
+        middle = (lo + hi) // 2
+        lo, hi = max(piece.start, middle - 3), min(piece.stop, middle + 3)
+    return _skip_arrival(take, lo, hi)
+
+
+def _skip_arrival(take: Take, lo: int, hi: int) -> tuple[int, int]:
+    """Leave out a slide at the beginning: frames outside the range of the later part."""
+    n = hi - lo
+    if n < 24:
+        return lo, hi
+    cents = 1200.0 * np.log2(take.contours.f0_hz[lo:hi])
+    later = cents[n // 2 :]
+    later = later[np.isfinite(later)]
+    if len(later) < 8:
+        return lo, hi
+    low, high = np.percentile(later, [4, 96])
+    margin = 4.0 + 0.5 * (high - low)
+    outside = ~((cents > low - margin) & (cents < high + margin))
+    early = np.flatnonzero(outside[: n // 2])
+    if len(early):
+        skip = int(early[-1]) + 3
+        if n - skip >= 12:
+            return lo + skip, hi
+    return lo, hi
+
+
+def _carrier(take: Take, lo: int, hi: int) -> Floats | None:
+    f_hz = take.contours.f0_hz[lo : hi + 1]
+    good = np.isfinite(f_hz)
+    if np.count_nonzero(good) < max(3, 0.6 * len(f_hz)):
+        return None
+    at = np.arange(len(f_hz))
+    return np.asarray(np.interp(at, at[good], f_hz[good]))
+
+
+def _pitch(
+    take: Take, lo: int, hi: int, contour_hz: Floats
+) -> tuple[float, float, Floats | None]:
+    """Centre in cents re 1 Hz, its standard error, and the refined contour."""
+    cents = 1200.0 * np.log2(contour_hz)
+    middle = float(np.median(cents))
+    clean = np.clip(cents, middle - 120.0, middle + 120.0)
+    wobble = float(np.std(clean))
+    steady = wobble < 2.0 or len(clean) < 12
+    carrier = np.full_like(clean, middle) if steady else clean
+    a, b = lo * take.hop_samples, hi * take.hop_samples
+    refined = refine_pitch(
+        take.x[a:b], take.rate_hz, 2.0 ** (carrier / 1200.0), take.hop_samples
+    )
+    plain = float(np.mean(clean))
+    if refined is None or abs(refined.offset_cents) > 15.0:
+        return plain, max(0.5, wobble / np.sqrt(max(1, len(clean) / 8))), None
+    base = 0.5 * (carrier[:-1] + carrier[1:])
+    track = base[: len(refined.contour_cents)] + refined.contour_cents
+    centre = float(np.mean(carrier)) + refined.offset_cents
+    return centre, refined.sd_cents, 2.0 ** (track / 1200.0)
+
+
+def _uncertainty(sd: float, spread: float, length_s: float) -> float:
+    """Half the 95 % range: statistical error, wobble over the core, and a floor."""
+    cycles = max(1.0, length_s * 4.0)
+    wobble = 0.25 * spread / cycles
+    return float(1.96 * np.sqrt(sd**2 + wobble**2 + 0.05**2))

@@ -1,0 +1,1 @@
+"""Use cases: analysing, importing, practising. Adapters come in through ports."""

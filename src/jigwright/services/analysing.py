@@ -1,0 +1,77 @@
+"""Analyse one sound: the use case behind the command line and the worker."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
+from jigwright.core.judge.judging import Context
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.references import pure_strings
+from jigwright.core.sound.heard import Heard
+from jigwright.core.sound.intake import choose_signal
+from jigwright.core.sound.listen import hear
+from jigwright.services.ports import Progress, SoundFiles
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Analysed:
+    """A take heard and judged.
+
+    Parameters
+    ----------
+    heard : Heard
+    judged : Judged
+    key_fifths : int
+    """
+
+    heard: Heard
+    judged: Judged
+    key_fifths: int
+
+
+def hear_file(
+    files: SoundFiles,
+    path: Path,
+    *,
+    instrument_id: str,
+    strings: tuple[Pitch, ...],
+    a4_hz: float,
+    progress: Progress | None = None,
+) -> Heard:
+    """Read a file and analyse its best channel.
+
+    Raises
+    ------
+    AudioError
+        If it cannot be read or analysed.
+    """
+    samples, rate_hz = files.read(path)
+    signal = choose_signal(samples, rate_hz)
+    del samples
+    lowest = min(pure_strings(strings, a4_hz).values())
+    return hear(signal, instrument(instrument_id), lowest_open_hz=lowest, progress=progress)
+
+
+def analyse_file(
+    files: SoundFiles, path: Path, *, jig: Jig | None, context: Context
+) -> Analysed:
+    """Hear, line up and judge a file.
+
+    Raises
+    ------
+    AudioError
+        If it cannot be read or analysed.
+    """
+    heard = hear_file(
+        files, path, instrument_id=context.instrument_id, strings=context.strings,
+        a4_hz=context.a4_hz,
+    )  # fmt: skip
+    lined, measured = follow_and_measure(
+        heard, jig, a4_hz=context.a4_hz, instrument_id=context.instrument_id
+    )
+    judged = judge_take(measured, jig, context, key_fifths=lined.key_fifths)
+    return Analysed(heard=heard, judged=judged, key_fifths=lined.key_fifths)

@@ -1,0 +1,40 @@
+"""References by name, scale files included."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from jigwright.core.errors import PitchNameError, TuningError
+from jigwright.core.music.pitch import PitchClass
+from jigwright.core.music.references import Reference, parse_reference, parse_scale
+
+_MAX_SCALE_BYTES = 1_000_000
+
+
+def load_reference(text: str) -> Reference:
+    """Return a reference by name or from ``FILE.scl[:TONIC]``.
+
+    Raises
+    ------
+    TuningError
+        If the name is unknown or the file cannot be used.
+    """
+    path_text, colon, tonic_text = text.rpartition(":")
+    for candidate, tonic in ((text, ""), (path_text if colon else "", tonic_text)):
+        if candidate.lower().endswith(".scl"):
+            return _from_file(Path(candidate), tonic)
+    return parse_reference(text)
+
+
+def _from_file(path: Path, tonic: str) -> Reference:
+    try:
+        if path.stat().st_size > _MAX_SCALE_BYTES:
+            raise TuningError(f"{path.name}: too large for a scale file")
+        text = path.read_text(encoding="utf-8", errors="replace")
+    except OSError as error:
+        raise TuningError(f"{path.name}: {error.strerror}") from error
+    try:
+        pitch_class = PitchClass.parse(tonic) if tonic else None
+    except PitchNameError as error:
+        raise TuningError(f"not a tonic: {tonic!r}") from error
+    return parse_scale(text, name=path.name, tonic=pitch_class)

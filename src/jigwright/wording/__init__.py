@@ -1,0 +1,1 @@
+"""Sentences for window, command line and report; no Qt. The only place where words are made."""

@@ -1,0 +1,40 @@
+"""Translation by gettext; English is built in."""
+
+from __future__ import annotations
+
+import gettext
+from importlib import resources
+
+_current: gettext.NullTranslations = gettext.NullTranslations()
+
+
+class _Pseudo(gettext.NullTranslations):
+    """A made-up language that marks every wrapped text, to find unwrapped ones."""
+
+    def gettext(self, message: str) -> str:
+        return f"⟦{message}⟧"
+
+    def ngettext(self, msgid1: str, msgid2: str, n: int) -> str:
+        return f"⟦{msgid1 if n == 1 else msgid2}⟧"
+
+
+def use_language(language: str) -> None:
+    """Choose the language of all following sentences; unknown ones fall back to English."""
+    global _current  # noqa: PLW0603
+    if language == "pseudo":
+        _current = _Pseudo()
+        return
+    folder = resources.files("jigwright.wording").joinpath("catalogues")
+    _current = gettext.translation(
+        "jigwright", localedir=str(folder), languages=[language], fallback=True
+    )
+
+
+def tr(message: str) -> str:
+    """Translate a sentence."""
+    return _current.gettext(message)
+
+
+def trn(one: str, many: str, n: int) -> str:
+    """Translate a sentence with a count."""
+    return _current.ngettext(one, many, n)

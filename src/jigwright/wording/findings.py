@@ -1,0 +1,102 @@
+"""Sentences for findings and for what could not be measured."""
+
+from __future__ import annotations
+
+from jigwright.core.judge.findings import Finding
+from jigwright.core.music.pitch import Pitch
+from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.notes import class_name, finger_name_start, pitch_name, string_name
+
+
+def finding_title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
+    """Short heading of a finding."""
+    v = finding.values
+    name = class_name(finding.pitch) if finding.pitch else ""
+    low = v.get("cents", 0.0) < 0
+    match finding.id:
+        case "note_habit" | "finger_habit" if v.get("finger"):
+            text = tr("{finger} low on the {string}") if low else tr("{finger} high on the {string}")
+            return text.format(
+                finger=finger_name_start(int(v["finger"])), string=string_name(strings[int(v["string"])])
+            )
+        case "note_habit":
+            return (tr("{note} is usually low") if low else tr("{note} is usually high")).format(note=name)
+        case "note_off":
+            return (tr("{note} a little low") if low else tr("{note} a little high")).format(note=name)
+        case "wrong_note":
+            return tr("Another note for {note}").format(note=name)
+        case "missed_notes":
+            return trn("A note was not heard", "{n} notes were not heard", int(v["n"])).format(n=int(v["n"]))
+        case "slides":
+            return trn("One note was slid into", "{n} notes were slid into", int(v["n"])).format(n=int(v["n"]))
+        case "hunting":
+            return trn("One note was searched for", "{n} notes were searched for", int(v["n"])).format(n=int(v["n"]))
+        case "weak_note":
+            return tr("{note} is much softer").format(note=name)
+    return finding.id
+
+
+def finding_sentence(finding: Finding, strings: tuple[Pitch, ...]) -> str:
+    """The evidence in one or two sentences."""
+    v = finding.values
+    name = class_name(finding.pitch) if finding.pitch else ""
+    cents = abs(round(v.get("cents", 0.0)))
+    way = tr("low") if v.get("cents", 0.0) < 0 else tr("high")
+    match finding.id:
+        case "note_habit":
+            low_end = max(0, round(abs(v["cents"]) - v["half_range"]))
+            text = tr("{note} sat {cents} cents {way} ({a} to {b}): out in {n} of the last {all} takes").format(
+                note=name, cents=cents, way=way, a=low_end,
+                b=round(abs(v["cents"]) + v["half_range"]), n=int(v["n_off"]), all=int(v["n_takes"]),
+            )
+            return text + _distance(v) + "."
+        case "finger_habit":
+            return tr("{n} landings were {cents} cents {way} on average, give or take {half}.").format(
+                n=int(v["n_notes"]), cents=cents, way=way, half=round(v["half_range"])
+            )
+        case "note_off":
+            text = tr("{note} was {cents} cents {way}, give or take {u}").format(
+                note=pitch_name(finding.pitch) if finding.pitch else "", cents=cents, way=way,
+                u=max(1, round(v["uncertainty"])),
+            )
+            return text + _distance(v) + "."
+        case "wrong_note":
+            steps = round(abs(v["cents"]) / 100)
+            return trn(
+                "About {n} semitone {way} was heard in its place.",
+                "About {n} semitones {way} were heard in its place.", steps,
+            ).format(n=steps, way=way)
+        case "missed_notes":
+            return tr("The first is {note}. Nothing that fits was heard there.").format(note=name)
+        case "slides":
+            return tr("The first is {note}. It began {cents} cents away and settled after {s} s.").format(
+                note=name, cents=abs(round(v["first_cents"])), s=f"{v['settle_s']:.2f}"
+            )
+        case "hunting":
+            return tr("The first is {note}. It turned back more than once and settled after {s} s.").format(
+                note=name, s=f"{v['settle_s']:.2f}"
+            )
+        case "weak_note":
+            return tr("It sounds {db} dB below the middle of this take.").format(db=round(v["db"]))
+    return ""
+
+
+def _distance(v: object) -> str:
+    values = dict(v)  # type: ignore[call-overload]
+    if "mm" not in values or abs(values["mm"]) < 0.25:
+        return ""
+    mm = abs(values["mm"])
+    towards = tr("towards the bridge") if values["mm"] > 0 else tr("towards the scroll")
+    return tr(", about {mm} mm {towards}").format(mm=f"{mm:.1f}", towards=towards)
+
+
+def reason_text(reason: str) -> str:
+    """Why a measure was refused."""
+    texts = {
+        "too_short": tr("the note is too short"),
+        "pitch_broken": tr("the pitch is interrupted"),
+        "not_heard": tr("the note was not heard"),
+        "not_yet": tr("not yet measured"),
+        "no_jig": tr("the written length is not known without a jig"),
+    }
+    return texts.get(reason, reason)
