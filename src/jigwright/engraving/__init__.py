@@ -1,0 +1,1 @@
+"""Adapter for real notation: jigs to MEI, MEI to SVG that Qt can draw."""

@@ -1,0 +1,179 @@
+"""MEI to one endless line of SVG that QtSvg draws faithfully.
+
+QtSvg skips nested ``<svg>`` elements and nested text spans, so the engraver's output is flattened:
+the inner ``<svg>`` becomes a group, styles become attributes, text becomes plain runs.
+"""
+
+from __future__ import annotations
+
+import re
+import xml.etree.ElementTree as ET
+
+import verovio
+from defusedxml import ElementTree as SafeET
+
+from jigwright.core.errors import JigError
+from jigwright.services.notation import INK, EngraveRequest, Engraved, HeadBox
+
+_SVG = "{http://www.w3.org/2000/svg}"
+_XLINK = "{http://www.w3.org/1999/xlink}"
+_TRANSLATE = re.compile(r"translate\(\s*([-\d.]+)[ ,]+([-\d.]+)\s*\)")
+_HEAD_WIDTH, _HEAD_HEIGHT = 212.0, 180.0
+
+
+class VerovioEngraver:
+    """Engraves jigs; holds one toolkit."""
+
+    def __init__(self) -> None:
+        self._toolkit = verovio.toolkit()
+
+    def engrave(self, request: EngraveRequest) -> Engraved:
+        """Engrave one line near the wished width.
+
+        Raises
+        ------
+        JigError
+            If the notation cannot be engraved.
+        """
+        spacing, best = 0.4, None
+        for _ in range(5):
+            svg = self._render(request, spacing)
+            width = _width_px(svg)
+            best = svg
+            if abs(width - request.target_width) < 12 or (width > request.target_width and spacing <= 0.12):
+                break
+            spacing = min(3.0, max(0.12, spacing * (request.target_width / width) ** 1.3))
+        assert best is not None
+        return _adapt(best, request)
+
+    def _render(self, request: EngraveRequest, spacing: float) -> str:
+        self._toolkit.setOptions(
+            {
+                "breaks": "none", "adjustPageWidth": True, "adjustPageHeight": True,
+                "header": "none", "footer": "none", "pageMarginLeft": 0, "pageMarginRight": 0,
+                "pageMarginTop": 10, "pageMarginBottom": 10, "scale": request.scale,
+                "svgViewBox": True, "xmlIdSeed": 1, "spacingLinear": spacing,
+                "spacingNonLinear": 0.55, "pageWidth": 100_000,
+            }
+        )  # fmt: skip
+        if not self._toolkit.loadData(request.mei):
+            raise JigError("this jig cannot be engraved")
+        return str(self._toolkit.renderToSVG(1))
+
+
+def _width_px(svg: str) -> float:
+    found = re.search(r'viewBox="0 0 ([\d.]+) ([\d.]+)"', svg)
+    return float(found[1]) if found else 1.0
+
+
+def _adapt(svg: str, request: EngraveRequest) -> Engraved:
+    root = SafeET.fromstring(svg)
+    outer = [float(v) for v in root.get("viewBox", "0 0 1 1").split()]
+    inner = next(e for e in root.iter(f"{_SVG}svg") if e.get("class") == "definition-scale")
+    box = [float(v) for v in inner.get("viewBox", "0 0 1 1").split()]
+    units_per_px = box[2] / outer[2]
+    inner.tag = f"{_SVG}g"
+    for name in ("viewBox", "color", "class"):
+        inner.attrib.pop(name, None)
+    root.set("viewBox", f"0 0 {box[2]:g} {box[3]:g}")
+    for name in ("overflow", "id"):
+        root.attrib.pop(name, None)
+    root.set("fill", INK)
+    origin = _origin(inner)
+    _clean(root)
+    wanted = {element: note for note, element in request.head_ids}
+    heads = _heads(root, wanted, origin, units_per_px)
+    top, bottom = _staff_lines(root, origin, units_per_px)
+    ET.register_namespace("", _SVG[1:-1])
+    ET.register_namespace("xlink", _XLINK[1:-1])
+    return Engraved(
+        svg=ET.tostring(root, encoding="unicode"), width=outer[2], height=outer[3],
+        staff_top=top, staff_bottom=bottom, heads=heads,
+    )  # fmt: skip
+
+
+def _origin(inner: ET.Element) -> tuple[float, float]:
+    for group in inner.iter(f"{_SVG}g"):
+        if "page-margin" in group.get("class", ""):
+            match = _TRANSLATE.search(group.get("transform", ""))
+            if match:
+                return float(match[1]), float(match[2])
+    return 0.0, 0.0
+
+
+def _clean(root: ET.Element) -> None:
+    for parent in list(root.iter()):
+        for child in list(parent):
+            if child.tag in (f"{_SVG}style", f"{_SVG}desc") or (
+                child.tag == f"{_SVG}ellipse" and not float(child.get("cx") or 0)
+            ):
+                parent.remove(child)
+    for element in root.iter():
+        for name in ("fill", "stroke", "color"):
+            if element.get(name) in ("currentColor", "black", "#000", "#000000"):
+                element.set(name, INK)
+        shape = element.tag.removeprefix(_SVG)
+        if shape in ("path", "polygon", "polyline", "rect", "line", "ellipse"):
+            if element.get("stroke-width") and not element.get("stroke"):
+                element.set("stroke", INK)
+        if shape == "text":
+            _flatten_text(element)
+
+
+def _flatten_text(text: ET.Element) -> None:
+    words, size, style = "", "", ""
+    for part in text.iter():
+        words += (part.text or "").strip()
+        size = part.get("font-size") or size if part.get("font-size") != "0px" else size
+        style = part.get("font-style") or style
+    for child in list(text):
+        text.remove(child)
+    text.text = words
+    text.set("font-size", size or "300px")
+    text.set("font-family", "Lato")
+    if style:
+        text.set("font-style", style)
+
+
+def _heads(
+    root: ET.Element, wanted: dict[str, str], origin: tuple[float, float], units: float
+) -> tuple[HeadBox, ...]:
+    heads = []
+    for note in root.iter(f"{_SVG}g"):
+        note_id = wanted.get(note.get("id", ""))
+        if note_id is None:
+            continue
+        for group in note.iter(f"{_SVG}g"):
+            if group.get("class") != "notehead":
+                continue
+            group.set("id", f"h-{note.get('id')}")
+            use = next(iter(group.iter(f"{_SVG}use")), None)
+            match = _TRANSLATE.search(use.get("transform", "")) if use is not None else None
+            if match:
+                heads.append(
+                    HeadBox(
+                        note_id=note_id,
+                        x=(float(match[1]) + origin[0]) / units,
+                        y=(float(match[2]) + origin[1]) / units,
+                        width=_HEAD_WIDTH / units,
+                        height=_HEAD_HEIGHT / units,
+                    )
+                )
+            break
+    return tuple(sorted(heads, key=lambda h: h.x))
+
+
+def _staff_lines(
+    root: ET.Element, origin: tuple[float, float], units: float
+) -> tuple[float, float]:
+    for staff in root.iter(f"{_SVG}g"):
+        if staff.get("class") != "staff":
+            continue
+        ys = []
+        for path in staff:
+            found = re.match(r"M[-\d.]+ ([-\d.]+) L", path.get("d", ""))
+            if path.tag == f"{_SVG}path" and found:
+                ys.append(float(found[1]))
+        if len(ys) >= 2:
+            return (min(ys) + origin[1]) / units, (max(ys) + origin[1]) / units
+    return 0.0, 0.0

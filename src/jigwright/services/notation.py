@@ -1,0 +1,72 @@
+"""Engraved notation as values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeadBox:
+    """Where a notehead stands, in pixels of the engraving.
+
+    Parameters
+    ----------
+    note_id : str
+    x, y, width, height : float
+        ``y`` is the middle of the head.
+    """
+
+    note_id: str
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Engraved:
+    """One endless line of notation.
+
+    Parameters
+    ----------
+    svg : str
+        Drawn in ``INK``; noteheads are groups with the id ``h-`` + element id.
+    width, height : float
+        Pixels.
+    staff_top, staff_bottom : float
+        The outer staff lines.
+    heads : tuple of HeadBox
+        In score order.
+    """
+
+    svg: str
+    width: float
+    height: float
+    staff_top: float
+    staff_bottom: float
+    heads: tuple[HeadBox, ...]
+
+
+INK = "#010203"
+"""Placeholder colour that a theme replaces."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EngraveRequest:
+    """What to engrave.
+
+    Parameters
+    ----------
+    mei : str
+    head_ids : tuple of (str, str)
+        Pairs of note id and element id.
+    scale : int
+        Staff size; 40 gives a staff about 29 px high.
+    target_width : float
+        Wished width in pixels; the line is wider when the notes need it.
+    """
+
+    mei: str
+    head_ids: tuple[tuple[str, str], ...]
+    scale: int
+    target_width: float

@@ -1,0 +1,84 @@
+"""What a studio holds, as values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from jigwright.core.music.pitch import Pitch
+
+Mark = Literal["", "liked", "kept"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Player:
+    """Somebody who plays."""
+
+    id: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OwnedInstrument:
+    """An instrument with its own strings.
+
+    Parameters
+    ----------
+    id, name : str
+    kind : str
+        ``violin``, ``viola``, ``cello`` or ``bass``.
+    strings : tuple of Pitch
+    """
+
+    id: str
+    name: str
+    kind: str
+    strings: tuple[Pitch, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeRecord:
+    """One take with the context it was played under.
+
+    Parameters
+    ----------
+    id : str
+    jig_id : str or None
+    jig_revision : int or None
+    player_id, instrument_id : str
+    recorded_utc : str
+        ISO 8601 in UTC.
+    utc_offset_min : int
+        Local time then.
+    audio : str
+        Path inside the studio.
+    sha256 : str
+        Of the audio file, byte for byte.
+    source_name : str
+        Name of the file it came from.
+    duration_s : float
+    a4_hz : float
+    reference : str
+    tolerance_cents : float
+    input_name : str
+    mark : Mark
+    binned : bool
+    """
+
+    id: str
+    jig_id: str | None
+    jig_revision: int | None
+    player_id: str
+    instrument_id: str
+    recorded_utc: str
+    utc_offset_min: int
+    audio: str
+    sha256: str
+    source_name: str
+    duration_s: float
+    a4_hz: float
+    reference: str
+    tolerance_cents: float
+    input_name: str
+    mark: Mark = ""
+    binned: bool = False

@@ -1,0 +1,1 @@
+"""The studio: a folder with an SQLite database and audio."""

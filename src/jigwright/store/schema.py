@@ -1,0 +1,46 @@
+"""Tables of the studio database and the steps from one version to the next."""
+
+from __future__ import annotations
+
+APPLICATION_ID = 0x4A494757  # "JIGW"
+VERSION = 2
+
+_V1 = """
+CREATE TABLE player (id TEXT PRIMARY KEY, name TEXT NOT NULL);
+CREATE TABLE instrument (
+    id TEXT PRIMARY KEY, name TEXT NOT NULL, kind TEXT NOT NULL, strings TEXT NOT NULL);
+CREATE TABLE jig (
+    id TEXT NOT NULL, revision INTEGER NOT NULL, title TEXT NOT NULL, body TEXT NOT NULL,
+    created_utc TEXT NOT NULL, PRIMARY KEY (id, revision));
+CREATE TABLE take (
+    id TEXT PRIMARY KEY, jig_id TEXT, jig_revision INTEGER, player_id TEXT NOT NULL,
+    instrument_id TEXT NOT NULL, recorded_utc TEXT NOT NULL, utc_offset_min INTEGER NOT NULL,
+    audio TEXT NOT NULL, sha256 TEXT NOT NULL, source_name TEXT NOT NULL, duration_s REAL NOT NULL,
+    a4_hz REAL NOT NULL, reference TEXT NOT NULL, tolerance_cents REAL NOT NULL,
+    input_name TEXT NOT NULL, mark TEXT NOT NULL DEFAULT '', binned INTEGER NOT NULL DEFAULT 0,
+    FOREIGN KEY (jig_id, jig_revision) REFERENCES jig (id, revision),
+    FOREIGN KEY (player_id) REFERENCES player (id),
+    FOREIGN KEY (instrument_id) REFERENCES instrument (id));
+CREATE TABLE heard (
+    take_id TEXT PRIMARY KEY REFERENCES take (id), method_version INTEGER NOT NULL,
+    contours TEXT NOT NULL, sample_rate_hz INTEGER NOT NULL, n_channels INTEGER NOT NULL,
+    i_channel INTEGER NOT NULL, noise_dbfs REAL NOT NULL, duration_s REAL NOT NULL,
+    warnings TEXT NOT NULL);
+CREATE TABLE segment (
+    take_id TEXT NOT NULL REFERENCES take (id), i INTEGER NOT NULL, onset_s REAL NOT NULL,
+    offset_s REAL NOT NULL, core_start_s REAL NOT NULL, core_end_s REAL NOT NULL,
+    f0_hz REAL NOT NULL, uncertainty_cents REAL NOT NULL, spread_cents REAL NOT NULL,
+    drift_cents_per_s REAL NOT NULL, level_dbfs REAL NOT NULL, attack_db REAL NOT NULL,
+    clarity REAL NOT NULL, slurred INTEGER NOT NULL, PRIMARY KEY (take_id, i));
+CREATE TABLE journal (
+    n INTEGER PRIMARY KEY AUTOINCREMENT, utc TEXT NOT NULL, operation TEXT NOT NULL,
+    inverse TEXT NOT NULL, undone INTEGER NOT NULL DEFAULT 0);
+CREATE INDEX take_by_jig ON take (jig_id, recorded_utc);
+"""
+
+_V2 = """
+CREATE TABLE setting (name TEXT PRIMARY KEY, value TEXT NOT NULL);
+"""
+
+MIGRATIONS: tuple[str, ...] = (_V1, _V2)
+"""Step ``i`` leads from version ``i`` to ``i + 1``."""

@@ -1,0 +1,597 @@
+"""Opening, reading and changing a studio folder.
+
+One writer at a time (a locked file; write-ahead log); a second window reads only. Sound files are
+synced before their row appears; every change is an operation with its inverse in a journal, so
+undo survives a restart. A damaged database is refused and copied aside, never overwritten.
+"""
+
+from __future__ import annotations
+
+import errno
+import fcntl
+import hashlib
+import json
+import os
+import shutil
+import sqlite3
+import tempfile
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import asdict, fields
+from pathlib import Path
+from typing import IO, Any
+
+import numpy as np
+
+from jigwright.core.errors import StoreError
+from jigwright.core.jig.exchange import jig_from_json, jig_to_json
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.sound.heard import Contours, Heard, Segment
+from jigwright.core.values import read_only
+from jigwright.services.records import OwnedInstrument, Player, TakeRecord
+from jigwright.store.schema import APPLICATION_ID, MIGRATIONS, VERSION
+
+DATABASE = "studio.db"
+_CHUNK = 1 << 20
+_UNDOABLE = ("set_mark", "bin_take", "restore_take", "set_take")
+
+
+class Studio:
+    """An open studio folder. Use :func:`open_studio`.
+
+    Parameters
+    ----------
+    folder : Path
+    connection : sqlite3.Connection
+    lock : file or None
+        Held while this is the writer.
+    """
+
+    def __init__(self, folder: Path, connection: sqlite3.Connection, lock: IO[str] | None) -> None:
+        self.folder = folder
+        self._db = connection
+        self._lock = lock
+
+    @property
+    def read_only(self) -> bool:
+        """Whether another window is the writer."""
+        return self._lock is None
+
+    def close(self) -> None:
+        """Close the database and give up the lock."""
+        self._db.close()
+        if self._lock is not None:
+            self._lock.close()
+            self._lock = None
+
+    # reading ------------------------------------------------------------------------------
+
+    def players(self) -> tuple[Player, ...]:
+        """All players by name."""
+        rows = self._db.execute("SELECT id, name FROM player ORDER BY name")
+        return tuple(Player(id=i, name=n) for i, n in rows)
+
+    def instruments(self) -> tuple[OwnedInstrument, ...]:
+        """All instruments by name."""
+        rows = self._db.execute("SELECT id, name, kind, strings FROM instrument ORDER BY name")
+        return tuple(
+            OwnedInstrument(
+                id=i, name=n, kind=k, strings=tuple(Pitch.parse(s) for s in strings.split())
+            )
+            for i, n, k, strings in rows
+        )
+
+    def jigs(self) -> tuple[Jig, ...]:
+        """The newest revision of every jig, by title."""
+        rows = self._db.execute(
+            "SELECT body FROM jig AS a WHERE revision = "
+            "(SELECT MAX(revision) FROM jig AS b WHERE b.id = a.id) ORDER BY title"
+        )
+        return tuple(jig_from_json(body) for (body,) in rows)
+
+    def jig(self, jig_id: str, revision: int) -> Jig:
+        """One revision of a jig.
+
+        Raises
+        ------
+        StoreError
+            If it is not there.
+        """
+        row = self._db.execute(
+            "SELECT body FROM jig WHERE id = ? AND revision = ?", (jig_id, revision)
+        ).fetchone()
+        if row is None:
+            raise StoreError("missing", f"jig {jig_id} revision {revision}")
+        return jig_from_json(row[0])
+
+    def takes(self, *, jig_id: str | None = None, binned: bool = False) -> tuple[TakeRecord, ...]:
+        """Takes in order of time, of one jig or of all."""
+        sql = f"SELECT {_TAKE_COLUMNS} FROM take WHERE binned = ?"  # noqa: S608 - fixed columns
+        values: list[Any] = [int(binned)]
+        if jig_id is not None:
+            sql += " AND jig_id = ?"
+            values.append(jig_id)
+        rows = self._db.execute(sql + " ORDER BY recorded_utc, rowid", values)
+        return tuple(_take(row) for row in rows)
+
+    def heard(self, take_id: str) -> Heard | None:
+        """What was heard in a take, or ``None`` when it has not been analysed."""
+        row = self._db.execute(
+            "SELECT method_version, contours, sample_rate_hz, n_channels, i_channel, noise_dbfs, "
+            "duration_s, warnings FROM heard WHERE take_id = ?", (take_id,)
+        ).fetchone()  # fmt: skip
+        if row is None:
+            return None
+        try:
+            with np.load(self._inside(row[1]), allow_pickle=False) as arrays:
+                contours = Contours(
+                    f0_hz=read_only(arrays["f0_hz"]),
+                    level_db=read_only(arrays["level_db"]),
+                    clarity=read_only(arrays["clarity"]),
+                )
+        except (OSError, ValueError, KeyError):
+            return None  # lost contours are made again from the sound
+        names = ", ".join(_SEGMENT_FIELDS)
+        rows = self._db.execute(
+            f"SELECT {names} FROM segment WHERE take_id = ? ORDER BY i", (take_id,)  # noqa: S608
+        )
+        segments = tuple(
+            Segment(**{**dict(zip(_SEGMENT_FIELDS, r, strict=True)), "slurred": bool(r[-1])})
+            for r in rows
+        )
+        return Heard(
+            contours=contours, segments=segments, method_version=row[0], sample_rate_hz=row[2],
+            n_channels=row[3], i_channel=row[4], noise_dbfs=row[5], duration_s=row[6],
+            warnings=tuple(json.loads(row[7])),
+        )  # fmt: skip
+
+    def audio_path(self, take: TakeRecord) -> Path:
+        """Where a take's sound lies.
+
+        Raises
+        ------
+        StoreError
+            If the stored path leaves the studio.
+        """
+        return self._inside(take.audio)
+
+    def setting(self, name: str, default: str = "") -> str:
+        """A remembered value."""
+        row = self._db.execute("SELECT value FROM setting WHERE name = ?", (name,)).fetchone()
+        return str(row[0]) if row else default
+
+    # changing -----------------------------------------------------------------------------
+
+    def set_setting(self, name: str, value: str) -> None:
+        """Remember a value."""
+        with self._change():
+            self._db.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (name, value))
+
+    def add_player(self, player: Player) -> None:
+        """Add or rename a player."""
+        with self._change():
+            self._db.execute(
+                "INSERT INTO player VALUES (?, ?) ON CONFLICT (id) DO UPDATE SET name = excluded.name",
+                (player.id, player.name),
+            )
+
+    def add_instrument(self, owned: OwnedInstrument) -> None:
+        """Add or change an instrument."""
+        strings = " ".join(str(s) for s in owned.strings)
+        with self._change():
+            self._db.execute(
+                "INSERT INTO instrument VALUES (?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET "
+                "name = excluded.name, kind = excluded.kind, strings = excluded.strings",
+                (owned.id, owned.name, owned.kind, strings),
+            )
+
+    def add_jig(self, jig: Jig, *, utc: str) -> None:
+        """Keep a revision of a jig for good.
+
+        Raises
+        ------
+        StoreError
+            If another jig already has this id and revision.
+        """
+        body = jig_to_json(jig)
+        before = self._db.execute(
+            "SELECT body FROM jig WHERE id = ? AND revision = ?", (jig.id, jig.revision)
+        ).fetchone()
+        if before is not None:
+            if before[0] != body:
+                raise StoreError("io", f"revision {jig.revision} of {jig.title!r} is already kept")
+            return
+        with self._change():
+            self._db.execute(
+                "INSERT INTO jig VALUES (?, ?, ?, ?, ?)",
+                (jig.id, jig.revision, jig.title, body, utc),
+            )
+
+    def add_take(self, take: TakeRecord, source: Path, heard: Heard | None) -> TakeRecord:
+        """Keep a sound file byte for byte and its take.
+
+        Parameters
+        ----------
+        take : TakeRecord
+            ``audio`` and ``sha256`` are filled in here.
+        source : Path
+            File to copy.
+        heard : Heard or None
+        """
+        self._check_writable()
+        suffix = source.suffix.lower()[:6]
+        relative = f"audio/{take.recorded_utc[:4]}/{take.id}{suffix}"
+        target = self._inside(relative)
+        with _store_errors():
+            target.parent.mkdir(parents=True, exist_ok=True)
+            digest = _copy_synced(source, target)
+        values = {**asdict(take), "audio": relative, "sha256": digest}
+        row = TakeRecord(**values)
+        files = [] if heard is None else [self._write_contours(row.id, heard)]
+        try:
+            with self._change():
+                marks = ", ".join("?" * len(_TAKE_FIELDS))
+                self._db.execute(
+                    f"INSERT INTO take ({_TAKE_COLUMNS}) VALUES ({marks})",  # noqa: S608
+                    tuple(getattr(row, f) for f in _TAKE_FIELDS),
+                )
+                if heard is not None:
+                    self._insert_heard(row.id, heard, files[0])
+        except StoreError:
+            for path in (target, *(self._inside(f) for f in files)):
+                path.unlink(missing_ok=True)
+            raise
+        return row
+
+    def set_heard(self, take_id: str, heard: Heard) -> None:
+        """Keep a newer analysis of a take."""
+        self._check_writable()
+        contours = self._write_contours(take_id, heard)
+        with self._change():
+            self._db.execute("DELETE FROM segment WHERE take_id = ?", (take_id,))
+            self._db.execute("DELETE FROM heard WHERE take_id = ?", (take_id,))
+            self._insert_heard(take_id, heard, contours)
+
+    def change(self, name: str, take_id: str, values: dict[str, Any], *, utc: str) -> None:
+        """Apply an operation with an inverse and write both to the journal.
+
+        Parameters
+        ----------
+        name : str
+            ``set_mark``, ``bin_take``, ``restore_take`` or ``set_take``.
+        take_id : str
+        values : dict
+            New values of columns of the take.
+        utc : str
+        """
+        if name not in _UNDOABLE or not set(values) <= set(_TAKE_FIELDS):
+            raise ValueError(f"unknown operation {name!r} with {sorted(values)}")
+        columns = sorted(values)
+        row = self._db.execute(
+            f"SELECT {', '.join(columns)} FROM take WHERE id = ?", (take_id,)  # noqa: S608
+        ).fetchone()
+        if row is None:
+            raise StoreError("missing", f"take {take_id}")
+        inverse = dict(zip(columns, row, strict=True))
+        with self._change():
+            self._set_take(take_id, values)
+            self._db.execute("DELETE FROM journal WHERE undone = 1")
+            self._db.execute(
+                "INSERT INTO journal (utc, operation, inverse) VALUES (?, ?, ?)",
+                (
+                    utc,
+                    json.dumps({"name": name, "take": take_id, "values": values}),
+                    json.dumps({"name": name, "take": take_id, "values": inverse}),
+                ),
+            )
+
+    def undo(self) -> str | None:
+        """Take the last operation back; returns its name, or ``None`` when there is none."""
+        return self._replay("undone = 0 ORDER BY n DESC", "inverse", undone=1)
+
+    def redo(self) -> str | None:
+        """Do the last undone operation again."""
+        return self._replay("undone = 1 ORDER BY n", "operation", undone=0)
+
+    def _replay(self, where: str, column: str, *, undone: int) -> str | None:
+        row = self._db.execute(
+            f"SELECT n, {column} FROM journal WHERE {where} LIMIT 1"  # noqa: S608 - fixed words
+        ).fetchone()
+        if row is None:
+            return None
+        step = json.loads(row[1])
+        with self._change():
+            self._set_take(step["take"], step["values"])
+            self._db.execute("UPDATE journal SET undone = ? WHERE n = ?", (undone, row[0]))
+        return str(step["name"])
+
+    def empty_bin(self) -> int:
+        """Delete binned takes and their sound for good; returns how many."""
+        self._check_writable()
+        binned = self.takes(binned=True)
+        for take in binned:
+            contours = self._db.execute(
+                "SELECT contours FROM heard WHERE take_id = ?", (take.id,)
+            ).fetchone()
+            with self._change():
+                for table in ("segment", "heard"):
+                    self._db.execute(f"DELETE FROM {table} WHERE take_id = ?", (take.id,))  # noqa: S608
+                self._db.execute("DELETE FROM journal WHERE operation LIKE ?", (f'%"{take.id}"%',))
+                self._db.execute("DELETE FROM take WHERE id = ?", (take.id,))
+            with _store_errors():
+                self.audio_path(take).unlink(missing_ok=True)
+                if contours:
+                    self._inside(contours[0]).unlink(missing_ok=True)
+        return len(binned)
+
+    def check(self) -> list[str]:
+        """Look for damage: database integrity, missing or changed sound files."""
+        problems = [
+            str(r[0]) for r in self._db.execute("PRAGMA integrity_check") if r[0] != "ok"
+        ]
+        for take in (*self.takes(), *self.takes(binned=True)):
+            path = self.audio_path(take)
+            if not path.is_file():
+                problems.append(f"sound missing: {take.audio}")
+            elif _digest(path) != take.sha256:
+                problems.append(f"sound changed: {take.audio}")
+        return problems
+
+    def backup(self, target: Path) -> None:
+        """Copy the studio to a new folder, consistently."""
+        with _store_errors():
+            target.mkdir(parents=True, exist_ok=False)
+            copy = sqlite3.connect(target / DATABASE)
+            with copy:
+                self._db.backup(copy)
+            copy.close()
+            for name in ("audio", "heard"):
+                if (self.folder / name).is_dir():
+                    shutil.copytree(self.folder / name, target / name)
+
+    def _set_take(self, take_id: str, values: dict[str, Any]) -> None:
+        sets = ", ".join(f"{c} = ?" for c in sorted(values))
+        self._db.execute(
+            f"UPDATE take SET {sets} WHERE id = ?",  # noqa: S608 - columns checked
+            (*(values[c] for c in sorted(values)), take_id),
+        )
+
+    def _write_contours(self, take_id: str, heard: Heard) -> str:
+        relative = f"heard/{take_id}.{heard.method_version}.npz"
+        target = self._inside(relative)
+        with _store_errors():
+            target.parent.mkdir(parents=True, exist_ok=True)
+            handle, name = tempfile.mkstemp(dir=target.parent, prefix=".part-")
+            part = Path(name)
+            try:
+                with os.fdopen(handle, "wb") as file:
+                    np.savez(
+                        file, f0_hz=heard.contours.f0_hz, level_db=heard.contours.level_db,
+                        clarity=heard.contours.clarity,
+                    )  # fmt: skip
+                    file.flush()
+                    os.fsync(file.fileno())
+                part.replace(target)
+            finally:
+                part.unlink(missing_ok=True)
+        return relative
+
+    def _insert_heard(self, take_id: str, heard: Heard, contours: str) -> None:
+        self._db.execute(
+            "INSERT INTO heard VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (
+                take_id, heard.method_version, contours, heard.sample_rate_hz, heard.n_channels,
+                heard.i_channel, heard.noise_dbfs, heard.duration_s,
+                json.dumps(list(heard.warnings)),
+            ),
+        )  # fmt: skip
+        marks = ", ".join("?" * (len(_SEGMENT_FIELDS) + 2))
+        self._db.executemany(
+            f"INSERT INTO segment (take_id, i, {', '.join(_SEGMENT_FIELDS)}) VALUES ({marks})",  # noqa: S608
+            [
+                (take_id, i, *(getattr(s, f) for f in _SEGMENT_FIELDS))
+                for i, s in enumerate(heard.segments)
+            ],
+        )
+
+    def _inside(self, relative: str) -> Path:
+        path = (self.folder / relative).resolve()
+        if not path.is_relative_to(self.folder.resolve()):
+            raise StoreError("damaged", f"a path leaves the studio: {relative}")
+        return path
+
+    def _check_writable(self) -> None:
+        if self._lock is None:
+            raise StoreError("locked", str(self.folder))
+
+    @contextmanager
+    def _change(self) -> Iterator[None]:
+        self._check_writable()
+        with _store_errors():
+            try:
+                self._db.execute("BEGIN IMMEDIATE")
+                yield
+                self._db.execute("COMMIT")
+            except BaseException:
+                if self._db.in_transaction:
+                    self._db.execute("ROLLBACK")
+                raise
+
+
+_TAKE_FIELDS = tuple(f.name for f in fields(TakeRecord))
+_TAKE_COLUMNS = ", ".join(_TAKE_FIELDS)
+_SEGMENT_FIELDS = tuple(f.name for f in fields(Segment))
+
+
+def _take(row: Sequence[Any]) -> TakeRecord:
+    values = dict(zip(_TAKE_FIELDS, row, strict=True))
+    values["binned"] = bool(values["binned"])
+    return TakeRecord(**values)
+
+
+def open_studio(folder: Path, *, create: bool = True) -> Studio:
+    """Open a studio folder, making one where there is none.
+
+    Raises
+    ------
+    StoreError
+        ``missing``, ``not_a_studio``, ``read_only``, ``damaged``, ``newer``, ``io``.
+    """
+    database = folder / DATABASE
+    fresh = not database.exists()
+    if fresh:
+        _prepare_new(folder, create)
+    lock = _take_lock(folder)
+    try:
+        connection = _connect(database, writer=lock is not None)
+    except StoreError:
+        if lock is not None:
+            lock.close()
+        raise
+    return Studio(folder, connection, lock)
+
+
+def _prepare_new(folder: Path, create: bool) -> None:
+    if not create:
+        raise StoreError("missing", str(folder))
+    if folder.exists() and not folder.is_dir():
+        raise StoreError("not_a_studio", str(folder))
+    if folder.is_dir() and any(p.name != "studio.lock" for p in folder.iterdir()):
+        raise StoreError("not_a_studio", str(folder))
+    with _store_errors():
+        folder.mkdir(parents=True, exist_ok=True)
+
+
+def _take_lock(folder: Path) -> IO[str] | None:
+    with _store_errors():
+        file = (folder / "studio.lock").open("a")
+    try:
+        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        file.close()
+        return None
+    return file
+
+
+def _connect(database: Path, *, writer: bool) -> sqlite3.Connection:
+    connection: sqlite3.Connection | None = None
+    try:
+        connection = sqlite3.connect(database, isolation_level=None, timeout=2.0)
+        connection.execute("PRAGMA trusted_schema = OFF")
+        connection.execute("PRAGMA foreign_keys = ON")
+        if writer:
+            connection.execute("PRAGMA journal_mode = WAL")
+            connection.execute("PRAGMA synchronous = FULL")
+        else:
+            connection.execute("PRAGMA query_only = ON")
+        version = int(connection.execute("PRAGMA user_version").fetchone()[0])
+        owner = int(connection.execute("PRAGMA application_id").fetchone()[0])
+        if version == 0 and connection.execute("SELECT 1 FROM sqlite_master").fetchone():
+            raise StoreError("not_a_studio", str(database))
+        if version and owner != APPLICATION_ID:
+            raise StoreError("not_a_studio", str(database))
+        if version > VERSION:
+            raise StoreError("newer", f"version {version}, this program knows {VERSION}")
+        problem = connection.execute("PRAGMA quick_check").fetchone()[0]
+        if problem != "ok":
+            raise sqlite3.DatabaseError(problem)
+        if version < VERSION and writer:
+            _migrate(connection, database, version)
+    except sqlite3.DatabaseError as error:
+        if connection is not None:
+            connection.close()
+        if isinstance(error, sqlite3.OperationalError) and not _is_damage(error):
+            raise StoreError(_reason(error), str(error)) from error
+        aside = _copy_aside(database)
+        raise StoreError("damaged", f"{error}; copy: {aside.name}") from error
+    except StoreError:
+        if connection is not None:
+            connection.close()
+        raise
+    return connection
+
+
+def _migrate(connection: sqlite3.Connection, database: Path, version: int) -> None:
+    if version:
+        copy = sqlite3.connect(database.with_name(f"studio-before-v{VERSION}.db"))
+        with copy:
+            connection.backup(copy)
+        copy.close()
+    for step in range(version, VERSION):
+        connection.executescript(
+            f"BEGIN IMMEDIATE; {MIGRATIONS[step]} PRAGMA user_version = {step + 1};"
+            f"PRAGMA application_id = {APPLICATION_ID}; COMMIT;"
+        )
+
+
+def _copy_aside(database: Path) -> Path:
+    for n in range(1, 1000):
+        aside = database.with_name(f"studio-damaged-{n}.db")
+        if not aside.exists():
+            break
+    try:
+        shutil.copy2(database, aside)
+    except OSError:
+        return database
+    return aside
+
+
+def _is_damage(error: sqlite3.OperationalError) -> bool:
+    return any(w in str(error) for w in ("malformed", "not a database", "disk image", "no such"))
+
+
+def _reason(error: sqlite3.Error) -> str:
+    text = str(error)
+    if "locked" in text or "busy" in text:
+        return "locked"
+    if "readonly" in text or "unable to open" in text:
+        return "read_only"
+    if "full" in text:
+        return "full"
+    return "io"
+
+
+@contextmanager
+def _store_errors() -> Iterator[None]:
+    """Turn database and file errors into a :class:`StoreError` with a reason."""
+    try:
+        yield
+    except sqlite3.Error as error:
+        raise StoreError(_reason(error), str(error)) from error
+    except StoreError:
+        raise
+    except OSError as error:
+        reason = {
+            errno.ENOSPC: "full", errno.EDQUOT: "full", errno.EROFS: "read_only",
+            errno.EACCES: "read_only", errno.EPERM: "read_only",
+        }.get(error.errno or 0, "io")  # fmt: skip
+        raise StoreError(reason, f"{error.filename or ''} {error.strerror or error}".strip()) from error
+
+
+def _copy_synced(source: Path, target: Path) -> str:
+    """Copy a file through a synced part file; returns its SHA-256."""
+    digest = hashlib.sha256()
+    handle, name = tempfile.mkstemp(dir=target.parent, prefix=".part-")
+    part = Path(name)
+    try:
+        with source.open("rb") as src, os.fdopen(handle, "wb") as dst:
+            while chunk := src.read(_CHUNK):
+                digest.update(chunk)
+                dst.write(chunk)
+            dst.flush()
+            os.fsync(dst.fileno())
+        part.replace(target)
+        directory = os.open(target.parent, os.O_RDONLY)
+        try:
+            os.fsync(directory)
+        finally:
+            os.close(directory)
+    finally:
+        part.unlink(missing_ok=True)
+    return digest.hexdigest()
+
+
+def _digest(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()

@@ -1,0 +1,1 @@
+"""The worker process: analysis, import and engraving away from the window."""

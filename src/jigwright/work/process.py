@@ -1,0 +1,202 @@
+"""A spawned process that runs named jobs one after another; killed to cancel.
+
+Frozen requests and results cross a pipe between our own two processes. The window polls the pipe
+(:meth:`WorkerProcess.pump`) when its descriptor is readable, so no thread is needed.
+"""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+from collections import deque
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from typing import Any
+
+from jigwright.core.errors import JigwrightError
+from jigwright.services.ports import Progress
+
+Handlers = Mapping[str, Callable[[Any, Progress], Any]]
+
+
+class WorkerDiedError(JigwrightError, RuntimeError):
+    """The worker process ended while a job ran."""
+
+    kind = "worker"
+
+
+@dataclass(slots=True)
+class _Job:
+    number: int
+    name: str
+    request: Any
+    done: Callable[[Any], None]
+    failed: Callable[[Exception], None]
+    progress: Progress | None
+
+
+def serve(connection: Connection, make_handlers: Callable[[], Handlers]) -> None:
+    """Body of the worker process."""
+    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
+        os.environ.setdefault(name, "1")
+    handlers = make_handlers()
+    while True:
+        try:
+            number, name, request = connection.recv()
+        except (EOFError, OSError, KeyboardInterrupt):
+            return
+
+        def report(share: float, number: int = number) -> None:
+            connection.send((number, "progress", share))
+
+        try:
+            answer = handlers[name](request, report)
+            connection.send((number, "done", answer))
+        except Exception as error:  # the one place that turns a failed job into a message
+            connection.send((number, "failed", _portable(error)))
+
+
+def _portable(error: Exception) -> Exception:
+    import pickle
+
+    try:
+        pickle.loads(pickle.dumps(error))  # noqa: S301 - our own value, never from disk
+    except Exception:
+        return RuntimeError(f"{type(error).__name__}: {error}")
+    return error
+
+
+class WorkerProcess:
+    """The window's side of the worker.
+
+    Parameters
+    ----------
+    make_handlers : callable
+        Importable function that builds the job table inside the process.
+    watch : callable, optional
+        Called with the pipe's descriptor whenever a new process starts, and with ``None`` when it
+        ends, so that the window can watch it.
+    """
+
+    def __init__(
+        self,
+        make_handlers: Callable[[], Handlers],
+        *,
+        watch: Callable[[int | None], None] | None = None,
+    ) -> None:
+        self._make_handlers = make_handlers
+        self._watch = watch
+        self._process: BaseProcess | None = None
+        self._connection: Connection | None = None
+        self._queue: deque[_Job] = deque()
+        self._running: _Job | None = None
+        self._count = 0
+
+    def start(self) -> None:
+        """Start the process if none runs."""
+        if self._process is not None:
+            return
+        context = multiprocessing.get_context("spawn")
+        ours, theirs = context.Pipe()
+        self._process = context.Process(
+            target=serve, args=(theirs, self._make_handlers), daemon=True, name="jigwright-worker"
+        )
+        self._process.start()
+        theirs.close()
+        self._connection = ours
+        if self._watch is not None:
+            self._watch(ours.fileno())
+
+    @property
+    def busy(self) -> bool:
+        """Whether a job runs or waits."""
+        return self._running is not None or bool(self._queue)
+
+    def submit(
+        self,
+        job: str,
+        request: Any,
+        *,
+        done: Callable[[Any], None],
+        failed: Callable[[Exception], None],
+        progress: Progress | None = None,
+    ) -> int:
+        """Queue a job; its callbacks are called from :meth:`pump`."""
+        self._count += 1
+        self._queue.append(_Job(self._count, job, request, done, failed, progress))
+        self._next()
+        return self._count
+
+    def cancel(self, number: int) -> None:
+        """Drop a waiting job, or kill the process if it is the running one."""
+        self._queue = deque(j for j in self._queue if j.number != number)
+        if self._running is not None and self._running.number == number:
+            self._running = None
+            self._kill()
+            self._next()
+
+    def pump(self, timeout_s: float = 0.0) -> None:
+        """Deliver what the worker has sent."""
+        while self._connection is not None:
+            try:
+                if not self._connection.poll(timeout_s):
+                    return
+                number, kind, value = self._connection.recv()
+            except (EOFError, OSError):
+                self._died()
+                return
+            timeout_s = 0.0
+            job = self._running
+            if job is None or job.number != number:
+                continue
+            if kind == "progress":
+                if job.progress is not None:
+                    job.progress(value)
+                continue
+            self._running = None
+            self._next()
+            if kind == "done":
+                job.done(value)
+            else:
+                job.failed(value)
+
+    def close(self) -> None:
+        """Stop the process; waiting jobs are dropped."""
+        self._queue.clear()
+        self._running = None
+        self._kill()
+
+    def _next(self) -> None:
+        if self._running is not None or not self._queue:
+            return
+        self.start()
+        assert self._connection is not None
+        self._running = self._queue.popleft()
+        try:
+            self._connection.send((self._running.number, self._running.name, self._running.request))
+        except OSError:
+            self._died()
+
+    def _died(self) -> None:
+        job, self._running = self._running, None
+        self._kill()
+        if job is not None:
+            job.failed(WorkerDiedError(f"the worker stopped during {job.name!r}"))
+        self._next()
+
+    def _kill(self) -> None:
+        if self._watch is not None:
+            self._watch(None)
+        if self._connection is not None:
+            self._connection.close()
+            self._connection = None
+        if self._process is not None:
+            self._process.terminate()
+            self._process.join(2.0)
+            if self._process.is_alive():
+                self._process.kill()
+                self._process.join()
+            self._process.close()
+            self._process = None
