@@ -105,7 +105,7 @@ def _clean(root: ET.Element) -> None:
     for parent in list(root.iter()):
         for child in list(parent):
             if child.tag in (f"{_SVG}style", f"{_SVG}desc") or (
-                child.tag == f"{_SVG}ellipse" and not float(child.get("cx") or 0)
+                child.tag == f"{_SVG}ellipse" and float(child.get("cx") or 0) == 0
             ):
                 parent.remove(child)
     for element in root.iter():

@@ -41,13 +41,6 @@ class SoundOutput(Protocol):
         """Seconds into what plays, or ``None`` when silent."""
 
 
-class Engraver(Protocol):
-    """Turns MEI text into an SVG of one endless line."""
-
-    def engrave(self, mei: str, *, spacing: float) -> str:
-        """Return adapted SVG text."""
-
-
 class Worker(Protocol):
     """Runs named jobs in another process."""
 
@@ -64,6 +57,12 @@ class Worker(Protocol):
 
     def cancel(self, number: int) -> None:
         """Drop a job, killing it if it runs."""
+
+    def pump(self, timeout_s: float = 0.0) -> None:
+        """Deliver what the worker has sent to the callbacks."""
+
+    def watch(self, watcher: Callable[[int | None], None]) -> None:
+        """Tell ``watcher`` the descriptor to watch, and ``None`` when it is gone."""
 
     def close(self) -> None:
         """Stop the process."""

@@ -75,24 +75,22 @@ class WorkerProcess:
     ----------
     make_handlers : callable
         Importable function that builds the job table inside the process.
-    watch : callable, optional
-        Called with the pipe's descriptor whenever a new process starts, and with ``None`` when it
-        ends, so that the window can watch it.
     """
 
-    def __init__(
-        self,
-        make_handlers: Callable[[], Handlers],
-        *,
-        watch: Callable[[int | None], None] | None = None,
-    ) -> None:
+    def __init__(self, make_handlers: Callable[[], Handlers]) -> None:
         self._make_handlers = make_handlers
-        self._watch = watch
+        self._watch: Callable[[int | None], None] | None = None
         self._process: BaseProcess | None = None
         self._connection: Connection | None = None
         self._queue: deque[_Job] = deque()
         self._running: _Job | None = None
         self._count = 0
+
+    def watch(self, watcher: Callable[[int | None], None]) -> None:
+        """Tell ``watcher`` the pipe's descriptor now and whenever it changes."""
+        self._watch = watcher
+        if self._connection is not None:
+            watcher(self._connection.fileno())
 
     def start(self) -> None:
         """Start the process if none runs."""

@@ -1,0 +1,208 @@
+"""The demo studio: an evening class at the music school of Saltmarsh Quay, all invented.
+
+Made by the simulated player into a cache; it never touches a user's studio. The truth of the
+takes is not kept: the studio holds only sound and what was heard in it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import Protocol
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.jig.scales import make_scale
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.keys import Key, Mode
+from jigwright.core.music.pitch import PitchClass
+from jigwright.core.player.faults import Fault, parse_faults
+from jigwright.core.player.play import play
+from jigwright.core.sound.heard import METHOD_VERSION, Heard
+from jigwright.core.sound.intake import choose_signal
+from jigwright.core.sound.listen import hear
+from jigwright.core.music.references import parse_reference, pure_strings
+from jigwright.services.ports import Progress, SoundFiles
+from jigwright.services.records import Mark, OwnedInstrument, Player, TakeRecord
+
+DEMO_VERSION = f"1.{METHOD_VERSION}"
+
+
+class DemoStore(Protocol):
+    """What the demo needs of a studio."""
+
+    def add_player(self, player: Player) -> None:
+        """Add a player."""
+
+    def add_instrument(self, owned: OwnedInstrument) -> None:
+        """Add an instrument."""
+
+    def add_jig(self, jig: Jig, *, utc: str) -> None:
+        """Add a jig."""
+
+    def add_take(self, take: TakeRecord, source: Path, heard: Heard | None) -> TakeRecord:
+        """Add a take."""
+
+    def set_setting(self, name: str, value: str) -> None:
+        """Remember a value."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Course:
+    """One player's weeks with one jig."""
+
+    player: Player
+    owned: OwnedInstrument
+    jig: Jig
+    a4_hz: float
+    days: tuple[str, ...]
+    faults: Callable[[int], str]
+    marks: dict[int, Mark]
+
+
+def _owned(kind: str, name: str) -> OwnedInstrument:
+    return OwnedInstrument(
+        id=f"demo-{kind}", name=name, kind=kind, strings=instrument(kind).strings
+    )
+
+
+def _scale(
+    slug: str, kind: str, title: str, tonic: str, mode: Mode = "major", *, octaves: int = 1,
+    slur: int = 1, tempo: float = 96.0, reference: str = "equal",
+) -> Jig:  # fmt: skip
+    return make_scale(
+        jig_id=f"demo-{slug}", instrument_id=kind, key=Key(PitchClass.parse(tonic), mode),
+        octaves=octaves, slur=slur, tempo_bpm=tempo, title=title, reference=reference,
+        note_beats=Fraction(1),
+    )  # fmt: skip
+
+
+def _days(month: int, *days: int) -> tuple[str, ...]:
+    return tuple(f"2026-{month:02d}-{d:02d}T17:{(d * 7) % 60:02d}:00Z" for d in days)
+
+
+def courses() -> tuple[_Course, ...]:
+    """The class: who plays what, when, and with which habits."""
+    maris = Player(id="demo-maris", name="Maris Oake")
+    jory = Player(id="demo-jory", name="Jory Vane")
+    pim = Player(id="demo-pim", name="Pim Harrow")
+    alba = Player(id="demo-alba", name="Alba Stroud")
+
+    def maris_d(i: int) -> str:
+        low = -19 + i // 3
+        return (
+            f"detune spread_cents=2.6; detune finger=2 string=1 cents={low};"
+            "detune finger=2 string=2 cents=-2; slide notes=5,9 from_cents=-45 seconds=0.14;"
+            "vibrato notes=7 extent_cents=34 rate_hz=5.4 start_s=0.12;"
+            "unsteady spread_ms=12; shape notes=7 kind=swell db=7"
+            + ("; weak notes=11 db=13" if i % 4 == 3 else "")
+            + ("; back_one notes=2 first_cents=-31" if i == 6 else "")
+        )
+
+    def jory_g(i: int) -> str:
+        return (
+            f"detune spread_cents=3; detune finger=3 cents={13 - i};"
+            "slide notes=6 from_cents=38 seconds=0.12; unsteady spread_ms=10;"
+            "vibrato notes=14 extent_cents=26 rate_hz=5.0"
+        )
+
+    def pim_c(i: int) -> str:
+        hunts = "hunt notes=4 size_cents=36 seconds=0.35;" if i < 5 else ""
+        return (
+            f"detune spread_cents=3.2; detune finger=4 cents={-16 + i}; {hunts}"
+            "shape notes=0,14 kind=fade db=6; vibrato notes=7 extent_cents=30 rate_hz=4.8"
+        )
+
+    def alba_f(i: int) -> str:
+        wrong = "; wrong notes=9 semitones=1" if i == 0 else ""
+        return f"detune spread_cents=5; unsteady spread_ms=18{wrong}"
+
+    def maris_a(i: int) -> str:
+        return (
+            "detune spread_cents=3; detune notes=6,13 cents=11; unsteady spread_ms=8"
+            + ("; miss notes=17" if i == 1 else "")
+        )
+
+    return (
+        _Course(
+            player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
+            jig=_scale("d-major", "violin", "D major, one bow to a note", "D"),
+            days=_days(10, 19, 21, 24, 26, 29, 31) + _days(11, 2, 5, 9, 12, 16, 19),
+            faults=maris_d, marks={3: "liked", 7: "kept"},
+        ),
+        _Course(
+            player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
+            jig=_scale("a-minor", "violin", "A melodic minor, two octaves", "A", "melodic_minor",
+                       octaves=2, slur=4, tempo=132.0),
+            days=_days(11, 6, 13, 20), faults=maris_a, marks={},
+        ),
+        _Course(
+            player=jory, owned=_owned("viola", "“Heron”"), a4_hz=440.0,
+            jig=_scale("g-major", "viola", "G major, two in a bow", "G", slur=2,
+                       reference="just:G"),
+            days=_days(11, 3, 4, 7, 10, 14, 17), faults=jory_g, marks={5: "kept"},
+        ),
+        _Course(
+            player=pim, owned=_owned("cello", "“Bollard”"), a4_hz=441.0,
+            jig=_scale("c-major", "cello", "C major, four in a bow", "C", slur=4, tempo=80.0),
+            days=_days(11, 3, 6, 8, 11, 15, 18), faults=pim_c, marks={},
+        ),
+        _Course(
+            player=alba, owned=_owned("bass", "“Ferry”"), a4_hz=440.0,
+            jig=_scale("f-major", "bass", "F major for bass", "F", tempo=84.0),
+            days=_days(11, 10, 14, 18), faults=alba_f, marks={},
+        ),
+    )  # fmt: skip
+
+
+def build_demo(
+    store: DemoStore, files: SoundFiles, scratch: Path, *, progress: Progress | None = None
+) -> int:
+    """Fill an empty studio with the demo class; returns the number of takes."""
+    made = 0
+    total = sum(len(c.days) for c in courses())
+    for course in courses():
+        store.add_player(course.player)
+        store.add_instrument(course.owned)
+        store.add_jig(course.jig, utc=course.days[0])
+        for i, (record, path, heard) in enumerate(_takes(course, files, scratch)):
+            store.add_take(record, path, heard)
+            path.unlink()
+            made += 1
+            if progress is not None:
+                progress(made / total)
+            del i
+    store.set_setting("player", "demo-maris")
+    store.set_setting("instrument", "demo-violin")
+    store.set_setting("jig", "demo-d-major")
+    store.set_setting("demo", DEMO_VERSION)
+    return made
+
+
+def _takes(
+    course: _Course, files: SoundFiles, scratch: Path
+) -> Iterator[tuple[TakeRecord, Path, Heard]]:
+    inst = instrument(course.owned.kind)
+    reference = parse_reference(course.jig.reference)
+    lowest = min(pure_strings(inst.strings, course.a4_hz).values())
+    for i, day in enumerate(course.days):
+        faults: tuple[Fault, ...] = parse_faults(course.faults(i))
+        seed = sum(map(ord, course.jig.id)) * 100 + i
+        performance = play(
+            course.jig, seed=seed, faults=faults, a4_hz=course.a4_hz, reference=reference
+        )
+        take_id = f"{course.jig.id}-{i + 1:02d}"
+        path = scratch / f"{take_id}.flac"
+        files.write_wav(path, performance.sound.samples, performance.sound.rate_hz)
+        samples, rate_hz = files.read(path)
+        heard = hear(choose_signal(samples, rate_hz), inst, lowest_open_hz=lowest)
+        record = TakeRecord(
+            id=take_id, jig_id=course.jig.id, jig_revision=course.jig.revision,
+            player_id=course.player.id, instrument_id=course.owned.id, recorded_utc=day,
+            utc_offset_min=0, audio="", sha256="", source_name=path.name,
+            duration_s=heard.duration_s, a4_hz=course.a4_hz, reference=course.jig.reference,
+            tolerance_cents=course.jig.tolerance_cents, input_name="simulated player",
+            mark=course.marks.get(i, ""),
+        )  # fmt: skip
+        yield record, path, heard

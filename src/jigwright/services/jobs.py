@@ -1,0 +1,47 @@
+"""Requests and answers of the worker's jobs: frozen values, NumPy at most."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.pitch import Pitch
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HearRequest:
+    """Analyse a sound file (job ``hear``); the answer is a ``Heard``."""
+
+    path: Path
+    instrument_id: str
+    strings: tuple[Pitch, ...]
+    a4_hz: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DecodeRequest:
+    """Decode the measured channel for playing (job ``decode``) into a raw float32 file."""
+
+    path: Path
+    i_channel: int
+    to: Path
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PreviewRequest:
+    """Let the simulated player play a jig (job ``preview``) into a raw float32 file."""
+
+    jig: Jig
+    a4_hz: float
+    reference: str
+    to: Path
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RawSound:
+    """Mono float32 samples in a file."""
+
+    path: Path
+    rate_hz: int
+    n_samples: int

@@ -1,0 +1,89 @@
+"""Puts the adapters together: the only place that knows them all."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sys
+import tempfile
+from pathlib import Path
+
+from jigwright.core.errors import StoreError
+from jigwright.services.ports import Progress
+
+
+def data_dir() -> Path:
+    """Where a user's own studio lies by default."""
+    base = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
+    return Path(base) / "jigwright" / "studio"
+
+
+def cache_dir() -> Path:
+    """Where things that can be made again lie."""
+    base = os.environ.get("XDG_CACHE_HOME") or str(Path.home() / ".cache")
+    return Path(base) / "jigwright"
+
+
+def demo_studio(progress: Progress | None = None) -> Path:
+    """Return the demo studio, making it in the cache when it is not there."""
+    from jigwright.services.demo import DEMO_VERSION
+
+    folder = cache_dir() / f"demo-{DEMO_VERSION}"
+    if (folder / "studio.db").exists():
+        return folder
+    from jigwright.audio.files import SndFiles
+    from jigwright.services.demo import build_demo
+    from jigwright.store.studio import open_studio
+
+    folder.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=folder.parent, prefix=".demo-") as scratch:
+        part = Path(scratch) / "studio"
+        studio = open_studio(part)
+        try:
+            build_demo(studio, SndFiles(), Path(scratch), progress=progress)
+        finally:
+            studio.close()
+        shutil.rmtree(folder, ignore_errors=True)
+        part.replace(folder)
+    return folder
+
+
+def run_window(
+    *, demo: bool, studio_dir: Path | None, shots: Path | None, theme: str | None
+) -> int:
+    """Open the window and stay until it closes."""
+    if shots is not None:
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from jigwright.audio.output import open_output
+    from jigwright.handlers import make_handlers
+    from jigwright.store.studio import open_studio
+    from jigwright.ui.app import Outside, run_app
+    from jigwright.work.process import WorkerProcess
+    from jigwright.wording.errors import error_sentence
+
+    if demo or (shots is not None and studio_dir is None):
+        folder = demo_studio(_print_progress)
+    else:
+        folder = studio_dir or data_dir()
+    try:
+        studio = open_studio(folder)
+    except StoreError as error:
+        print(f"jigwright: {error_sentence(error)}", file=sys.stderr)
+        return 1
+    stand_in = shots is not None or os.environ.get("JIGWRIGHT_OUTPUT") == "stand-in"
+    outside = Outside(
+        studio=studio,
+        worker=WorkerProcess(make_handlers),
+        output=lambda: open_output(stand_in=stand_in),
+        cache=cache_dir(),
+        demo=demo,
+    )
+    try:
+        return run_app(outside, shots=shots, theme=theme)
+    finally:
+        outside.worker.close()
+        studio.close()
+
+
+def _print_progress(share: float) -> None:
+    print(f"\rmaking the demo studio: {share:4.0%}", end="" if share < 1 else "\n", flush=True)
