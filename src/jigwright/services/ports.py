@@ -9,6 +9,10 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.jig.model import Jig
+from jigwright.core.sound.heard import Heard
+from jigwright.services.records import OwnedInstrument, Player, TakeRecord
+
 Progress = Callable[[float], None]
 
 
@@ -66,3 +70,64 @@ class Worker(Protocol):
 
     def close(self) -> None:
         """Stop the process."""
+
+
+class StudioPort(Protocol):
+    """An open studio; errors are :class:`~jigwright.core.errors.StoreError`."""
+
+    folder: Path
+
+    @property
+    def read_only(self) -> bool:
+        """Whether another window is the writer."""
+
+    def players(self) -> tuple[Player, ...]:
+        """All players."""
+
+    def instruments(self) -> tuple[OwnedInstrument, ...]:
+        """All instruments."""
+
+    def jigs(self) -> tuple[Jig, ...]:
+        """Newest revision of every jig."""
+
+    def jig(self, jig_id: str, revision: int) -> Jig:
+        """One revision."""
+
+    def takes(self, *, jig_id: str | None = None, binned: bool = False) -> tuple[TakeRecord, ...]:
+        """Takes in order of time."""
+
+    def heard(self, take_id: str) -> Heard | None:
+        """What was heard."""
+
+    def audio_path(self, take: TakeRecord) -> Path:
+        """Where the sound lies."""
+
+    def setting(self, name: str, default: str = "") -> str:
+        """A remembered value."""
+
+    def set_setting(self, name: str, value: str) -> None:
+        """Remember a value."""
+
+    def add_player(self, player: Player) -> None:
+        """Add or rename a player."""
+
+    def add_instrument(self, owned: OwnedInstrument) -> None:
+        """Add or change an instrument."""
+
+    def add_jig(self, jig: Jig, *, utc: str) -> None:
+        """Keep a revision."""
+
+    def add_take(self, take: TakeRecord, source: Path, heard: Heard | None) -> TakeRecord:
+        """Keep a sound file and its take."""
+
+    def set_heard(self, take_id: str, heard: Heard) -> None:
+        """Keep a newer analysis."""
+
+    def change(self, name: str, take_id: str, values: dict[str, Any], *, utc: str) -> None:
+        """Apply an operation that can be undone."""
+
+    def undo(self) -> str | None:
+        """Take the last operation back."""
+
+    def redo(self) -> str | None:
+        """Do it again."""

@@ -1,0 +1,76 @@
+"""The one job runner: worker jobs for the window, newer superseding older."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QSocketNotifier
+
+from jigwright.services.ports import Progress, Worker
+
+
+class JobRunner(QObject):
+    """Submits jobs and delivers their results on the window's thread.
+
+    Parameters
+    ----------
+    worker : Worker
+    parent : QObject, optional
+    """
+
+    def __init__(self, worker: Worker, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._worker = worker
+        self._notifier: QSocketNotifier | None = None
+        self._by_key: dict[str, int] = {}
+        worker.watch(self._watch)
+
+    def run(
+        self,
+        job: str,
+        request: Any,
+        *,
+        done: Callable[[Any], None],
+        failed: Callable[[Exception], None],
+        progress: Progress | None = None,
+        key: str | None = None,
+    ) -> int:
+        """Submit a job; with a ``key`` the answer of an older job of that key is dropped."""
+        number = 0
+
+        def fresh() -> bool:
+            return key is None or self._by_key.get(key) == number
+
+        def on_done(value: Any) -> None:
+            if fresh():
+                done(value)
+
+        def on_failed(error: Exception) -> None:
+            if fresh():
+                failed(error)
+
+        number = self._worker.submit(
+            job, request, done=on_done, failed=on_failed, progress=progress
+        )
+        if key is not None:
+            self._by_key[key] = number
+        return number
+
+    def cancel(self, number: int) -> None:
+        """Drop a job; its callbacks are not called."""
+        self._worker.cancel(number)
+
+    def close(self) -> None:
+        """Stop watching and stop the worker."""
+        self._watch(None)
+        self._worker.close()
+
+    def _watch(self, descriptor: int | None) -> None:
+        if self._notifier is not None:
+            self._notifier.setEnabled(False)
+            self._notifier.deleteLater()
+            self._notifier = None
+        if descriptor is not None:
+            self._notifier = QSocketNotifier(descriptor, QSocketNotifier.Type.Read, self)
+            self._notifier.activated.connect(lambda *_: self._worker.pump())

@@ -1,0 +1,131 @@
+"""Colours by name, fonts, and the two themes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib import resources
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase
+
+SANS = "Lato"
+SERIF = "EB Garamond 12"
+SIGNS = "Jigwright Accidentals"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Palette:
+    """Named colours; the only source of colour in the interface.
+
+    Parameters
+    ----------
+    name : str
+        ``light`` or ``dark``.
+    paper, panel, line, ink, ink2, band, accent, on_accent, low, high, hover : str
+        ``#RRGGBB``.
+    """
+
+    name: str
+    paper: str
+    panel: str
+    line: str
+    ink: str
+    ink2: str
+    band: str
+    accent: str
+    on_accent: str
+    low: str
+    high: str
+    hover: str
+
+    def color(self, name: str, alpha: int = 255) -> QColor:
+        """Return a named colour."""
+        color = QColor(getattr(self, name))
+        color.setAlpha(alpha)
+        return color
+
+
+LIGHT = Palette(
+    name="light", paper="#F6F1E7", panel="#FFFDF8", line="#DDD3C2", ink="#241C15", ink2="#6A5E50",
+    band="#ECE4D4", accent="#8A2E16", on_accent="#FFFDF8", low="#14637F", high="#8A4B00",
+    hover="#F1E9DA",
+)  # fmt: skip
+DARK = Palette(
+    name="dark", paper="#171411", panel="#211D19", line="#3A332B", ink="#EFE7DA", ink2="#AFA493",
+    band="#2C2721", accent="#E58E62", on_accent="#171411", low="#74BEDA", high="#E3A548",
+    hover="#2C2721",
+)  # fmt: skip
+
+
+def load_fonts() -> None:
+    """Register the bundled fonts."""
+    folder = resources.files("jigwright.ui").joinpath("fonts")
+    for entry in folder.iterdir():
+        if entry.name.endswith((".ttf", ".otf")):
+            QFontDatabase.addApplicationFontFromData(entry.read_bytes())
+
+
+def sans(px: float, *, bold: bool = False, italic: bool = False) -> QFont:
+    """The working face with tabular figures; accidentals come from our own signs."""
+    font = QFont()
+    font.setFamilies([SANS, SIGNS])
+    font.setPixelSize(max(1, round(px * _scale())))
+    font.setBold(bold)
+    font.setItalic(italic)
+    font.setFeature(QFont.Tag("tnum"), 1)
+    return font
+
+
+def serif(px: float) -> QFont:
+    """The face for words that matter."""
+    font = QFont()
+    font.setFamilies([SERIF, "EB Garamond", SIGNS])
+    font.setPixelSize(max(1, round(px * _scale())))
+    return font
+
+
+def _scale() -> float:
+    """Sizes follow the system font, 10 pt being plain."""
+    from PyQt6.QtGui import QGuiApplication
+
+    points = QGuiApplication.font().pointSizeF()
+    return min(1.6, max(0.85, points / 10.0)) if points > 0 else 1.0
+
+
+def style_sheet(p: Palette) -> str:
+    """Style of the standard widgets."""
+    return f"""
+    QWidget {{ background: {p.panel}; color: {p.ink}; font-family: "{SANS}", "{SIGNS}"; }}
+    QToolTip {{ background: {p.panel}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
+    QMenu {{ background: {p.panel}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
+    QMenu::item {{ padding: 6px 22px 6px 22px; }}
+    QMenu::item:selected {{ background: {p.hover}; }}
+    QMenu::item:disabled {{ color: {p.ink2}; }}
+    QMenu::separator {{ height: 1px; background: {p.line}; margin: 4px 8px; }}
+    QPushButton, QToolButton {{ background: transparent; border: 1px solid transparent;
+        border-radius: 4px; padding: 4px 8px; }}
+    QPushButton:hover, QToolButton:hover {{ background: {p.hover}; }}
+    QPushButton:focus, QToolButton:focus, QListWidget:focus, QComboBox:focus, QSpinBox:focus,
+    QDoubleSpinBox:focus, QLineEdit:focus {{ border: 2px solid {p.accent}; }}
+    QPushButton[kind="first"] {{ background: {p.accent}; color: {p.on_accent}; font-weight: bold;
+        padding: 8px 16px; }}
+    QPushButton[kind="second"] {{ border: 1px solid {p.line}; padding: 8px 16px; }}
+    QPushButton[kind="word"] {{ color: {p.accent}; font-weight: bold; padding: 2px 4px; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {p.ink2}; }}
+    QToolButton::menu-indicator {{ image: none; }}
+    QScrollArea, QAbstractScrollArea {{ border: none; }}
+    QScrollBar:horizontal {{ background: {p.paper}; height: 10px; }}
+    QScrollBar:vertical {{ background: {p.panel}; width: 10px; }}
+    QScrollBar::handle {{ background: {p.line}; border-radius: 4px; min-width: 24px;
+        min-height: 24px; margin: 1px; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
+        background: none; width: 0; height: 0; }}
+    QComboBox, QSpinBox, QDoubleSpinBox, QLineEdit {{ background: {p.paper}; color: {p.ink};
+        border: 1px solid {p.line}; border-radius: 4px; padding: 4px 8px; min-height: 22px; }}
+    QComboBox QAbstractItemView {{ background: {p.panel}; color: {p.ink};
+        selection-background-color: {p.hover}; selection-color: {p.ink}; }}
+    QListWidget {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 4px; }}
+    QListWidget::item {{ padding: 8px; }}
+    QListWidget::item:selected {{ background: {p.band}; color: {p.ink}; }}
+    QProgressBar {{ background: {p.band}; border: none; border-radius: 3px; max-height: 6px; }}
+    QProgressBar::chunk {{ background: {p.accent}; border-radius: 3px; }}
+    """

@@ -1,0 +1,506 @@
+"""What the Desk shows: takes, the current one judged, the selection. No widgets."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import datetime, timezone
+
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from jigwright.core.errors import JigwrightError
+from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
+from jigwright.core.judge.findings import PastLanding
+from jigwright.core.judge.judging import Context, JudgedNote, judge
+from jigwright.core.judge.measured import MeasuredNote, merge_segments
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.references import Reference
+from jigwright.core.sound.heard import Heard
+from jigwright.core.values import Unmeasured
+from jigwright.services.ports import StudioPort
+from jigwright.services.records import Mark, OwnedInstrument, Player, TakeRecord
+from jigwright.services.references import load_reference
+from jigwright.ui.painting.rows import HOP_S, LaneRow
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ViewContext:
+    """What the figures are shown against; ``None`` means as the take was played."""
+
+    a4_hz: float | None = None
+    reference: str | None = None
+    tolerance_cents: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakePrint:
+    """A take on the shelf.
+
+    Parameters
+    ----------
+    take : TakeRecord
+    number : int
+        1, 2 … in order of time.
+    notes : tuple of (cents or None, standing)
+    """
+
+    take: TakeRecord
+    number: int
+    notes: tuple[tuple[float | None, str], ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PastNote:
+    """The selected note in one take."""
+
+    take_id: str
+    number: int
+    cents: float
+    uncertainty_cents: float
+    standing: str
+
+
+def utc_now() -> str:
+    """Wall time in UTC, to the second."""
+    return datetime.now(timezone.utc).strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+class DeskModel(QObject):
+    """State of the Desk.
+
+    Signals
+    -------
+    takes_changed
+        The shelf's content.
+    take_changed
+        Another take is shown (or none).
+    judged_changed
+        Figures of the shown take changed.
+    selection_changed
+        Another note is selected.
+    context_changed
+        Player, instrument, A, reference or tolerance changed.
+    """
+
+    takes_changed = pyqtSignal()
+    take_changed = pyqtSignal()
+    judged_changed = pyqtSignal()
+    selection_changed = pyqtSignal()
+    context_changed = pyqtSignal()
+
+    def __init__(self, studio: StudioPort, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.studio = studio
+        self.player: Player | None = None
+        self.owned: OwnedInstrument | None = None
+        self.jig: Jig | None = None
+        self.take: TakeRecord | None = None
+        self.heard: Heard | None = None
+        self.judged: Judged | None = None
+        self.rows: tuple[LaneRow, ...] = ()
+        self.view = ViewContext()
+        self.selected: int | None = None
+        self.anchor: int | None = None
+        self.prints: tuple[TakePrint, ...] = ()
+        self._measured: tuple[MeasuredNote, ...] = ()
+        self._key_fifths = 0
+        self._landings: dict[str, tuple[MeasuredNote, ...]] = {}
+        self._cents_abs: tuple[np.ndarray, ...] = ()  # type: ignore[type-arg]
+
+    # opening ------------------------------------------------------------------------------
+
+    def load(self) -> None:
+        """Read the studio and show what was shown last."""
+        players = {p.id: p for p in self.studio.players()}
+        instruments = {i.id: i for i in self.studio.instruments()}
+        jigs = {j.id: j for j in self.studio.jigs()}
+        self.player = players.get(self.studio.setting("player"), next(iter(players.values()), None))
+        self.owned = instruments.get(
+            self.studio.setting("instrument"), next(iter(instruments.values()), None)
+        )
+        self.jig = jigs.get(self.studio.setting("jig"), next(iter(jigs.values()), None))
+        self.context_changed.emit()
+        self.refresh_takes()
+        self.show_take(self.prints[-1].take.id if self.prints else None)
+
+    def set_player(self, player: Player) -> None:
+        """Choose who plays next and whose takes are shown."""
+        self.player = player
+        self._remember("player", player.id)
+        mine = [t for t in self.studio.takes() if t.player_id == player.id]
+        if mine:
+            last = mine[-1]
+            self.owned = next(
+                (i for i in self.studio.instruments() if i.id == last.instrument_id), self.owned
+            )
+            if last.jig_id and last.jig_revision:
+                self.jig = self.studio.jig(last.jig_id, last.jig_revision)
+        self.context_changed.emit()
+        self._show_newest()
+
+    def set_instrument(self, owned: OwnedInstrument) -> None:
+        """Choose the instrument of the next takes."""
+        self.owned = owned
+        self._remember("instrument", owned.id)
+        self.context_changed.emit()
+
+    def set_jig(self, jig: Jig | None) -> None:
+        """Choose the jig (``None``: free playing) and show its newest take."""
+        self.jig = jig
+        self._remember("jig", jig.id if jig else "")
+        if jig is not None and (self.owned is None or self.owned.kind != jig.instrument_id):
+            fitting = [i for i in self.studio.instruments() if i.kind == jig.instrument_id]
+            if fitting:
+                self.owned = fitting[0]
+        self.context_changed.emit()
+        self._show_newest()
+
+    def _show_newest(self) -> None:
+        self.refresh_takes()
+        self.show_take(self.prints[-1].take.id if self.prints else None)
+
+    def _remember(self, name: str, value: str) -> None:
+        if not self.studio.read_only:
+            self.studio.set_setting(name, value)
+
+    # takes --------------------------------------------------------------------------------
+
+    def refresh_takes(self) -> None:
+        """Read the shelf again."""
+        takes = [
+            t
+            for t in self.studio.takes()
+            if t.jig_id == (self.jig.id if self.jig else None)
+            and (self.player is None or t.player_id == self.player.id)
+        ]
+        self.prints = tuple(
+            TakePrint(take=t, number=i + 1, notes=self._print_notes(t)) for i, t in enumerate(takes)
+        )
+        self.takes_changed.emit()
+
+    def show_take(self, take_id: str | None) -> None:
+        """Show a take of the shelf, or none."""
+        found = next((p.take for p in self.prints if p.take.id == take_id), None)
+        keep_note = self.selected_note_id()
+        self.take = found
+        self.heard = self.studio.heard(found.id) if found else None
+        self._measured, self._key_fifths = (), 0
+        if found is not None and self.heard is not None:
+            lined, self._measured = follow_and_measure(
+                self.heard, self.take_jig(), a4_hz=found.a4_hz, instrument_id=self.kind_of(found)
+            )
+            self._key_fifths = lined.key_fifths
+        self._prepare_traces()
+        self._judge()
+        self.selected = self.anchor = self._row_of(keep_note)
+        self.take_changed.emit()
+        self.judged_changed.emit()
+        self.selection_changed.emit()
+
+    def step_take(self, by: int) -> None:
+        """Show the next or previous take of the shelf."""
+        ids = [p.take.id for p in self.prints]
+        if not ids:
+            return
+        at = ids.index(self.take.id) if self.take and self.take.id in ids else len(ids) - 1
+        self.show_take(ids[min(max(at + by, 0), len(ids) - 1)])
+
+    def take_jig(self) -> Jig | None:
+        """The jig revision the shown take was played from."""
+        if self.take is None or self.take.jig_id is None or self.take.jig_revision is None:
+            return None
+        return self.studio.jig(self.take.jig_id, self.take.jig_revision)
+
+    def kind_of(self, take: TakeRecord) -> str:
+        """Kind of instrument a take was played on."""
+        owned = next((i for i in self.studio.instruments() if i.id == take.instrument_id), None)
+        return owned.kind if owned else "violin"
+
+    def take_number(self) -> int | None:
+        """Place of the shown take on the shelf, from 1."""
+        return next(
+            (p.number for p in self.prints if self.take and p.take.id == self.take.id), None
+        )
+
+    def set_mark(self, mark: Mark) -> None:
+        """Mark the shown take; the same mark again takes it away."""
+        if self.take is None:
+            return
+        new = "" if self.take.mark == mark else mark
+        self.studio.change("set_mark", self.take.id, {"mark": new}, utc=utc_now())
+        self._after_change(self.take.id)
+
+    def bin_take(self) -> None:
+        """Put the shown take into the bin."""
+        if self.take is None:
+            return
+        ids = [p.take.id for p in self.prints]
+        at = ids.index(self.take.id)
+        self.studio.change("bin_take", self.take.id, {"binned": 1}, utc=utc_now())
+        rest = [i for i in ids if i != self.take.id]
+        self._after_change(rest[min(at, len(rest) - 1)] if rest else None)
+
+    def undo(self) -> str | None:
+        """Take the last change back."""
+        name = self.studio.undo()
+        if name:
+            self._after_change(self.take.id if self.take else None)
+        return name
+
+    def redo(self) -> str | None:
+        """Do the last undone change again."""
+        name = self.studio.redo()
+        if name:
+            self._after_change(self.take.id if self.take else None)
+        return name
+
+    def _after_change(self, take_id: str | None) -> None:
+        self.refresh_takes()
+        if take_id is None and self.prints:
+            take_id = self.prints[-1].take.id
+        self.show_take(take_id)
+
+    # context ------------------------------------------------------------------------------
+
+    def set_view(self, view: ViewContext) -> None:
+        """Show the figures against another A, reference or tolerance."""
+        if view.reference is not None:
+            load_reference(view.reference)  # refuse before anything changes
+        self.view = view
+        self.refresh_takes()
+        self._judge()
+        self.context_changed.emit()
+        self.judged_changed.emit()
+
+    def as_played(self) -> bool:
+        """Whether the figures stand against the take's own context."""
+        return self.view == ViewContext()
+
+    def context(self, take: TakeRecord | None = None) -> Context:
+        """The context figures are shown against now."""
+        take = take or self.take
+        owned = self.owned
+        if take is not None:
+            owned = next(
+                (i for i in self.studio.instruments() if i.id == take.instrument_id), owned
+            )
+        kind = owned.kind if owned else "violin"
+        jig = self.jig
+        return Context(
+            instrument_id=kind,
+            strings=owned.strings if owned else instrument(kind).strings,
+            a4_hz=self.view.a4_hz or (take.a4_hz if take else 440.0),
+            reference=self._reference(
+                self.view.reference
+                or (take.reference if take else jig.reference if jig else "equal")
+            ),
+            tolerance_cents=self.view.tolerance_cents
+            or (take.tolerance_cents if take else jig.tolerance_cents if jig else 10.0),
+        )
+
+    @staticmethod
+    def _reference(name: str) -> Reference:
+        try:
+            return load_reference(name)
+        except JigwrightError:
+            return load_reference("equal")  # a scale file that has gone since
+
+    # selection ----------------------------------------------------------------------------
+
+    def select(self, row: int | None, *, extend: bool = False) -> None:
+        """Select a note everywhere; ``extend`` makes a span from the first selected one."""
+        if row is not None and not 0 <= row < len(self.rows):
+            row = None
+        anchor = self.anchor if extend and self.anchor is not None else row
+        if (row, anchor) != (self.selected, self.anchor):
+            self.selected, self.anchor = row, anchor
+            self.selection_changed.emit()
+
+    def step_selection(self, by: int, *, extend: bool = False) -> None:
+        """Select the next or previous note."""
+        if not self.rows:
+            return
+        if self.selected is None:
+            self.select(0 if by > 0 else len(self.rows) - 1)
+        else:
+            self.select(min(max(self.selected + by, 0), len(self.rows) - 1), extend=extend)
+
+    def span_rows(self) -> tuple[int, int] | None:
+        """First and last selected row."""
+        if self.selected is None:
+            return None
+        anchor = self.selected if self.anchor is None else self.anchor
+        return min(anchor, self.selected), max(anchor, self.selected)
+
+    def span_s(self) -> tuple[float, float] | None:
+        """Time of the selected notes, or ``None`` when nothing sounded there."""
+        span = self.span_rows()
+        if span is None:
+            return None
+        heard = [r for r in self.rows[span[0] : span[1] + 1] if r.onset_s is not None]
+        if not heard:
+            return None
+        return heard[0].onset_s or 0.0, max(r.offset_s or 0.0 for r in heard)
+
+    def selected_note(self) -> JudgedNote | None:
+        """The selected note with its figures."""
+        if self.judged is None or self.selected is None:
+            return None
+        return self.judged.notes[self.selected]
+
+    def selected_note_id(self) -> str | None:
+        """Id of the selected notehead."""
+        note = self.selected_note()
+        return note.measured.lined.note_id if note else None
+
+    def past_of_selected(self) -> tuple[PastNote, ...]:
+        """The same note in every take of the shelf, the shown one included."""
+        note_id = self.selected_note_id()
+        if note_id is None:
+            return ()
+        result = []
+        for p in self.prints:
+            for n in self._judge_landings(p.take):
+                if n.measured.lined.note_id == note_id and n.cents is not None:
+                    result.append(
+                        PastNote(
+                            take_id=p.take.id, number=p.number, cents=n.cents,
+                            uncertainty_cents=n.uncertainty_cents, standing=n.standing,
+                        )
+                    )  # fmt: skip
+                    break
+        return tuple(result)
+
+    def against(self) -> tuple[tuple[str, float], ...]:
+        """The selected note against several references at once."""
+        note = self.selected_note()
+        if note is None or self.selected is None or note.cents is None:
+            return ()
+        context = self.context()
+        jig = self.take_jig()
+        tonic = jig.key.tonic if jig else None
+        names = ["equal", "pythagorean", *([f"just:{tonic}"] if tonic else []), "ring", "meantone"]
+        if context.reference.name not in names:
+            names.insert(0, context.reference.name)
+        else:
+            names.remove(context.reference.name)
+            names.insert(0, context.reference.name)
+        result = []
+        for name in names:
+            reference = self._reference(name)
+            one = judge([note.measured], jig, replace(context, reference=reference))[0]
+            assert one.cents is not None
+            result.append((name, one.cents))
+        return tuple(result)
+
+    # judging ------------------------------------------------------------------------------
+
+    def _row_of(self, note_id: str | None) -> int | None:
+        if self.judged is None:
+            return None
+        if note_id is not None:
+            for i, n in enumerate(self.judged.notes):
+                if n.measured.lined.note_id == note_id:
+                    return i
+        if self.judged.findings and self.judged.findings[0].notes:
+            return self.judged.findings[0].notes[0]
+        return 0 if self.judged.notes else None
+
+    def _judge(self) -> None:
+        if self.take is None or self.heard is None:
+            self.judged, self.rows = None, ()
+            return
+        past: list[PastLanding] = []
+        for p in self.prints:
+            if p.take.id == self.take.id:
+                break
+            past.extend(
+                PastLanding(
+                    take_id=p.take.id, note_id=n.measured.lined.note_id, cents=n.cents,
+                    uncertainty_cents=n.uncertainty_cents,
+                )
+                for n in self._judge_landings(p.take)
+                if n.cents is not None
+                and n.measured.lined.note_id is not None
+                and n.measured.lined.attempt == 1
+            )  # fmt: skip
+        self.judged = judge_take(
+            self._measured, self.take_jig(), self.context(), key_fifths=self._key_fifths, past=past
+        )
+        self.rows = self._lane_rows()
+
+    def _judge_landings(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
+        """Pitch figures of any take in the present context, from stored segments."""
+        if take.id not in self._landings:
+            heard = self.studio.heard(take.id)
+            jig = (
+                self.studio.jig(take.jig_id, take.jig_revision)
+                if take.jig_id and take.jig_revision
+                else None
+            )
+            measured: tuple[MeasuredNote, ...] = ()
+            if heard is not None:
+                lined = line_up(heard.segments, jig, a4_hz=take.a4_hz, params=FollowParams())
+                skip = Unmeasured("not_needed")
+                measured = tuple(
+                    MeasuredNote(
+                        lined=n,
+                        segment=merge_segments([heard.segments[i] for i in n.segments])
+                        if n.segments
+                        else None,
+                        arrival=skip, vibrato=skip, level=skip,
+                    )
+                    for n in lined.notes
+                )  # fmt: skip
+            self._landings[take.id] = measured
+        return judge(self._landings[take.id], self.jig, self.context(take))
+
+    def _print_notes(self, take: TakeRecord) -> tuple[tuple[float | None, str], ...]:
+        return tuple(
+            (n.cents if n.standing != "wrong" else None, n.standing)
+            for n in self._judge_landings(take)
+        )
+
+    def _prepare_traces(self) -> None:
+        if self.heard is None:
+            self._cents_abs = ()
+            return
+        f0 = self.heard.contours.f0_hz
+        cents = 1200.0 * np.log2(f0)
+        parts = []
+        for m in self._measured:
+            if m.segment is None:
+                parts.append(np.zeros(0))
+                continue
+            a, b = round(m.segment.onset_s / HOP_S), round(m.segment.offset_s / HOP_S)
+            parts.append(cents[a : b + 1])
+        self._cents_abs = tuple(parts)
+
+    def _lane_rows(self) -> tuple[LaneRow, ...]:
+        assert self.judged is not None
+        attempts: dict[int, int] = {}
+        for n in self.judged.notes:
+            i = n.measured.lined.i_event
+            if i is not None:
+                attempts[i] = max(attempts.get(i, 0), n.measured.lined.attempt)
+        rows = []
+        for n, cents in zip(self.judged.notes, self._cents_abs, strict=True):
+            segment, lined = n.measured.segment, n.measured.lined
+            last = lined.i_event is None or lined.attempt == attempts[lined.i_event]
+            rows.append(
+                LaneRow(
+                    standing=n.standing,
+                    state=lined.state,
+                    attempt=lined.attempt,
+                    last_attempt=last,
+                    cents=n.cents,
+                    uncertainty_cents=n.uncertainty_cents,
+                    onset_s=segment.onset_s if segment else None,
+                    offset_s=segment.offset_s if segment else None,
+                    first_frame=round(segment.onset_s / HOP_S) if segment else 0,
+                    trace_cents=cents - 1200.0 * np.log2(n.target_hz),
+                )
+            )
+        return tuple(rows)

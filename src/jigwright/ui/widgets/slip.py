@@ -1,0 +1,269 @@
+"""The slip: everything about the selected note."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from jigwright.core.gauge.values import Arrival, Level, Vibrato
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.values import Unmeasured
+from jigwright.ui.painting.slip import paint_past, paint_trace
+from jigwright.ui.theme import Palette
+from jigwright.ui.viewmodels.desk import DeskModel, PastNote
+from jigwright.ui.widgets.labels import clear, label, rule, word_button
+from jigwright.ui.widgets.painted import Painted
+from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.findings import reason_text
+from jigwright.wording.notes import (
+    class_name,
+    finger_name,
+    low_high,
+    reference_name,
+    string_name,
+)
+
+
+class Slip(QScrollArea):
+    """Shows the selected note of the Desk.
+
+    Parameters
+    ----------
+    model : DeskModel
+    palette : Palette
+    hear_target : callable
+        Plays the target of the selected note.
+    """
+
+    def __init__(
+        self, model: DeskModel, palette: Palette, hear_target: Callable[[], None]
+    ) -> None:
+        super().__init__()
+        self._model = model
+        self._palette = palette
+        self._hear_target = hear_target
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setMinimumWidth(238)
+        self.setMaximumWidth(290)
+        self.setAccessibleName(tr("The selected note"))
+        inner = QWidget()
+        self._layout = QVBoxLayout(inner)
+        self._layout.setContentsMargins(18, 8, 16, 12)
+        self._layout.setSpacing(6)
+        self.setWidget(inner)
+        model.selection_changed.connect(self.refresh)
+        model.judged_changed.connect(self.refresh)
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change the theme."""
+        self._palette = palette
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Write the slip anew."""
+        clear(self._layout)
+        note = self._model.selected_note()
+        if note is None:
+            self._layout.addWidget(
+                label(tr("Choose a note in the score to see it here."), px=13, second=True)
+            )
+            self._layout.addStretch(1)
+            return
+        self._head(note)
+        if note.cents is not None:
+            self._trace(note)
+            self._measures(note)
+        past = self._model.past_of_selected()
+        if len(past) > 1:
+            self._before(past)
+        self._against()
+        self._layout.addStretch(1)
+
+    def _head(self, note: JudgedNote) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        name = label(class_name(note.pitch), px=44, old_style=True, wrap=False)
+        name.setAlignment(Qt.AlignmentFlag.AlignTop)
+        row.addWidget(name)
+        where = QVBoxLayout()
+        where.setSpacing(0)
+        context = self._model.context()
+        if note.string is not None and note.finger is not None:
+            text = f"{string_name(context.strings[note.string])}, {finger_name(note.finger)}"
+            line = label(text, px=14)
+            line.setToolTip(tr("String and finger are those of the jig's fingering; they cannot be heard."))
+            where.addWidget(line)
+        where.addWidget(label(self._place_text(note), px=13, second=True))
+        where.addStretch(1)
+        row.addLayout(where, 1)
+        self._layout.addLayout(row)
+        figure = QHBoxLayout()
+        figure.setSpacing(12)
+        big = label(self._figure_text(note), px=30, old_style=True, wrap=False)
+        if note.standing in ("low", "high"):
+            big.setStyleSheet(f"color: {getattr(self._palette, note.standing)};")
+        figure.addWidget(big)
+        details = self._detail_text(note)
+        if details:
+            figure.addWidget(label(details, px=13, second=True), 1)
+        else:
+            figure.addStretch(1)
+        self._layout.addLayout(figure)
+        arrival = note.measured.arrival
+        if isinstance(arrival, Arrival):
+            self._layout.addWidget(label(_arrival_text(arrival), px=14))
+
+    def _place_text(self, note: JudgedNote) -> str:
+        lined, jig = note.measured.lined, self._model.take_jig()
+        parts = []
+        if jig is not None and lined.i_event is not None:
+            bar, _ = jig.bar_of(jig.events[lined.i_event])
+            parts.append(tr("bar {n}").format(n=bar))
+        if lined.attempt > 1:
+            parts.append(tr("attempt {n}").format(n=lined.attempt))
+        if note.standing == "extra":
+            parts.append(tr("not in the jig"))
+        segment = note.measured.segment
+        if segment is not None:
+            parts.append(f"{segment.onset_s:.1f} s")
+        return ", ".join(parts)
+
+    @staticmethod
+    def _figure_text(note: JudgedNote) -> str:
+        if note.cents is None:
+            return tr("not heard")
+        if note.standing == "wrong":
+            steps = round(abs(note.cents) / 100)
+            way = tr("below") if note.cents < 0 else tr("above")
+            return trn("{n} semitone {way}", "{n} semitones {way}", steps).format(n=steps, way=way)
+        return low_high(note.cents)
+
+    @staticmethod
+    def _detail_text(note: JudgedNote) -> str:
+        if note.cents is None or note.standing == "wrong":
+            return ""
+        text = tr("cents, give or take {u}").format(u=_uncertainty(note.uncertainty_cents))
+        if note.off_mm is not None and abs(note.off_mm) >= 0.25 and note.standing != "in":
+            towards = tr("towards the bridge") if note.off_mm > 0 else tr("towards the scroll")
+            text += "\n" + tr("{mm} mm {towards}").format(mm=f"{abs(note.off_mm):.1f}", towards=towards)
+        return text
+
+    def _trace(self, note: JudgedNote) -> None:
+        assert self._model.selected is not None
+        row = self._model.rows[self._model.selected]
+        segment = note.measured.segment
+        assert segment is not None
+        length_s = segment.offset_s - segment.onset_s
+        tolerance = self._model.context().tolerance_cents
+
+        def paint(painter: QPainter, rect: QRectF) -> None:
+            paint_trace(
+                painter, rect, row.trace_cents, self._palette, standing=row.standing,
+                tolerance=tolerance, length_s=length_s,
+            )  # fmt: skip
+
+        picture = Painted(paint, 110)
+        picture.setAccessibleName(tr("Pitch of the note over its length"))
+        self._layout.addWidget(picture)
+
+    def _measures(self, note: JudgedNote) -> None:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(14)
+        grid.setVerticalSpacing(4)
+        grid.setColumnStretch(1, 1)
+        m = note.measured
+        rows = [(tr("Vibrato"), *_vibrato_text(m.vibrato)), (tr("Loudness"), *_level_text(m.level))]
+        if isinstance(m.arrival, Unmeasured):
+            rows.append((tr("Arrival"), tr("cannot tell: {why}").format(why=reason_text(m.arrival.reason)), False))
+        for i, (name, text, known) in enumerate(rows):
+            grid.addWidget(label(name, px=13, second=True, wrap=False), i, 0, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(label(text, px=13, italic=not known, second=not known), i, 1)
+        self._layout.addLayout(grid)
+        self._layout.addWidget(
+            word_button(tr("Hear the target"), self._hear_target), 0, Qt.AlignmentFlag.AlignLeft
+        )
+
+    def _before(self, past: tuple[PastNote, ...]) -> None:
+        self._layout.addWidget(rule())
+        self._layout.addWidget(label(tr("This note before"), px=13, bold=True, second=True))
+        take_id = self._model.take.id if self._model.take else ""
+        tolerance = self._model.context().tolerance_cents
+
+        def paint(painter: QPainter, rect: QRectF) -> None:
+            paint_past(painter, rect, past, take_id, self._palette, tolerance=tolerance)
+
+        picture = Painted(paint, 78)
+        picture.setAccessibleName(tr("The same note in every take of this jig"))
+        self._layout.addWidget(picture)
+        right = [n for n in past if n.standing != "wrong"]
+        if not right:
+            return
+        nearest = min(right, key=lambda n: abs(n.cents))
+        row = QHBoxLayout()
+        row.addWidget(label(tr("Take {n} was the nearest.").format(n=nearest.number), px=13), 1)
+        if nearest.take_id != take_id:
+            row.addWidget(
+                word_button(tr("Show it"), lambda: self._model.show_take(nearest.take_id))
+            )
+        self._layout.addLayout(row)
+
+    def _against(self) -> None:
+        rows = self._model.against()
+        if not rows:
+            return
+        self._layout.addWidget(rule())
+        grid = QGridLayout()
+        grid.setVerticalSpacing(3)
+        grid.setColumnStretch(0, 1)
+        grid.addWidget(label(tr("Against"), px=13, bold=True, second=True, wrap=False), 0, 0)
+        for i, (name, cents) in enumerate(rows, start=1):
+            grid.addWidget(label(reference_name(name), px=13, bold=(i == 1)), i, 0)
+            figure = label(low_high(cents), px=13, bold=(i == 1), wrap=False)
+            figure.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(figure, i, 1)
+        self._layout.addLayout(grid)
+
+
+def _uncertainty(cents: float) -> str:
+    return f"{cents:.1f}" if cents < 0.95 else f"{cents:.0f}"
+
+
+def _arrival_text(arrival: Arrival) -> str:
+    match arrival.kind:
+        case "landed":
+            return tr("Landed")
+        case "slid_up":
+            return tr("Slid up to it, settled after {s} s").format(s=f"{arrival.settle_s:.2f}")
+        case "slid_down":
+            return tr("Slid down to it, settled after {s} s").format(s=f"{arrival.settle_s:.2f}")
+    return tr("Searched for it, settled after {s} s").format(s=f"{arrival.settle_s:.2f}")
+
+
+def _vibrato_text(vibrato: Vibrato | Unmeasured) -> tuple[str, bool]:
+    if isinstance(vibrato, Unmeasured):
+        return tr("cannot tell: {why}").format(why=reason_text(vibrato.reason)), False
+    if not vibrato.present:
+        return tr("none"), True
+    return tr("{rate} a second, {extent} cents wide").format(
+        rate=f"{vibrato.rate_hz:.1f}", extent=round(vibrato.extent_cents)
+    ), True
+
+
+def _level_text(level: Level | Unmeasured) -> tuple[str, bool]:
+    if isinstance(level, Unmeasured):
+        return tr("cannot tell: {why}").format(why=reason_text(level.reason)), False
+    names = {
+        "level": tr("steady within {db} dB"), "grow": tr("grows over {db} dB"),
+        "fade": tr("fades over {db} dB"), "swell": tr("swells by {db} dB"),
+        "dip": tr("sinks in the middle by {db} dB"),
+    }  # fmt: skip
+    text = names[level.shape].format(db=f"{level.range_db:.1f}")
+    if level.tremor_hz == level.tremor_hz:  # not NaN
+        text += ", " + tr("a wave of {db} dB at {hz} a second").format(
+            db=f"{level.tremor_db:.1f}", hz=f"{level.tremor_hz:.1f}"
+        )
+    return text, True
