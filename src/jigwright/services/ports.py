@@ -48,6 +48,10 @@ class SoundOutput(Protocol):
 class Worker(Protocol):
     """Runs named jobs in another process."""
 
+    @property
+    def busy(self) -> bool:
+        """Whether a job runs or waits."""
+
     def submit(
         self,
         job: str,

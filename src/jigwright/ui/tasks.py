@@ -57,6 +57,11 @@ class JobRunner(QObject):
             self._by_key[key] = number
         return number
 
+    @property
+    def busy(self) -> bool:
+        """Whether a job runs or waits."""
+        return self._worker.busy
+
     def cancel(self, number: int) -> None:
         """Drop a job; its callbacks are not called."""
         self._worker.cancel(number)

@@ -1,0 +1,66 @@
+"""Start-up of the window: the exception hook first, then fonts, theme and window."""
+
+from __future__ import annotations
+
+import sys
+import traceback
+from pathlib import Path
+from types import TracebackType
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication
+
+from jigwright.ui.main_window import MainWindow
+from jigwright.ui.outside import Outside
+from jigwright.ui.theme import DARK, LIGHT, load_fonts, sans
+from jigwright.ui.viewmodels.owners import settle_in
+from jigwright.wording.catalogue import tr
+
+__all__ = ["Outside", "make_window", "run_app"]
+
+
+def _install_hook() -> None:
+    """Without this PyQt6 ends the process at an uncaught error in a slot."""
+
+    def hook(kind: type[BaseException], error: BaseException, where: TracebackType | None) -> None:
+        traceback.print_exception(kind, error, where)
+        for window in QApplication.topLevelWidgets():
+            if isinstance(window, MainWindow):
+                window.say(
+                    tr("Something went wrong inside the program ({kind}). What was kept is safe.").format(
+                        kind=kind.__name__
+                    )
+                )
+
+    sys.excepthook = hook
+
+
+def make_window(outside: Outside, theme: str | None = None) -> MainWindow:
+    """Build the window on a studio; an application must exist."""
+    load_fonts()
+    QApplication.setFont(sans(14))
+    settle_in(outside.studio)
+    chosen = theme or outside.studio.setting("theme", "light")
+    window = MainWindow(outside, DARK if chosen == "dark" else LIGHT)
+    window.model.load()
+    if outside.studio.read_only:
+        window.say(tr("This studio is open in another window: it can be looked at here, not changed."))
+    return window
+
+
+def run_app(outside: Outside, *, shots: Path | None, theme: str | None) -> int:
+    """Open the window and stay until it closes, or write pictures and leave."""
+    _install_hook()
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    window = make_window(outside, theme)
+    if shots is not None:
+        from jigwright.ui.shots import write_shots
+
+        return write_shots(window, shots)
+    window.show()
+    QTimer.singleShot(300, lambda: window.jobs.run("warm", None, done=_nothing, failed=_nothing))
+    return int(app.exec())
+
+
+def _nothing(_: object) -> None:
+    return

@@ -1,0 +1,192 @@
+"""The words at the right of the header and their menus: what every number depends on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
+
+from jigwright.core.errors import JigwrightError
+from jigwright.ui.viewmodels.desk import DeskModel, ViewContext
+from jigwright.ui.viewmodels.owners import add_instrument, add_player
+from jigwright.ui.widgets.header import Header
+from jigwright.wording.catalogue import tr
+from jigwright.wording.notes import reference_name
+
+_COMMON_A = (415.0, 430.0, 440.0, 441.0, 442.0, 443.0)
+_TOLERANCES = (5.0, 8.0, 10.0, 15.0, 20.0, 30.0)
+
+
+class ContextMenus:
+    """Fills and writes the context words of the header.
+
+    Parameters
+    ----------
+    window : QWidget
+    header : Header
+    model : DeskModel
+    run_command : callable
+    """
+
+    def __init__(
+        self, window: QWidget, header: Header, model: DeskModel, run_command: Callable[[str], None]
+    ) -> None:
+        self._window, self._header, self._model = window, header, model
+        self._run = run_command
+        header.add_chip("jig", tr("Jig"), self._jig_menu)
+        header.add_chip("player", tr("Player"), self._player_menu)
+        header.add_chip("instrument", tr("Instrument"), self._instrument_menu)
+        header.add_chip("a4", tr("Tuning A"), self._a_menu)
+        header.add_chip("reference", tr("Tuning reference and tolerance"), self._reference_menu)
+        header.add_chip("input", tr("Input"), self._input_menu)
+
+    def refresh(self) -> None:
+        """Write the words."""
+        m, h = self._model, self._header
+        context = m.context()
+        h.set_chip("jig", tr("Jig"))
+        h.chip("jig").hide()
+        h.set_chip("player", m.player.name if m.player else tr("no player"))
+        kinds = {"violin": tr("violin"), "viola": tr("viola"), "cello": tr("cello"), "bass": tr("bass")}
+        owned = m.owned
+        h.set_chip("instrument", f"{kinds[owned.kind]} {owned.name}" if owned else tr("no instrument"))
+        h.set_chip("a4", f"A {context.a4_hz:g}")
+        text = reference_name(context.reference.name)
+        h.set_chip("reference", f"{text} ±{context.tolerance_cents:g} c")
+        as_played = m.as_played()
+        for name in ("a4", "reference"):
+            font = h.chip(name).font()
+            font.setItalic(not as_played)
+            h.chip(name).setFont(font)
+        h.set_chip("input", m.take.input_name if m.take else tr("from file"))
+
+    def _add(self, menu: QMenu, text: str, run: Callable[[], object], *, chosen: bool = False) -> None:
+        action = menu.addAction(text)
+        if action is None:
+            return
+        action.setCheckable(chosen)
+        action.setChecked(chosen)
+        action.triggered.connect(lambda _=False: run())
+
+    def _jig_menu(self, menu: QMenu) -> None:
+        self._add(menu, tr("Jigs"), lambda: self._run("place_jigs"))
+
+    def _player_menu(self, menu: QMenu) -> None:
+        m = self._model
+        for player in m.studio.players():
+            self._add(menu, player.name, lambda p=player: m.set_player(p),
+                      chosen=m.player is not None and player.id == m.player.id)  # fmt: skip
+        menu.addSeparator()
+        self._add(menu, tr("Add a player …"), self._new_player)
+
+    def _instrument_menu(self, menu: QMenu) -> None:
+        m = self._model
+        for owned in m.studio.instruments():
+            strings = " ".join(str(s.pitch_class) for s in owned.strings)
+            self._add(menu, f"{owned.kind} {owned.name}  ({strings})",
+                      lambda o=owned: m.set_instrument(o),
+                      chosen=m.owned is not None and owned.id == m.owned.id)  # fmt: skip
+        menu.addSeparator()
+        self._add(menu, tr("Add an instrument …"), self._new_instrument)
+
+    def _a_menu(self, menu: QMenu) -> None:
+        m = self._model
+        now = m.context().a4_hz
+        values = sorted({*_COMMON_A, now, *([m.take.a4_hz] if m.take else [])})
+        for hz in values:
+            self._add(menu, f"A {hz:g} Hz", lambda v=hz: m.set_view(replace(m.view, a4_hz=v)),
+                      chosen=hz == now)  # fmt: skip
+        if m.judged is not None and m.judged.tuning.estimated_a4_hz is not None:
+            own = round(m.judged.tuning.estimated_a4_hz, 1)
+            self._add(menu, tr("Your own A in this take: {hz} Hz").format(hz=own),
+                      lambda: m.set_view(replace(m.view, a4_hz=own)))  # fmt: skip
+        menu.addSeparator()
+        self._add(menu, tr("Another A …"), self._other_a)
+        self._as_played(menu)
+
+    def _reference_menu(self, menu: QMenu) -> None:
+        m = self._model
+        jig = m.take_jig() or m.jig
+        now = m.context().reference.name
+        names = ["equal", "pythagorean", "ring", "meantone"]
+        if jig is not None:
+            names.insert(2, f"just:{jig.key.tonic}")
+            dominant = type(jig.key.tonic).from_fifths(jig.key.tonic.fifths + 1)
+            names.insert(3, f"just:{dominant}")
+        if now not in names:
+            names.append(now)
+        for name in names:
+            self._add(menu, reference_name(name),
+                      lambda n=name: m.set_view(replace(m.view, reference=n)), chosen=name == now)  # fmt: skip
+        self._add(menu, tr("Scale file …"), self._scale_file)
+        menu.addSeparator()
+        tolerance = m.context().tolerance_cents
+        for cents in sorted({*_TOLERANCES, tolerance}):
+            self._add(menu, tr("within ±{c} cents").format(c=f"{cents:g}"),
+                      lambda c=cents: m.set_view(replace(m.view, tolerance_cents=c)),
+                      chosen=cents == tolerance)  # fmt: skip
+        self._as_played(menu)
+
+    def _input_menu(self, menu: QMenu) -> None:
+        self._add(menu, tr("Bring in a recording …"), lambda: self._run("import"))
+
+    def _as_played(self, menu: QMenu) -> None:
+        if not self._model.as_played():
+            menu.addSeparator()
+            self._add(menu, tr("As it was played"), lambda: self._model.set_view(ViewContext()))
+
+    def _other_a(self) -> None:
+        m = self._model
+        value, ok = QInputDialog.getDouble(
+            self._window, tr("Another A"), tr("Hz, 380 to 470"), m.context().a4_hz, 380.0, 470.0, 1
+        )
+        if ok:
+            m.set_view(replace(m.view, a4_hz=value))
+
+    def _scale_file(self) -> None:
+        m = self._model
+        name, _ = QFileDialog.getOpenFileName(
+            self._window, tr("Scale file"), "", tr("Scale files (*.scl)")
+        )
+        if not name:
+            return
+        jig = m.take_jig() or m.jig
+        text = f"{name}:{jig.key.tonic}" if jig is not None else name
+        try:
+            m.set_view(replace(m.view, reference=text))
+        except JigwrightError as error:
+            self._window.say(str(error))  # type: ignore[attr-defined]
+
+    def _new_player(self) -> None:
+        name, ok = QInputDialog.getText(self._window, tr("Add a player"), tr("Name"))
+        if ok and name.strip():
+            self._model.set_player(add_player(self._model.studio, name.strip()))
+
+    def _new_instrument(self) -> None:
+        kinds = ("violin", "viola", "cello", "bass")
+        names = (tr("violin"), tr("viola"), tr("cello"), tr("double bass"))
+        kind, ok = QInputDialog.getItem(
+            self._window, tr("Add an instrument"), tr("Kind"), list(names), 0, editable=False
+        )
+        if not ok:
+            return
+        from jigwright.core.music.instruments import instrument, parse_strings
+
+        usual = " ".join(str(s) for s in instrument(kinds[names.index(kind)]).strings)
+        strings, ok = QInputDialog.getText(
+            self._window, tr("Add an instrument"), tr("Strings, low to high (four or five)"), text=usual
+        )
+        if not ok:
+            return
+        name, ok = QInputDialog.getText(self._window, tr("Add an instrument"), tr("Its name, if it has one"))
+        if not ok:
+            return
+        try:
+            owned = add_instrument(
+                self._model.studio, kinds[names.index(kind)], name.strip(), parse_strings(strings)
+            )
+        except JigwrightError as error:
+            self._window.say(str(error))  # type: ignore[attr-defined]
+            return
+        self._model.set_instrument(owned)

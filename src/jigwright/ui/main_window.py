@@ -1,0 +1,356 @@
+"""The window: assembly only."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QPoint, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QProgressBar,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jigwright.core.errors import JigwrightError
+from jigwright.ui.actions import Command
+from jigwright.ui.context_menus import ContextMenus
+from jigwright.ui.outside import Outside
+from jigwright.ui.places.desk import DeskPlace
+from jigwright.ui.places.jigs import JigsPlace
+from jigwright.ui.tasks import JobRunner
+from jigwright.ui.theme import DARK, LIGHT, Palette, sans, style_sheet
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.importing import ImportModel
+from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.widgets.empty import EmptyPlace
+from jigwright.ui.widgets.header import Header
+from jigwright.ui.widgets.help_list import HelpList
+from jigwright.ui.widgets.labels import label, tint
+from jigwright.wording.catalogue import tr
+from jigwright.wording.errors import error_sentence
+
+SOUND_SUFFIXES = (".wav", ".flac", ".ogg", ".oga", ".aif", ".aiff", ".aifc", ".mp3")
+_MESSAGE_MS = 9000
+
+
+class MainWindow(QMainWindow):
+    """Header, places, and the strip for messages.
+
+    Parameters
+    ----------
+    outside : Outside
+        What the window is given from outside.
+    palette : Palette
+    """
+
+    def __init__(self, outside: Outside, palette: Palette) -> None:
+        super().__init__()
+        self._palette = palette
+        self.jobs = JobRunner(outside.worker, self)
+        self.model = DeskModel(outside.studio, self)
+        self.sound = SoundModel(outside.output, self.jobs, outside.cache, self)
+        self.imports = ImportModel(self.model, self.jobs, self)
+        self.commands = self._make_commands()
+        self.header = Header(
+            (
+                ("stand", tr("Stand")), ("desk", tr("Desk")), ("jigs", tr("Jigs")),
+                ("daybook", tr("Daybook")), ("tables", tr("Tables")),
+            ),
+            palette,
+        )  # fmt: skip
+        self.desk = DeskPlace(self.model, self.sound, self.jobs, palette)
+        self.jigs = JigsPlace(self.model, self.sound, self.jobs, outside.cache, palette)
+        self._places = QStackedWidget()
+        self._by_name: dict[str, QWidget] = {
+            "stand": self._stand(), "desk": self.desk, "jigs": self.jigs,
+            "daybook": self._daybook(), "tables": self._tables(),
+        }  # fmt: skip
+        for place in self._by_name.values():
+            self._places.addWidget(place)
+        self._strip = self._make_strip()
+        self._context = ContextMenus(self, self.header, self.model, self.run_command)
+        self._assemble()
+        self._connect()
+        self.setWindowTitle(tr("Jigwright"))
+        self.setAcceptDrops(True)
+        self.setMinimumSize(900, 600)
+        self.resize(1280, 800)
+        self.set_palette(palette)
+        self.go("desk")
+
+    # building -----------------------------------------------------------------------------
+
+    def _assemble(self) -> None:
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        self._header_line = QWidget()
+        self._header_line.setFixedHeight(1)
+        column.addWidget(self._header_line)
+        column.addWidget(self._places, 1)
+        column.addWidget(self._strip)
+        self.setCentralWidget(whole)
+        self.help = HelpList(self)
+
+    def _connect(self) -> None:
+        self.header.place_chosen.connect(self.go)
+        self.jigs.chosen.connect(lambda: self.go("desk"))
+        self.jigs.message.connect(self.say)
+        self.sound.failed.connect(self.say)
+        self.imports.finished.connect(self.say)
+        self.imports.progress_changed.connect(self._show_progress)
+        self.desk.shelf.menu_requested.connect(self._take_menu)
+        self.model.context_changed.connect(self._context.refresh)
+        self.model.take_changed.connect(self._context.refresh)
+        self.model.takes_changed.connect(self._show_desk_empty)
+        for command in self.commands.values():
+            if command.shortcut:
+                action = QAction(command.text, self)
+                action.setShortcut(QKeySequence(command.shortcut))
+                action.triggered.connect(lambda _=False, i=command.id: self.run_command(i))
+                self.addAction(action)
+
+    def _make_commands(self) -> dict[str, Command]:
+        def has_take() -> bool:
+            return self.model.take is not None
+
+        def writable() -> bool:
+            return has_take() and not self.model.studio.read_only
+
+        rows = (
+            Command(id="import", text=tr("Bring in a recording …"), shortcut="Ctrl+O", run=self.choose_files),
+            Command(id="play", text=tr("Play or stop the take"), shortcut="Space",
+                    run=lambda: self.desk.toggle_play(), enabled_when=has_take),
+            Command(id="play_note", text=tr("Play the selected notes"), shortcut="Return",
+                    run=lambda: self.desk.play_selected(loop=False), enabled_when=has_take),
+            Command(id="loop", text=tr("Loop the selected notes"), shortcut="L",
+                    run=lambda: self.desk.play_selected(loop=True), enabled_when=has_take),
+            Command(id="target", text=tr("Hear the target note"), shortcut="T",
+                    run=lambda: self.desk.hear_target(), enabled_when=has_take),
+            Command(id="next_note", text=tr("Next note"), shortcut="N",
+                    run=lambda: self.model.step_selection(1), enabled_when=has_take),
+            Command(id="previous_note", text=tr("Previous note"), shortcut="P",
+                    run=lambda: self.model.step_selection(-1), enabled_when=has_take),
+            Command(id="next_take", text=tr("Next take"), shortcut="PgDown",
+                    run=lambda: self.model.step_take(1), enabled_when=has_take),
+            Command(id="previous_take", text=tr("Previous take"), shortcut="PgUp",
+                    run=lambda: self.model.step_take(-1), enabled_when=has_take),
+            Command(id="like", text=tr("Like this take"), shortcut="K",
+                    run=lambda: self.model.set_mark("liked"), enabled_when=writable),
+            Command(id="keep", text=tr("Make it the reference take"), shortcut="R",
+                    run=lambda: self.model.set_mark("kept"), enabled_when=writable),
+            Command(id="bin", text=tr("Put the take into the bin"), shortcut="Delete",
+                    run=self._bin, enabled_when=writable),
+            Command(id="undo", text=tr("Undo"), shortcut="Ctrl+Z", run=self._undo),
+            Command(id="redo", text=tr("Redo"), shortcut="Ctrl+Shift+Z", run=self._redo),
+            Command(id="form", text=tr("Page by notes or by seconds"), shortcut="B",
+                    run=lambda: self.desk.view.set_by_time(not self.desk.view.by_time),
+                    enabled_when=has_take),
+            Command(id="zoom_in", text=tr("Zoom in"), shortcut="Ctrl++",
+                    run=lambda: self.desk.view.zoom_by(1.25)),
+            Command(id="zoom_out", text=tr("Zoom out"), shortcut="Ctrl+-",
+                    run=lambda: self.desk.view.zoom_by(0.8)),
+            Command(id="theme", text=tr("Light or dark"), shortcut="Ctrl+D", run=self._swap_theme),
+            Command(id="place_stand", text=tr("Go to Stand"), shortcut="Alt+1", run=lambda: self.go("stand")),
+            Command(id="place_desk", text=tr("Go to Desk"), shortcut="Alt+2", run=lambda: self.go("desk")),
+            Command(id="place_jigs", text=tr("Go to Jigs"), shortcut="Alt+3", run=lambda: self.go("jigs")),
+            Command(id="place_daybook", text=tr("Go to Daybook"), shortcut="Alt+4", run=lambda: self.go("daybook")),
+            Command(id="place_tables", text=tr("Go to Tables"), shortcut="Alt+5", run=lambda: self.go("tables")),
+            Command(id="help", text=tr("All keys"), shortcut="F1", run=lambda: self.help.toggle(self.commands)),
+        )  # fmt: skip
+        return {c.id: c for c in rows}
+
+    def _stand(self) -> EmptyPlace:
+        return EmptyPlace(
+            tr("Playing without touching anything"),
+            tr(
+                "Here the take will start by itself when you play. Recording from a microphone is "
+                "not built yet: record with any device and bring the file in."
+            ),
+            ((tr("Bring in a recording"), self.choose_files),),
+        )
+
+    def _daybook(self) -> EmptyPlace:
+        return EmptyPlace(
+            tr("What was, and what is next"),
+            tr("Plans, ladders and trends over months belong here. They are not built yet."),
+            ((tr("Look at your takes"), lambda: self.go("desk")),),
+        )
+
+    def _tables(self) -> EmptyPlace:
+        return EmptyPlace(
+            tr("For when you wonder"),
+            tr(
+                "Tunings, millimetres and harmonics belong here. They are not built yet; the slip "
+                "of every note already shows it against several tunings."
+            ),
+            ((tr("Look at your takes"), lambda: self.go("desk")),),
+        )
+
+    def _show_desk_empty(self) -> None:
+        if self.model.prints:
+            return
+        title = tr("No takes of this jig yet") if self.model.jig else tr("Nothing played yet")
+        self.desk.set_empty(
+            EmptyPlace(
+                title,
+                tr(
+                    "Play the jig, record it with any device, and drop the file here. "
+                    "WAV, FLAC, OGG, AIFF and MP3 can be read."
+                ),
+                (
+                    (tr("Bring in a recording"), self.choose_files),
+                    (tr("Choose or make a jig"), lambda: self.go("jigs")),
+                ),
+            )
+        )
+
+    def _make_strip(self) -> QWidget:
+        strip = QWidget()
+        row = QHBoxLayout(strip)
+        row.setContentsMargins(20, 5, 20, 5)
+        self._message = label("", px=14, wrap=True)
+        self._message.setAccessibleName(tr("Message"))
+        self._bar = QProgressBar()
+        self._bar.setTextVisible(False)
+        self._bar.setMaximumWidth(260)
+        self._bar.setRange(0, 100)
+        self._cancel = QPushButton(tr("Cancel"))
+        self._cancel.setFont(sans(13))
+        self._cancel.clicked.connect(lambda: self.imports.cancel())
+        row.addWidget(self._message, 1)
+        row.addWidget(self._bar)
+        row.addWidget(self._cancel)
+        self._bar.hide()
+        self._cancel.hide()
+        strip.hide()
+        self._quiet = QTimer(self)
+        self._quiet.setSingleShot(True)
+        self._quiet.setInterval(_MESSAGE_MS)
+        self._quiet.timeout.connect(self._hush)
+        return strip
+
+    # doing --------------------------------------------------------------------------------
+
+    def run_command(self, command_id: str) -> None:
+        """Run a command if it is possible now; its errors become a message."""
+        command = self.commands[command_id]
+        if not command.enabled_when():
+            return
+        try:
+            command.run()
+        except JigwrightError as error:
+            self.say(error_sentence(error))
+
+    def go(self, place: str) -> None:
+        """Show a place."""
+        if place == "jigs":
+            self.jigs.refresh()
+        self._places.setCurrentWidget(self._by_name[place])
+        self.header.show_place(place)
+        if place == "desk":
+            self.desk.view.setFocus()
+
+    def say(self, sentence: str) -> None:
+        """Show a message for a while."""
+        self._message.setText(sentence)
+        self._strip.show()
+        self._quiet.start()
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change the theme."""
+        self._palette = palette
+        self.setStyleSheet(style_sheet(palette) + tint(palette))
+        self._header_line.setStyleSheet(f"background: {palette.line};")
+        self._strip.setStyleSheet(f"background: {palette.band};")
+        for part in (self.header, self.desk, self.jigs):
+            part.set_palette(palette)
+
+    def choose_files(self) -> None:
+        """Ask for sound files."""
+        pattern = " ".join(f"*{s}" for s in SOUND_SUFFIXES)
+        names, _ = QFileDialog.getOpenFileNames(
+            self, tr("Bring in recordings"), "", tr("Sound files ({pattern})").format(pattern=pattern)
+        )
+        if names:
+            self.bring_in([Path(n) for n in names])
+
+    def bring_in(self, paths: list[Path]) -> None:
+        """Analyse and keep files under the present jig and instrument."""
+        self.go("desk")
+        self.imports.add(paths)
+
+    def _swap_theme(self) -> None:
+        self.set_palette(LIGHT if self._palette.name == "dark" else DARK)
+        if not self.model.studio.read_only:
+            self.model.studio.set_setting("theme", self._palette.name)
+
+    def _bin(self) -> None:
+        number = self.model.take_number()
+        self.model.bin_take()
+        self.say(tr("Take {n} is in the bin. Ctrl+Z brings it back.").format(n=number))
+
+    def _undo(self) -> None:
+        self.say(tr("Taken back.") if self.model.undo() else tr("There is nothing to take back."))
+
+    def _redo(self) -> None:
+        self.say(tr("Done again.") if self.model.redo() else tr("There is nothing to do again."))
+
+    def _take_menu(self, where: QPoint) -> None:
+        menu = QMenu(self)
+        for name in ("play", "like", "keep", "bin"):
+            command = self.commands[name]
+            action = menu.addAction(command.text)
+            if action is not None:
+                action.setEnabled(command.enabled_when())
+                action.triggered.connect(lambda _=False, i=name: self.run_command(i))
+        menu.exec(where)
+
+    def _hush(self) -> None:
+        if self.imports.current is None:
+            self._strip.hide()
+
+    def _show_progress(self) -> None:
+        current = self.imports.current
+        busy = current is not None
+        self._bar.setVisible(busy)
+        self._cancel.setVisible(busy)
+        if current is not None:
+            self._bar.setValue(round(100 * self.imports.share))
+            self._message.setText(tr("Listening to {name} …").format(name=current.name))
+            self._strip.show()
+            self._quiet.stop()
+        else:
+            self._quiet.start()
+
+    # events -------------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
+        """Take sound files."""
+        mime = event.mimeData() if event is not None else None
+        if event is not None and mime is not None and mime.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802
+        """Bring dropped files in."""
+        mime = event.mimeData() if event is not None else None
+        if mime is None:
+            return
+        paths = [Path(u.toLocalFile()) for u in mime.urls() if u.isLocalFile()]
+        if paths:
+            self.bring_in(paths)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802
+        """Fall silent and stop the worker."""
+        self.sound.stop()
+        self.jobs.close()
+        super().closeEvent(event)

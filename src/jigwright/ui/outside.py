@@ -1,0 +1,32 @@
+"""What the window is given from outside."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from jigwright.services.ports import SoundOutput, StudioPort, Worker
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outside:
+    """Adapters behind their ports.
+
+    Parameters
+    ----------
+    studio : StudioPort
+    worker : Worker
+    output : callable
+        Opens the sound output.
+    cache : Path
+        For things that can be made again.
+    demo : bool
+        The studio is the demo's.
+    """
+
+    studio: StudioPort
+    worker: Worker
+    output: Callable[[], SoundOutput]
+    cache: Path
+    demo: bool = False

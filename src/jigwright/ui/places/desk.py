@@ -1,0 +1,206 @@
+"""The Desk: the take under its score, findings at left, the slip at right, the shelf below."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+
+from jigwright.core.jig.model import Jig
+from jigwright.services.notation import EngraveRequest, Engraved
+from jigwright.services.engraving import engrave_request
+from jigwright.ui.tasks import JobRunner
+from jigwright.ui.theme import Palette
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.widgets.empty import EmptyPlace
+from jigwright.ui.widgets.findings import FindingsColumn
+from jigwright.ui.widgets.shelf import Shelf
+from jigwright.ui.widgets.slip import Slip
+from jigwright.ui.widgets.take_view import TakeView
+from jigwright.ui.widgets.transport import Transport
+from jigwright.wording.catalogue import tr
+from jigwright.wording.notes import class_name
+
+SCORE_SCALE = 50
+
+
+class DeskPlace(QWidget):
+    """Assembles the Desk; figures come from the model.
+
+    Parameters
+    ----------
+    model : DeskModel
+    sound : SoundModel
+    jobs : JobRunner
+    palette : Palette
+    """
+
+    def __init__(
+        self, model: DeskModel, sound: SoundModel, jobs: JobRunner, palette: Palette
+    ) -> None:
+        super().__init__()
+        self._model, self._sound, self._jobs = model, sound, jobs
+        self._engraved: dict[EngraveRequest, Engraved] = {}
+        self.view = TakeView(model, palette)
+        self.slip = Slip(model, palette, self.hear_target)
+        self.findings = FindingsColumn(
+            model, palette, listen=lambda: self.play_selected(loop=False),
+            loop=lambda: self.play_selected(loop=True),
+        )  # fmt: skip
+        self.shelf = Shelf(model, palette)
+        self.transport = Transport(palette)
+        self.transport.button.clicked.connect(self.toggle_play)
+        self._stack = QStackedWidget()
+        self._empty: EmptyPlace | None = None
+        self._lines: list[QFrame] = []
+        middle = QWidget()
+        row = QHBoxLayout(middle)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.findings, 22)
+        row.addWidget(self._line(vertical=True))
+        row.addWidget(self._stack, 64)
+        row.addWidget(self._line(vertical=True))
+        row.addWidget(self.slip, 24)
+        self._stack.addWidget(self.view)
+        foot = QWidget()
+        below = QHBoxLayout(foot)
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setSpacing(0)
+        below.addWidget(self.transport)
+        below.addWidget(self.shelf, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(middle, 1)
+        column.addWidget(self._line(vertical=False))
+        column.addWidget(foot)
+        self.set_palette(palette)
+        self._engrave_soon = QTimer(self)
+        self._engrave_soon.setSingleShot(True)
+        self._engrave_soon.setInterval(60)
+        self._engrave_soon.timeout.connect(self._engrave)
+        self.view.zoom_changed.connect(self._engrave_soon.start)
+        self.view.play_requested.connect(lambda: self.play_selected(loop=False))
+        model.take_changed.connect(self._take_changed)
+        model.takes_changed.connect(self._show_empty_or_take)
+        sound.state_changed.connect(self._sound_moved)
+
+    def _line(self, *, vertical: bool) -> QFrame:
+        line = QFrame()
+        if vertical:
+            line.setFixedWidth(1)
+        else:
+            line.setFixedHeight(1)
+        self._lines.append(line)
+        return line
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change the theme."""
+        for part in (self.view, self.slip, self.findings, self.shelf, self.transport):
+            part.set_palette(palette)
+        for line in self._lines:
+            line.setStyleSheet(f"background: {palette.line};")
+
+    def set_empty(self, empty: EmptyPlace) -> None:
+        """Say what to show when there is no take."""
+        if self._empty is not None:
+            self._stack.removeWidget(self._empty)
+            self._empty.deleteLater()
+        self._empty = empty
+        self._stack.addWidget(empty)
+        self._show_empty_or_take()
+
+    def _show_empty_or_take(self) -> None:
+        if self._empty is not None:
+            self._stack.setCurrentWidget(self.view if self._model.prints else self._empty)
+        self.transport.setEnabled(bool(self._model.prints))
+
+    # score --------------------------------------------------------------------------------
+
+    def _take_changed(self) -> None:
+        self._sound.forget()
+        self._show_empty_or_take()
+        self.view.set_engraved(self._known())
+        self._engrave_soon.start()
+
+    def _request(self) -> EngraveRequest | None:
+        jig: Jig | None = self._model.take_jig()
+        if jig is None:
+            return None
+        return engrave_request(
+            jig, scale=SCORE_SCALE, target_width=float(round(self.view.wanted_width()))
+        )
+
+    def _known(self) -> Engraved | None:
+        request = self._request()
+        return self._engraved.get(request) if request else None
+
+    def _engrave(self) -> None:
+        request = self._request()
+        if request is None:
+            self.view.set_engraved(None)
+            return
+        if request in self._engraved:
+            self.view.set_engraved(self._engraved[request])
+            return
+
+        def done(engraved: Engraved) -> None:
+            if len(self._engraved) > 40:
+                self._engraved.clear()
+            self._engraved[request] = engraved
+            if request == self._request():
+                self.view.set_engraved(engraved)
+
+        self._jobs.run(
+            "engrave", request, done=done, failed=lambda _: self.view.set_engraved(None),
+            key="score",
+        )  # fmt: skip
+
+    # sound --------------------------------------------------------------------------------
+
+    def toggle_play(self) -> None:
+        """Play the whole take, or stop."""
+        if self._sound.playing:
+            self._sound.stop()
+        else:
+            self._play(None, loop=False, what=tr("whole take"))
+
+    def play_selected(self, *, loop: bool) -> None:
+        """Play the selected notes, once or over and over."""
+        span, rows = self._model.span_s(), self._model.span_rows()
+        note = self._model.selected_note()
+        if span is None or note is None or rows is None:
+            return
+        if rows[0] == rows[1]:
+            what = class_name(note.pitch)
+        else:
+            what = tr("{n} notes").format(n=rows[1] - rows[0] + 1)
+        self._play(span, loop=loop, what=tr("{what}, looped").format(what=what) if loop else what)
+
+    def hear_target(self) -> None:
+        """Sound the selected note's target."""
+        note = self._model.selected_note()
+        if note is not None:
+            self._sound.play_target(
+                note.target_hz, tr("target {hz} Hz").format(hz=f"{note.target_hz:.1f}")
+            )
+
+    def _play(self, span: tuple[float, float] | None, *, loop: bool, what: str) -> None:
+        model = self._model
+        if model.take is None:
+            return
+        self._sound.play_span(
+            model.take.id, model.studio.audio_path(model.take),
+            model.heard.i_channel if model.heard else 0, span, loop=loop, what=what,
+        )  # fmt: skip
+
+    def _sound_moved(self) -> None:
+        sound, take = self._sound, self._model.take
+        total = take.duration_s if take else 0.0
+        if sound.playing:
+            what = sound.what
+        else:
+            what = tr("of {m}:{s}").format(m=int(total // 60), s=f"{total % 60:04.1f}")
+        self.transport.show_state(sound.at_s or 0.0, what, playing=sound.playing)
+        self.view.set_playhead(sound.at_s if sound.playing else None)

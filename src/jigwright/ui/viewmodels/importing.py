@@ -1,0 +1,140 @@
+"""Bringing sound files in: analysed in the worker, kept byte for byte."""
+
+from __future__ import annotations
+
+import uuid
+from collections import deque
+from datetime import datetime, timezone
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from jigwright.core.errors import JigwrightError
+from jigwright.core.sound.heard import Heard
+from jigwright.services.jobs import HearRequest
+from jigwright.services.records import TakeRecord
+from jigwright.ui.tasks import JobRunner
+from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.wording.catalogue import tr
+from jigwright.wording.errors import error_sentence
+
+
+class ImportModel(QObject):
+    """A queue of files to bring in under the present context.
+
+    Signals
+    -------
+    progress_changed
+        Read :attr:`current` and :attr:`share`.
+    finished : str
+        A sentence when a file is done, refused or cancelled.
+    """
+
+    progress_changed = pyqtSignal()
+    finished = pyqtSignal(str)
+
+    def __init__(self, model: DeskModel, jobs: JobRunner, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._model, self._jobs = model, jobs
+        self._queue: deque[Path] = deque()
+        self._job: int | None = None
+        self.current: Path | None = None
+        self.share = 0.0
+
+    def add(self, paths: list[Path]) -> None:
+        """Queue files."""
+        if self._model.studio.read_only:
+            self.finished.emit(
+                tr("This studio is open in another window; takes can be added there.")
+            )
+            return
+        self._queue.extend(paths)
+        if self.current is None:
+            self._next()
+
+    def cancel(self) -> None:
+        """Stop the running analysis and forget the rest; nothing was kept of them."""
+        self._queue.clear()
+        if self._job is not None:
+            self._jobs.cancel(self._job)
+        name = self.current.name if self.current else ""
+        self._job, self.current, self.share = None, None, 0.0
+        self.progress_changed.emit()
+        self.finished.emit(tr("{name} was not brought in.").format(name=name))
+
+    def _next(self) -> None:
+        if not self._queue:
+            self.current, self._job = None, None
+            self.progress_changed.emit()
+            return
+        path = self._queue.popleft()
+        self.current, self.share = path, 0.0
+        self.progress_changed.emit()
+        context = self._model.context()
+        record = self._record(path)
+        request = HearRequest(
+            path=path, instrument_id=context.instrument_id, strings=context.strings,
+            a4_hz=record.a4_hz,
+        )  # fmt: skip
+        self._job = self._jobs.run(
+            "hear",
+            request,
+            done=lambda heard: self._done(record, path, heard),
+            failed=lambda error: self._failed(path, error),
+            progress=self._progress,
+        )
+
+    def _record(self, path: Path) -> TakeRecord:
+        model = self._model
+        assert model.player is not None
+        assert model.owned is not None
+        jig, context = model.jig, model.context()
+        now = datetime.now(timezone.utc).astimezone()
+        offset = now.utcoffset()
+        return TakeRecord(
+            id=f"take-{uuid.uuid4().hex[:16]}",
+            jig_id=jig.id if jig else None,
+            jig_revision=jig.revision if jig else None,
+            player_id=model.player.id,
+            instrument_id=model.owned.id,
+            recorded_utc=utc_now(),
+            utc_offset_min=round(offset.total_seconds() / 60) if offset else 0,
+            audio="",
+            sha256="",
+            source_name=path.name,
+            duration_s=0.0,
+            a4_hz=context.a4_hz,
+            reference=context.reference.name,
+            tolerance_cents=context.tolerance_cents,
+            input_name=tr("file"),
+        )
+
+    def _progress(self, share: float) -> None:
+        self.share = share
+        self.progress_changed.emit()
+
+    def _done(self, record: TakeRecord, path: Path, heard: Heard) -> None:
+        from dataclasses import replace
+
+        try:
+            kept = self._model.studio.add_take(
+                replace(record, duration_s=heard.duration_s), path, heard
+            )
+        except JigwrightError as error:
+            self._failed(path, error)
+            return
+        self._model.refresh_takes()
+        self._model.show_take(kept.id)
+        n = len(heard.segments)
+        self.finished.emit(
+            tr("{name} is on the shelf: {n} notes were heard.").format(name=path.name, n=n)
+            if n
+            else tr("{name} is on the shelf, but no notes were heard in it.").format(name=path.name)
+        )
+        self._next()
+
+    def _failed(self, path: Path, error: Exception) -> None:
+        self.finished.emit(
+            tr("{name} could not be brought in. {why}").format(name=path.name, why=error_sentence(error))
+        )
+        self._next()

@@ -1,0 +1,39 @@
+"""Adding players and instruments, and the first ones of an empty studio."""
+
+from __future__ import annotations
+
+import uuid
+
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.pitch import Pitch
+from jigwright.services.ports import StudioPort
+from jigwright.services.records import OwnedInstrument, Player
+from jigwright.wording.catalogue import tr
+
+
+def add_player(studio: StudioPort, name: str) -> Player:
+    """Add a player and return it."""
+    player = Player(id=f"player-{uuid.uuid4().hex[:8]}", name=name[:80])
+    studio.add_player(player)
+    return player
+
+
+def add_instrument(
+    studio: StudioPort, kind: str, name: str, strings: tuple[Pitch, ...]
+) -> OwnedInstrument:
+    """Add an instrument and return it."""
+    owned = OwnedInstrument(
+        id=f"instrument-{uuid.uuid4().hex[:8]}", name=name[:80], kind=kind, strings=strings
+    )
+    studio.add_instrument(owned)
+    return owned
+
+
+def settle_in(studio: StudioPort) -> None:
+    """Give an empty studio one player and one violin, so that a first take has an owner."""
+    if studio.read_only:
+        return
+    if not studio.players():
+        add_player(studio, tr("Me"))
+    if not studio.instruments():
+        add_instrument(studio, "violin", "", instrument("violin").strings)
