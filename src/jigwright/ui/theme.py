@@ -94,7 +94,7 @@ def _scale() -> float:
 def style_sheet(p: Palette) -> str:
     """Style of the standard widgets."""
     return f"""
-    QWidget {{ background: {p.panel}; color: {p.ink}; font-family: "{SANS}", "{SIGNS}"; }}
+    QWidget {{ background: {p.panel}; color: {p.ink}; }}
     QToolTip {{ background: {p.panel}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
     QMenu {{ background: {p.panel}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
     QMenu::item {{ padding: 6px 22px 6px 22px; }}

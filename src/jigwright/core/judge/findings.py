@@ -73,15 +73,22 @@ def find(
     """Return at most ``most`` findings, the weightiest first."""
     found: list[Finding] = []
     found += _note_habits(notes, past, tolerance_cents)
-    told = {i for f in found for i in f.notes}
+    told = _told(notes, found)
     found += _finger_habits(notes, tolerance_cents, told)
-    told = {i for f in found for i in f.notes}
+    told = _told(notes, found)
     found += _single_notes(notes, tolerance_cents, told)
     found += _wrong_and_missed(notes)
     found += _arrivals(notes)
     found += _weak(notes)
     found.sort(key=lambda f: -f.severity)
     return tuple(found[:most])
+
+
+def _told(notes: Sequence[JudgedNote], found: Sequence[Finding]) -> set[int]:
+    """Rows a finding speaks of, and those of the same pitch that are out the same way."""
+    named = {i for f in found for i in f.notes}
+    same = {(notes[i].pitch, notes[i].standing) for i in named}
+    return named | {i for i, n in enumerate(notes) if (n.pitch, n.standing) in same}
 
 
 def mean_with_range(values: Sequence[float]) -> tuple[float, float]:

@@ -35,6 +35,11 @@ class MeasuredNote:
     level: Level | Unmeasured
 
 
+def analysis_blur_s(instrument_id: str) -> float:
+    """Half the analysis window of an instrument in seconds."""
+    return _BLUR_S[instrument_id]
+
+
 def measure_notes(heard: Heard, lined: LinedUp, instrument_id: str) -> tuple[MeasuredNote, ...]:
     """Run the gauges over a take."""
     return tuple(_measure(heard, note, _BLUR_S[instrument_id]) for note in lined.notes)
@@ -45,7 +50,9 @@ def _measure(heard: Heard, note: LinedNote, blur_s: float) -> MeasuredNote:
         why = Unmeasured("not_heard")
         return MeasuredNote(lined=note, segment=None, arrival=why, vibrato=why, level=why)
     segment = merge_segments([heard.segments[i] for i in note.segments])
-    vibrato = measure_vibrato(heard.contours, segment, VibratoParams())
+    vibrato = measure_vibrato(
+        heard.contours, segment, VibratoParams(), window_s=2.0 * blur_s
+    )
     return MeasuredNote(
         lined=note,
         segment=segment,

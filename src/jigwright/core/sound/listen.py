@@ -65,12 +65,12 @@ def hear(
         x=stream.filtered, rate_hz=params.rate_hz, hop_samples=params.hop_samples,
         contours=contours, blur_s=blur * HOP_S, noise_db=noise_db,
     )  # fmt: skip
-    segments, f0_hz = measure_segments(take, pieces)
+    segments = measure_segments(take, pieces)
     if progress is not None:
         progress(1.0)
     return Heard(
         contours=Contours(
-            f0_hz=read_only(f0_hz),
+            f0_hz=read_only(contours.f0_hz),
             level_db=read_only(contours.level_db),
             clarity=read_only(contours.clarity),
         ),

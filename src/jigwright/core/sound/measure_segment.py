@@ -40,21 +40,20 @@ class Take:
     noise_db: float
 
 
-def measure_segments(take: Take, pieces: list[Piece]) -> tuple[tuple[Segment, ...], Floats]:
-    """Measure every piece and return the segments with the refined contour."""
-    f0_hz = np.array(take.contours.f0_hz)
+def measure_segments(take: Take, pieces: list[Piece]) -> tuple[Segment, ...]:
+    """Measure every piece; those without a clear pitch are dropped."""
     segments: list[Segment] = []
     for i, piece in enumerate(pieces):
         before = pieces[i - 1] if i else None
         after = pieces[i + 1] if i + 1 < len(pieces) else None
-        segment = _measure(take, piece, before, after, f0_hz)
+        segment = _measure(take, piece, before, after)
         if segment is not None:
             segments.append(segment)
-    return tuple(segments), f0_hz
+    return tuple(segments)
 
 
 def _measure(
-    take: Take, piece: Piece, before: Piece | None, after: Piece | None, f0_hz: Floats
+    take: Take, piece: Piece, before: Piece | None, after: Piece | None
 ) -> Segment | None:
     level = take.contours.level_db
     own_db = _mean_db(level[piece.start : piece.stop])
@@ -67,10 +66,8 @@ def _measure(
     clarity = float(np.median(take.contours.clarity[lo:hi]))
     if contour_hz is None or clarity < _LEAST_CLARITY:
         return None
-    cents, sd, refined = _pitch(take, lo, hi, contour_hz)
-    if refined is not None:
-        f0_hz[lo:hi] = refined
-    track = 1200.0 * np.log2(f0_hz[lo:hi])
+    cents, sd = _pitch(take, lo, hi, contour_hz)
+    track = 1200.0 * np.log2(take.contours.f0_hz[lo:hi])
     track = track[np.isfinite(track)]
     spread = float(np.std(track)) if len(track) > 2 else 0.0
     drift = robust_line(np.arange(len(track)) * HOP_S, track)[0] if len(track) > 10 else 0.0
@@ -205,10 +202,8 @@ def _carrier(take: Take, lo: int, hi: int) -> Floats | None:
     return np.asarray(np.interp(at, at[good], f_hz[good]))
 
 
-def _pitch(
-    take: Take, lo: int, hi: int, contour_hz: Floats
-) -> tuple[float, float, Floats | None]:
-    """Centre in cents re 1 Hz, its standard error, and the refined contour."""
+def _pitch(take: Take, lo: int, hi: int, contour_hz: Floats) -> tuple[float, float]:
+    """Centre in cents re 1 Hz and its standard error."""
     cents = 1200.0 * np.log2(contour_hz)
     middle = float(np.median(cents))
     clean = np.clip(cents, middle - 120.0, middle + 120.0)
@@ -221,11 +216,8 @@ def _pitch(
     )
     plain = float(np.mean(clean))
     if refined is None or abs(refined.offset_cents) > 15.0:
-        return plain, max(0.5, wobble / np.sqrt(max(1, len(clean) / 8))), None
-    base = 0.5 * (carrier[:-1] + carrier[1:])
-    track = base[: len(refined.contour_cents)] + refined.contour_cents
-    centre = float(np.mean(carrier)) + refined.offset_cents
-    return centre, refined.sd_cents, 2.0 ** (track / 1200.0)
+        return plain, max(0.5, wobble / np.sqrt(max(1, len(clean) / 8)))
+    return float(np.mean(carrier)) + refined.offset_cents, refined.sd_cents
 
 
 def _uncertainty(sd: float, spread: float, length_s: float) -> float:

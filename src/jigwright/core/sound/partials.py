@@ -28,13 +28,10 @@ class Refined:
         To be added to the contour.
     sd_cents : float
         Standard error of the offset from the residual phases.
-    contour_cents : ndarray, shape (m,)
-        Instantaneous offset of each block from the contour that was given.
     """
 
     offset_cents: float
     sd_cents: float
-    contour_cents: Floats
 
 
 def refine_pitch(
@@ -76,8 +73,6 @@ def refine_pitch(
     return Refined(
         offset_cents=delta_hz * to_cents,
         sd_cents=sd_hz * to_cents,
-        contour_cents=_instantaneous(blocks, h, weights, hop_samples / rate_hz, f_mean, rate_hz)
-        * to_cents,
     )
 
 
@@ -94,17 +89,6 @@ def _demodulate(
         carrier *= turn
         out[h] = (carrier * x).reshape(m, hop).sum(axis=1)
     return out
-
-
-def _smooth(blocks: np.ndarray, width: int) -> np.ndarray:  # type: ignore[type-arg]
-    if width <= 1:
-        return blocks
-    taper = np.hanning(width + 2)[1:-1]
-    taper /= taper.sum()
-    pad = width // 2
-    padded = np.pad(blocks, ((0, 0), (pad, width - 1 - pad)), mode="edge")
-    view = np.lib.stride_tricks.sliding_window_view(padded, width, axis=1)
-    return np.asarray(view @ taper)
 
 
 def _partial_weights(blocks: np.ndarray, h: Floats) -> Floats:  # type: ignore[type-arg]
@@ -164,21 +148,3 @@ def _standard_error(
     between = float(np.sqrt(np.sum(share * own**2)))
     effective = 1.0 / float(np.sum(share**2))
     return float(np.hypot(within, between / np.sqrt(max(1.0, effective))))
-
-
-def _instantaneous(
-    blocks: np.ndarray, h: Floats, weights: Floats, block_s: float, f_mean: float, rate_hz: int  # type: ignore[type-arg]
-) -> Floats:
-    """Offset of each block in Hz from phase steps of the smoothed partials."""
-    width = max(1, round(2.0 / f_mean / block_s))
-    z = _smooth(blocks, width)
-    step = z[:, 1:] * np.conj(z[:, :-1])
-    trust = (weights * h)[:, None]
-    turn = np.angle(step) / (2 * np.pi * block_s)
-    strength = np.abs(step) * trust * h[:, None]
-    at_border = np.sum(turn / h[:, None] * strength, axis=0) / np.maximum(
-        strength.sum(axis=0), 1e-30
-    )
-    first = np.concatenate([at_border[:1], at_border])
-    last = np.concatenate([at_border, at_border[-1:]])
-    return np.asarray(0.5 * (first + last))

@@ -121,6 +121,7 @@ class DeskPlace(QWidget):
     def _take_changed(self) -> None:
         self._sound.forget()
         self._show_empty_or_take()
+        self._sound_moved()
         self.view.set_engraved(self._known())
         self._engrave_soon.start()
 

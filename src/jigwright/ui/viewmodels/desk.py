@@ -14,10 +14,10 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
 from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
-from jigwright.core.judge.measured import MeasuredNote, merge_segments
+from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s, merge_segments
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import Reference
-from jigwright.core.sound.heard import Heard
+from jigwright.core.sound.heard import Heard, Segment
 from jigwright.core.values import Unmeasured
 from jigwright.services.ports import StudioPort
 from jigwright.services.records import Mark, OwnedInstrument, Player, TakeRecord
@@ -474,9 +474,18 @@ class DeskModel(QObject):
             if m.segment is None:
                 parts.append(np.zeros(0))
                 continue
-            a, b = round(m.segment.onset_s / HOP_S), round(m.segment.offset_s / HOP_S)
-            parts.append(cents[a : b + 1])
+            a, b = self._trace_frames(m.segment)
+            part = np.array(cents[a : b + 1])
+            part[np.abs(part - 1200.0 * np.log2(m.segment.f0_hz)) > 250.0] = np.nan
+            parts.append(part)
         self._cents_abs = tuple(parts)
+
+    def _trace_frames(self, segment: Segment) -> tuple[int, int]:
+        """Frames whose window lies inside the note: nearer to its ends they hear the neighbours."""
+        kind = self.kind_of(self.take) if self.take else "violin"
+        margin = analysis_blur_s(kind) + 0.5 * HOP_S
+        a = int(np.ceil((segment.onset_s + margin) / HOP_S))
+        return a, max(a, int((segment.offset_s - margin) / HOP_S))
 
     def _lane_rows(self) -> tuple[LaneRow, ...]:
         assert self.judged is not None
@@ -499,7 +508,7 @@ class DeskModel(QObject):
                     uncertainty_cents=n.uncertainty_cents,
                     onset_s=segment.onset_s if segment else None,
                     offset_s=segment.offset_s if segment else None,
-                    first_frame=round(segment.onset_s / HOP_S) if segment else 0,
+                    first_frame=self._trace_frames(segment)[0] if segment else 0,
                     trace_cents=cents - 1200.0 * np.log2(n.target_hz),
                 )
             )

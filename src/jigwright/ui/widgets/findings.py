@@ -111,7 +111,7 @@ class FindingsColumn(QScrollArea):
             number.setStyleSheet(f"color: {self._palette.accent};")
             number.setAlignment(Qt.AlignmentFlag.AlignTop)
             number.setFixedWidth(14)
-            row.addWidget(number)
+            row.addWidget(number, 0, Qt.AlignmentFlag.AlignTop)
             column = QVBoxLayout()
             column.setSpacing(2)
             title = finding_title(finding, strings)

@@ -20,7 +20,9 @@ def label(
     made.setWordWrap(wrap)
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setProperty("second", second)
-    made.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+    policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+    policy.setHeightForWidth(wrap)
+    made.setSizePolicy(policy)
     return made
 
 
