@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 import argparse
-import json
-import os
 import sys
-import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 
 from jigwright import __version__
+from jigwright.commands.files import load_jig, read_text, write_whole
 from jigwright.core.errors import JigError, JigwrightError
-from jigwright.core.jig.model import Jig
 
 _DONE, _FAILED, _WRONG_WORDS = 0, 1, 2
 
@@ -69,11 +66,15 @@ def _parser() -> argparse.ArgumentParser:
     notes.add_argument("--jig", metavar="FILE")
     notes.add_argument("--notes", metavar='"D4 E4 F#4"')
     analyse.add_argument(
-        "--instrument", choices=("violin", "viola", "cello", "bass"), help="default: the jig's, else violin"
+        "--instrument",
+        choices=("violin", "viola", "cello", "bass"),
+        help="default: the jig's, else violin",
     )
     analyse.add_argument("--strings", metavar='"G3 D4 A4 E5"')
     analyse.add_argument("--a4", type=float, default=440.0, metavar="HZ")
-    analyse.add_argument("--reference", help="equal, pythagorean, just:TONIC, ring, meantone, FILE.scl[:TONIC]")
+    analyse.add_argument(
+        "--reference", help="equal, pythagorean, just:TONIC, ring, meantone, FILE.scl[:TONIC]"
+    )
     analyse.add_argument("--json", metavar="OUT")
     analyse.add_argument("--csv", metavar="OUT")
     analyse.add_argument("--jobs", type=int, default=1, metavar="N")
@@ -92,7 +93,9 @@ def _parser() -> argparse.ArgumentParser:
     scale = jig_commands.add_parser("scale", help="make a scale")
     scale.add_argument("tonic")
     scale.add_argument("--mode", default="major")
-    scale.add_argument("--instrument", default="violin", choices=("violin", "viola", "cello", "bass"))
+    scale.add_argument(
+        "--instrument", default="violin", choices=("violin", "viola", "cello", "bass")
+    )
     scale.add_argument("--octaves", type=int, default=1)
     scale.add_argument("--slur", type=int, default=1)
     scale.add_argument("--tempo", type=float, default=60.0)
@@ -111,39 +114,8 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _read_text(path: Path, what: str) -> str:
-    try:
-        return path.read_text(encoding="utf-8")
-    except UnicodeDecodeError:
-        raise JigError(f"{path.name}: not a {what} (not UTF-8 text)") from None
-
-
-def _load_jig(path: Path) -> Jig:
-    from jigwright.core.jig.exchange import jig_from_json
-
-    try:
-        return jig_from_json(_read_text(path, "jig file"))
-    except JigError as error:
-        raise JigError(f"{path.name}: {error}") from error
-
-
-def _write_whole(path: Path, text: str) -> None:
-    """Write a text file complete or not at all."""
-    handle, name = tempfile.mkstemp(dir=path.parent or Path(), prefix=".part-")
-    part = Path(name)
-    try:
-        with os.fdopen(handle, "w", encoding="utf-8") as file:
-            file.write(text)
-            file.flush()
-            os.fsync(file.fileno())
-        part.chmod(0o644)
-        part.replace(path)
-    finally:
-        part.unlink(missing_ok=True)
-
-
 def _analyse(options: argparse.Namespace) -> int:
-    from jigwright.analysing_cli import run_analyse
+    from jigwright.commands.analyse import run_analyse
 
     return run_analyse(options)
 
@@ -154,17 +126,17 @@ def _play(options: argparse.Namespace) -> int:
     from jigwright.core.player.play import play, truth_json
     from jigwright.services.references import load_reference
 
-    jig = _load_jig(Path(options.jig))
+    jig = load_jig(Path(options.jig))
     spec = options.faults
     if spec and not spec.lstrip().startswith(("[", "{")) and Path(spec).is_file():
-        spec = _read_text(Path(spec), "fault list")
+        spec = read_text(Path(spec), "fault list")
     reference = load_reference(options.reference or jig.reference)
     performance = play(
         jig, seed=options.seed, faults=parse_faults(spec), a4_hz=options.a4, reference=reference
     )
     out = Path(options.out)
     SndFiles().write_wav(out, performance.sound.samples, performance.sound.rate_hz)
-    _write_whole(Path(options.truth), truth_json(performance, file=out.name))
+    write_whole(Path(options.truth), truth_json(performance, file=out.name))
     return _DONE
 
 
@@ -175,7 +147,7 @@ def _jig(options: argparse.Namespace) -> int:
     from jigwright.core.music.pitch import PitchClass
 
     if options.jig_command == "show":
-        jig = _load_jig(Path(options.jig))
+        jig = load_jig(Path(options.jig))
         notes = " ".join("+".join(str(h.pitch) for h in e.heads) for e in jig.events)
         print(f"{jig.title} · {jig.instrument_id} · {jig.key} · {jig.tempo_bpm:g}\n{notes}")
         return _DONE
@@ -189,12 +161,12 @@ def _jig(options: argparse.Namespace) -> int:
         slur=options.slur,
         tempo_bpm=options.tempo,
     )
-    _write_whole(Path(options.out), jig_to_json(jig))
+    write_whole(Path(options.out), jig_to_json(jig))
     return _DONE
 
 
 def _studio(options: argparse.Namespace) -> int:
-    from jigwright.studio_cli import run_studio
+    from jigwright.commands.studio import run_studio
 
     return run_studio(options)
 

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.services.jobs import DecodeRequest, HearRequest, PreviewRequest, RawSound
-from jigwright.services.notation import EngraveRequest, Engraved
+from jigwright.services.notation import Engraved, EngraveRequest
 from jigwright.services.ports import Progress
 
 

@@ -58,8 +58,8 @@ def run_window(
     from jigwright.handlers import make_handlers
     from jigwright.store.studio import open_studio
     from jigwright.ui.app import Outside, run_app
-    from jigwright.work.process import WorkerProcess
     from jigwright.wording.errors import error_sentence
+    from jigwright.work.process import WorkerProcess
 
     if demo or (shots is not None and studio_dir is None):
         folder = demo_studio(_print_progress)

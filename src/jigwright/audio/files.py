@@ -50,9 +50,7 @@ class SndFiles:
         except soundfile.LibsndfileError as error:
             raise AudioError("unreadable", f"{path.name}: {error}") from error
 
-    def _read_open(
-        self, file: soundfile.SoundFile, path: Path
-    ) -> tuple[NDArray[np.float64], int]:
+    def _read_open(self, file: soundfile.SoundFile, path: Path) -> tuple[NDArray[np.float64], int]:
         rate, channels = int(file.samplerate), int(file.channels)
         if not 1 <= channels <= MAX_CHANNELS:
             raise AudioError("channels", f"{path.name}: {channels} channels (1 to {MAX_CHANNELS})")

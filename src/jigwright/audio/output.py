@@ -118,5 +118,5 @@ def open_output(*, stand_in: bool = False) -> RecordingOutput | DeviceOutput:
         return RecordingOutput()
     try:
         return DeviceOutput()
-    except Exception:  # noqa: BLE001 - PortAudio raises many kinds when there is no device
+    except Exception:
         return RecordingOutput()

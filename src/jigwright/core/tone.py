@@ -30,4 +30,5 @@ def target_tone(f_hz: float, length_s: float) -> NDArray[np.float32]:
         if k * f_hz < 0.45 * RATE_HZ:
             total += np.sin(2 * np.pi * k * f_hz * t_s) / k
     edge = np.clip(np.minimum(t_s, t_s[::-1]) / 0.06, 0.0, 1.0)
-    return (_PEAK * total / 1.7 * np.sin(0.5 * np.pi * edge) ** 2).astype(np.float32)
+    sound = _PEAK * total / 1.7 * np.sin(0.5 * np.pi * edge) ** 2
+    return np.asarray(sound, dtype=np.float32)

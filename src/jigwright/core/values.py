@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+Floats = NDArray[np.floating[Any]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,7 +24,7 @@ class Unmeasured:
     reason: str
 
 
-def read_only(array: NDArray[np.float64]) -> Floats:
+def read_only(array: Floats) -> Floats:
     """Return a read-only float64 copy."""
     copy = np.array(array, dtype=np.float64)
     copy.setflags(write=False)

@@ -13,7 +13,7 @@ import verovio
 from defusedxml import ElementTree as SafeET
 
 from jigwright.core.errors import JigError
-from jigwright.services.notation import INK, EngraveRequest, Engraved, HeadBox
+from jigwright.services.notation import INK, Engraved, EngraveRequest, HeadBox
 
 _SVG = "{http://www.w3.org/2000/svg}"
 _XLINK = "{http://www.w3.org/1999/xlink}"
@@ -40,7 +40,9 @@ class VerovioEngraver:
             svg = self._render(request, spacing)
             width = _width_px(svg)
             best = svg
-            if abs(width - request.target_width) < 12 or (width > request.target_width and spacing <= 0.12):
+            if abs(width - request.target_width) < 12 or (
+                width > request.target_width and spacing <= 0.12
+            ):
                 break
             spacing = min(3.0, max(0.12, spacing * (request.target_width / width) ** 1.3))
         assert best is not None
@@ -113,9 +115,9 @@ def _clean(root: ET.Element) -> None:
             if element.get(name) in ("currentColor", "black", "#000", "#000000"):
                 element.set(name, INK)
         shape = element.tag.removeprefix(_SVG)
-        if shape in ("path", "polygon", "polyline", "rect", "line", "ellipse"):
-            if element.get("stroke-width") and not element.get("stroke"):
-                element.set("stroke", INK)
+        drawn = shape in ("path", "polygon", "polyline", "rect", "line", "ellipse")
+        if drawn and element.get("stroke-width") and not element.get("stroke"):
+            element.set("stroke", INK)
         if shape == "text":
             _flatten_text(element)
 

@@ -56,9 +56,7 @@ def hear_file(
     return hear(signal, instrument(instrument_id), lowest_open_hz=lowest, progress=progress)
 
 
-def analyse_file(
-    files: SoundFiles, path: Path, *, jig: Jig | None, context: Context
-) -> Analysed:
+def analyse_file(files: SoundFiles, path: Path, *, jig: Jig | None, context: Context) -> Analysed:
     """Hear, line up and judge a file.
 
     Raises

@@ -17,12 +17,12 @@ from jigwright.core.jig.scales import make_scale
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key, Mode
 from jigwright.core.music.pitch import PitchClass
+from jigwright.core.music.references import parse_reference, pure_strings
 from jigwright.core.player.faults import Fault, parse_faults
 from jigwright.core.player.play import play
 from jigwright.core.sound.heard import METHOD_VERSION, Heard
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
-from jigwright.core.music.references import parse_reference, pure_strings
 from jigwright.services.ports import Progress, SoundFiles
 from jigwright.services.records import Mark, OwnedInstrument, Player, TakeRecord
 
@@ -119,9 +119,8 @@ def courses() -> tuple[_Course, ...]:
         return f"detune spread_cents=5; unsteady spread_ms=18{wrong}"
 
     def maris_a(i: int) -> str:
-        return (
-            "detune spread_cents=3; detune notes=6,13 cents=11; unsteady spread_ms=8"
-            + ("; miss notes=17" if i == 1 else "")
+        return "detune spread_cents=3; detune notes=6,13 cents=11; unsteady spread_ms=8" + (
+            "; miss notes=17" if i == 1 else ""
         )
 
     return (

@@ -95,9 +95,7 @@ def _bar(
     bows = {m.split('"')[1]: m.split('"')[3] for m in marks if m.startswith("<artic-")}
     text = "".join(layer)
     for first, kind in bows.items():
-        text = text.replace(
-            f'<note xml:id="{first}"', f'<note xml:id="{first}" artic="{kind}"', 1
-        )
+        text = text.replace(f'<note xml:id="{first}"', f'<note xml:id="{first}" artic="{kind}"', 1)
     right = ' right="end"' if last else ""
     return (
         f'<measure n="{n}"{right}><staff n="1"><layer n="1">{text}</layer></staff>'
@@ -115,9 +113,12 @@ def _event(
     length = f'dur="{dur}"' + (f' dots="{dots}"' if dots else "")
     notes = [_note(h, octaves_up, sounding, shown) for h in event.heads]
     if len(notes) == 1:
-        return notes[0].replace("<note ", f"<note {length} ", 1).replace(
-            f"<note {length} xml:id", "<note xml:id", 1
-        ).replace("/>", f" {length}/>", 1)
+        return (
+            notes[0]
+            .replace("<note ", f"<note {length} ", 1)
+            .replace(f"<note {length} xml:id", "<note xml:id", 1)
+            .replace("/>", f" {length}/>", 1)
+        )
     return f"<chord {length}>{''.join(notes)}</chord>"
 
 
@@ -151,7 +152,7 @@ def _rest(beats: Fraction) -> str:
 
 def _fing(head: Notehead) -> str:
     return (
-        f"<fing startid={quoteattr('#' + head_element_id(head.id))} place=\"above\">"
+        f'<fing startid={quoteattr("#" + head_element_id(head.id))} place="above">'
         f"{head.finger}</fing>"
     )
 

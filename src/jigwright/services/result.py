@@ -63,7 +63,7 @@ def result_dict(
             {
                 "id": f.id,
                 "severity": round(f.severity, 2),
-                "sentence": finding_sentence(f, context.strings),
+                "sentence": finding_sentence(f),
                 "notes": list(f.notes),
                 "evidence": {k: round(float(v), 3) for k, v in f.values.items()},
             }

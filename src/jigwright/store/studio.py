@@ -107,7 +107,7 @@ class Studio:
 
     def takes(self, *, jig_id: str | None = None, binned: bool = False) -> tuple[TakeRecord, ...]:
         """Takes in order of time, of one jig or of all."""
-        sql = f"SELECT {_TAKE_COLUMNS} FROM take WHERE binned = ?"  # noqa: S608 - fixed columns
+        sql = f"SELECT {_TAKE_COLUMNS} FROM take WHERE binned = ?"
         values: list[Any] = [int(binned)]
         if jig_id is not None:
             sql += " AND jig_id = ?"
@@ -134,7 +134,8 @@ class Studio:
             return None  # lost contours are made again from the sound
         names = ", ".join(_SEGMENT_FIELDS)
         rows = self._db.execute(
-            f"SELECT {names} FROM segment WHERE take_id = ? ORDER BY i", (take_id,)  # noqa: S608
+            f"SELECT {names} FROM segment WHERE take_id = ? ORDER BY i",
+            (take_id,),
         )
         segments = tuple(
             Segment(**{**dict(zip(_SEGMENT_FIELDS, r, strict=True)), "slurred": bool(r[-1])})
@@ -172,7 +173,8 @@ class Studio:
         """Add or rename a player."""
         with self._change():
             self._db.execute(
-                "INSERT INTO player VALUES (?, ?) ON CONFLICT (id) DO UPDATE SET name = excluded.name",
+                "INSERT INTO player VALUES (?, ?) "
+                "ON CONFLICT (id) DO UPDATE SET name = excluded.name",
                 (player.id, player.name),
             )
 
@@ -233,7 +235,7 @@ class Studio:
             with self._change():
                 marks = ", ".join("?" * len(_TAKE_FIELDS))
                 self._db.execute(
-                    f"INSERT INTO take ({_TAKE_COLUMNS}) VALUES ({marks})",  # noqa: S608
+                    f"INSERT INTO take ({_TAKE_COLUMNS}) VALUES ({marks})",
                     tuple(getattr(row, f) for f in _TAKE_FIELDS),
                 )
                 if heard is not None:
@@ -269,7 +271,8 @@ class Studio:
             raise ValueError(f"unknown operation {name!r} with {sorted(values)}")
         columns = sorted(values)
         row = self._db.execute(
-            f"SELECT {', '.join(columns)} FROM take WHERE id = ?", (take_id,)  # noqa: S608
+            f"SELECT {', '.join(columns)} FROM take WHERE id = ?",
+            (take_id,),
         ).fetchone()
         if row is None:
             raise StoreError("missing", f"take {take_id}")
@@ -296,7 +299,7 @@ class Studio:
 
     def _replay(self, where: str, column: str, *, undone: int) -> str | None:
         row = self._db.execute(
-            f"SELECT n, {column} FROM journal WHERE {where} LIMIT 1"  # noqa: S608 - fixed words
+            f"SELECT n, {column} FROM journal WHERE {where} LIMIT 1"
         ).fetchone()
         if row is None:
             return None
@@ -316,7 +319,7 @@ class Studio:
             ).fetchone()
             with self._change():
                 for table in ("segment", "heard"):
-                    self._db.execute(f"DELETE FROM {table} WHERE take_id = ?", (take.id,))  # noqa: S608
+                    self._db.execute(f"DELETE FROM {table} WHERE take_id = ?", (take.id,))
                 self._db.execute("DELETE FROM journal WHERE operation LIKE ?", (f'%"{take.id}"%',))
                 self._db.execute("DELETE FROM take WHERE id = ?", (take.id,))
             with _store_errors():
@@ -327,9 +330,7 @@ class Studio:
 
     def check(self) -> list[str]:
         """Look for damage: database integrity, missing or changed sound files."""
-        problems = [
-            str(r[0]) for r in self._db.execute("PRAGMA integrity_check") if r[0] != "ok"
-        ]
+        problems = [str(r[0]) for r in self._db.execute("PRAGMA integrity_check") if r[0] != "ok"]
         for take in (*self.takes(), *self.takes(binned=True)):
             path = self.audio_path(take)
             if not path.is_file():
@@ -353,7 +354,7 @@ class Studio:
     def _set_take(self, take_id: str, values: dict[str, Any]) -> None:
         sets = ", ".join(f"{c} = ?" for c in sorted(values))
         self._db.execute(
-            f"UPDATE take SET {sets} WHERE id = ?",  # noqa: S608 - columns checked
+            f"UPDATE take SET {sets} WHERE id = ?",
             (*(values[c] for c in sorted(values)), take_id),
         )
 
@@ -388,7 +389,7 @@ class Studio:
         )  # fmt: skip
         marks = ", ".join("?" * (len(_SEGMENT_FIELDS) + 2))
         self._db.executemany(
-            f"INSERT INTO segment (take_id, i, {', '.join(_SEGMENT_FIELDS)}) VALUES ({marks})",  # noqa: S608
+            f"INSERT INTO segment (take_id, i, {', '.join(_SEGMENT_FIELDS)}) VALUES ({marks})",
             [
                 (take_id, i, *(getattr(s, f) for f in _SEGMENT_FIELDS))
                 for i, s in enumerate(heard.segments)
@@ -566,7 +567,9 @@ def _store_errors() -> Iterator[None]:
             errno.ENOSPC: "full", errno.EDQUOT: "full", errno.EROFS: "read_only",
             errno.EACCES: "read_only", errno.EPERM: "read_only",
         }.get(error.errno or 0, "io")  # fmt: skip
-        raise StoreError(reason, f"{error.filename or ''} {error.strerror or error}".strip()) from error
+        raise StoreError(
+            reason, f"{error.filename or ''} {error.strerror or error}".strip()
+        ) from error
 
 
 def _copy_synced(source: Path, target: Path) -> str:

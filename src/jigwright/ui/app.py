@@ -27,9 +27,9 @@ def _install_hook() -> None:
         for window in QApplication.topLevelWidgets():
             if isinstance(window, MainWindow):
                 window.say(
-                    tr("Something went wrong inside the program ({kind}). What was kept is safe.").format(
-                        kind=kind.__name__
-                    )
+                    tr(
+                        "Something went wrong inside the program ({kind}). What was kept is safe."
+                    ).format(kind=kind.__name__)
                 )
 
     sys.excepthook = hook
@@ -44,7 +44,9 @@ def make_window(outside: Outside, theme: str | None = None) -> MainWindow:
     window = MainWindow(outside, DARK if chosen == "dark" else LIGHT)
     window.model.load()
     if outside.studio.read_only:
-        window.say(tr("This studio is open in another window: it can be looked at here, not changed."))
+        window.say(
+            tr("This studio is open in another window: it can be looked at here, not changed.")
+        )
     return window
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
 
@@ -26,15 +27,21 @@ class ContextMenus:
     window : QWidget
     header : Header
     model : DeskModel
-    run_command : callable
+    run_command, say : callable
     """
 
     def __init__(
-        self, window: QWidget, header: Header, model: DeskModel, run_command: Callable[[str], None]
+        self,
+        window: QWidget,
+        header: Header,
+        model: DeskModel,
+        *,
+        run_command: Callable[[str], None],
+        say: Callable[[str], None],
     ) -> None:
+        self._say = say
         self._window, self._header, self._model = window, header, model
         self._run = run_command
-        header.add_chip("jig", tr("Jig"), self._jig_menu)
         header.add_chip("player", tr("Player"), self._player_menu)
         header.add_chip("instrument", tr("Instrument"), self._instrument_menu)
         header.add_chip("a4", tr("Tuning A"), self._a_menu)
@@ -45,12 +52,17 @@ class ContextMenus:
         """Write the words."""
         m, h = self._model, self._header
         context = m.context()
-        h.set_chip("jig", tr("Jig"))
-        h.chip("jig").hide()
         h.set_chip("player", m.player.name if m.player else tr("no player"))
-        kinds = {"violin": tr("violin"), "viola": tr("viola"), "cello": tr("cello"), "bass": tr("bass")}
+        kinds = {
+            "violin": tr("violin"),
+            "viola": tr("viola"),
+            "cello": tr("cello"),
+            "bass": tr("bass"),
+        }
         owned = m.owned
-        h.set_chip("instrument", f"{kinds[owned.kind]} {owned.name}" if owned else tr("no instrument"))
+        h.set_chip(
+            "instrument", f"{kinds[owned.kind]} {owned.name}" if owned else tr("no instrument")
+        )
         h.set_chip("a4", f"A {context.a4_hz:g}")
         text = reference_name(context.reference.name)
         h.set_chip("reference", f"{text} ±{context.tolerance_cents:g} c")
@@ -61,7 +73,9 @@ class ContextMenus:
             h.chip(name).setFont(font)
         h.set_chip("input", m.take.input_name if m.take else tr("from file"))
 
-    def _add(self, menu: QMenu, text: str, run: Callable[[], object], *, chosen: bool = False) -> None:
+    def _add(
+        self, menu: QMenu, text: str, run: Callable[[], object], *, chosen: bool = False
+    ) -> None:
         action = menu.addAction(text)
         if action is None:
             return
@@ -69,13 +83,27 @@ class ContextMenus:
         action.setChecked(chosen)
         action.triggered.connect(lambda _=False: run())
 
-    def _jig_menu(self, menu: QMenu) -> None:
-        self._add(menu, tr("Jigs"), lambda: self._run("place_jigs"))
+    def _view(
+        self,
+        *,
+        a4_hz: float | None = None,
+        reference: str | None = None,
+        tolerance_cents: float | None = None,
+    ) -> None:
+        """Change one part of what figures are shown against."""
+        now = self._model.view
+        self._model.set_view(
+            ViewContext(
+                a4_hz=a4_hz or now.a4_hz,
+                reference=reference or now.reference,
+                tolerance_cents=tolerance_cents or now.tolerance_cents,
+            )
+        )
 
     def _player_menu(self, menu: QMenu) -> None:
         m = self._model
         for player in m.studio.players():
-            self._add(menu, player.name, lambda p=player: m.set_player(p),
+            self._add(menu, player.name, partial(m.set_player, player),
                       chosen=m.player is not None and player.id == m.player.id)  # fmt: skip
         menu.addSeparator()
         self._add(menu, tr("Add a player …"), self._new_player)
@@ -85,7 +113,7 @@ class ContextMenus:
         for owned in m.studio.instruments():
             strings = " ".join(str(s.pitch_class) for s in owned.strings)
             self._add(menu, f"{owned.kind} {owned.name}  ({strings})",
-                      lambda o=owned: m.set_instrument(o),
+                      partial(m.set_instrument, owned),
                       chosen=m.owned is not None and owned.id == m.owned.id)  # fmt: skip
         menu.addSeparator()
         self._add(menu, tr("Add an instrument …"), self._new_instrument)
@@ -95,7 +123,7 @@ class ContextMenus:
         now = m.context().a4_hz
         values = sorted({*_COMMON_A, now, *([m.take.a4_hz] if m.take else [])})
         for hz in values:
-            self._add(menu, f"A {hz:g} Hz", lambda v=hz: m.set_view(replace(m.view, a4_hz=v)),
+            self._add(menu, f"A {hz:g} Hz", partial(self._view, a4_hz=hz),
                       chosen=hz == now)  # fmt: skip
         if m.judged is not None and m.judged.tuning.estimated_a4_hz is not None:
             own = round(m.judged.tuning.estimated_a4_hz, 1)
@@ -118,13 +146,13 @@ class ContextMenus:
             names.append(now)
         for name in names:
             self._add(menu, reference_name(name),
-                      lambda n=name: m.set_view(replace(m.view, reference=n)), chosen=name == now)  # fmt: skip
+                      partial(self._view, reference=name), chosen=name == now)  # fmt: skip
         self._add(menu, tr("Scale file …"), self._scale_file)
         menu.addSeparator()
         tolerance = m.context().tolerance_cents
         for cents in sorted({*_TOLERANCES, tolerance}):
             self._add(menu, tr("within ±{c} cents").format(c=f"{cents:g}"),
-                      lambda c=cents: m.set_view(replace(m.view, tolerance_cents=c)),
+                      partial(self._view, tolerance_cents=cents),
                       chosen=cents == tolerance)  # fmt: skip
         self._as_played(menu)
 
@@ -156,7 +184,7 @@ class ContextMenus:
         try:
             m.set_view(replace(m.view, reference=text))
         except JigwrightError as error:
-            self._window.say(str(error))  # type: ignore[attr-defined]
+            self._say(str(error))
 
     def _new_player(self) -> None:
         name, ok = QInputDialog.getText(self._window, tr("Add a player"), tr("Name"))
@@ -175,11 +203,16 @@ class ContextMenus:
 
         usual = " ".join(str(s) for s in instrument(kinds[names.index(kind)]).strings)
         strings, ok = QInputDialog.getText(
-            self._window, tr("Add an instrument"), tr("Strings, low to high (four or five)"), text=usual
+            self._window,
+            tr("Add an instrument"),
+            tr("Strings, low to high (four or five)"),
+            text=usual,
         )
         if not ok:
             return
-        name, ok = QInputDialog.getText(self._window, tr("Add an instrument"), tr("Its name, if it has one"))
+        name, ok = QInputDialog.getText(
+            self._window, tr("Add an instrument"), tr("Its name, if it has one")
+        )
         if not ok:
             return
         try:
@@ -187,6 +220,6 @@ class ContextMenus:
                 self._model.studio, kinds[names.index(kind)], name.strip(), parse_strings(strings)
             )
         except JigwrightError as error:
-            self._window.say(str(error))  # type: ignore[attr-defined]
+            self._say(str(error))
             return
         self._model.set_instrument(owned)

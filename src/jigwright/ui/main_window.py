@@ -75,7 +75,9 @@ class MainWindow(QMainWindow):
         for place in self._by_name.values():
             self._places.addWidget(place)
         self._strip = self._make_strip()
-        self._context = ContextMenus(self, self.header, self.model, self.run_command)
+        self._context = ContextMenus(
+            self, self.header, self.model, run_command=self.run_command, say=self.say
+        )
         self._assemble()
         self._connect()
         self.setWindowTitle(tr("Jigwright"))
@@ -127,7 +129,8 @@ class MainWindow(QMainWindow):
             return has_take() and not self.model.studio.read_only
 
         rows = (
-            Command(id="import", text=tr("Bring in a recording …"), shortcut="Ctrl+O", run=self.choose_files),
+            Command(id="import", text=tr("Bring in a recording …"), shortcut="Ctrl+O",
+                    run=self.choose_files),
             Command(id="play", text=tr("Play or stop the take"), shortcut="Space",
                     run=lambda: self.desk.toggle_play(), enabled_when=has_take),
             Command(id="play_note", text=tr("Play the selected notes"), shortcut="Return",
@@ -160,12 +163,18 @@ class MainWindow(QMainWindow):
             Command(id="zoom_out", text=tr("Zoom out"), shortcut="Ctrl+-",
                     run=lambda: self.desk.view.zoom_by(0.8)),
             Command(id="theme", text=tr("Light or dark"), shortcut="Ctrl+D", run=self._swap_theme),
-            Command(id="place_stand", text=tr("Go to Stand"), shortcut="Alt+1", run=lambda: self.go("stand")),
-            Command(id="place_desk", text=tr("Go to Desk"), shortcut="Alt+2", run=lambda: self.go("desk")),
-            Command(id="place_jigs", text=tr("Go to Jigs"), shortcut="Alt+3", run=lambda: self.go("jigs")),
-            Command(id="place_daybook", text=tr("Go to Daybook"), shortcut="Alt+4", run=lambda: self.go("daybook")),
-            Command(id="place_tables", text=tr("Go to Tables"), shortcut="Alt+5", run=lambda: self.go("tables")),
-            Command(id="help", text=tr("All keys"), shortcut="F1", run=lambda: self.help.toggle(self.commands)),
+            Command(id="place_stand", text=tr("Go to Stand"), shortcut="Alt+1",
+                    run=lambda: self.go("stand")),
+            Command(id="place_desk", text=tr("Go to Desk"), shortcut="Alt+2",
+                    run=lambda: self.go("desk")),
+            Command(id="place_jigs", text=tr("Go to Jigs"), shortcut="Alt+3",
+                    run=lambda: self.go("jigs")),
+            Command(id="place_daybook", text=tr("Go to Daybook"), shortcut="Alt+4",
+                    run=lambda: self.go("daybook")),
+            Command(id="place_tables", text=tr("Go to Tables"), shortcut="Alt+5",
+                    run=lambda: self.go("tables")),
+            Command(id="help", text=tr("All keys"), shortcut="F1",
+                    run=lambda: self.help.toggle(self.commands)),
         )  # fmt: skip
         return {c.id: c for c in rows}
 
@@ -279,7 +288,10 @@ class MainWindow(QMainWindow):
         """Ask for sound files."""
         pattern = " ".join(f"*{s}" for s in SOUND_SUFFIXES)
         names, _ = QFileDialog.getOpenFileNames(
-            self, tr("Bring in recordings"), "", tr("Sound files ({pattern})").format(pattern=pattern)
+            self,
+            tr("Bring in recordings"),
+            "",
+            tr("Sound files ({pattern})").format(pattern=pattern),
         )
         if names:
             self.bring_in([Path(n) for n in names])

@@ -77,5 +77,9 @@ class JobRunner(QObject):
             self._notifier.deleteLater()
             self._notifier = None
         if descriptor is not None:
-            self._notifier = QSocketNotifier(descriptor, QSocketNotifier.Type.Read, self)
+            self._notifier = QSocketNotifier(
+                descriptor,  # type: ignore[call-overload]  # the stub asks for a voidptr
+                QSocketNotifier.Type.Read,
+                self,
+            )
             self._notifier.activated.connect(lambda *_: self._worker.pump())

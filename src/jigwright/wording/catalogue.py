@@ -20,7 +20,7 @@ class _Pseudo(gettext.NullTranslations):
 
 def use_language(language: str) -> None:
     """Choose the language of all following sentences; unknown ones fall back to English."""
-    global _current  # noqa: PLW0603
+    global _current
     if language == "pseudo":
         _current = _Pseudo()
         return

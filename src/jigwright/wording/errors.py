@@ -23,12 +23,15 @@ def _audio(error: AudioError) -> str:
     texts = {
         "missing": tr("This file cannot be opened ({detail}). Check that it is still there."),
         "unreadable": tr(
-            "This is not a sound file that can be read ({detail}). "
-            "Use WAV, FLAC, OGG, AIFF or MP3."
+            "This is not a sound file that can be read ({detail}). Use WAV, FLAC, OGG, AIFF or MP3."
         ),
         "empty": tr("There is no sound in this file ({detail}). Record or export it again."),
-        "too_long": tr("This recording is too long ({detail}); at most three hours can be read. Cut it first."),
-        "too_large": tr("This file is too large ({detail}); at most 4 GiB can be read. Cut it first."),
+        "too_long": tr(
+            "This recording is too long ({detail}); at most three hours can be read. Cut it first."
+        ),
+        "too_large": tr(
+            "This file is too large ({detail}); at most 4 GiB can be read. Cut it first."
+        ),
         "rate": tr("This sample rate cannot be used ({detail}). Convert it to 44.1 or 48 kHz."),
         "channels": tr("This channel count cannot be used ({detail}). Export one or two channels."),
     }
@@ -42,13 +45,22 @@ def _store(error: StoreError) -> str:
             "beside it; your recordings are untouched. Open another folder or restore a backup."
         ),
         "locked": tr(
-            "This studio is open in another window ({detail}). It can be looked at here, not changed."
+            "This studio is open in another window ({detail}). "
+            "It can be looked at here, not changed."
         ),
-        "read_only": tr("This folder cannot be written to ({detail}). Choose another or change its rights."),
-        "full": tr("The disk is full ({detail}). Nothing recorded was lost. Make room and try again."),
-        "newer": tr("This studio was made by a newer version ({detail}). Update the program to open it."),
+        "read_only": tr(
+            "This folder cannot be written to ({detail}). Choose another or change its rights."
+        ),
+        "full": tr(
+            "The disk is full ({detail}). Nothing recorded was lost. Make room and try again."
+        ),
+        "newer": tr(
+            "This studio was made by a newer version ({detail}). Update the program to open it."
+        ),
         "missing": tr("There is no studio at this place ({detail})."),
-        "not_a_studio": tr("This folder holds something else than a studio ({detail}). Nothing was changed."),
+        "not_a_studio": tr(
+            "This folder holds something else than a studio ({detail}). Nothing was changed."
+        ),
         "io": tr("The studio could not be written ({detail}). What was saved before is safe."),
     }
     return texts.get(error.reason, "{detail}").format(detail=error.detail)

@@ -15,28 +15,41 @@ def finding_title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
     low = v.get("cents", 0.0) < 0
     match finding.id:
         case "note_habit" | "finger_habit" if v.get("finger"):
-            text = tr("{finger} low on the {string}") if low else tr("{finger} high on the {string}")
+            text = (
+                tr("{finger} low on the {string}") if low else tr("{finger} high on the {string}")
+            )
             return text.format(
-                finger=finger_name_start(int(v["finger"])), string=string_name(strings[int(v["string"])])
+                finger=finger_name_start(int(v["finger"])),
+                string=string_name(strings[int(v["string"])]),
             )
         case "note_habit":
-            return (tr("{note} is usually low") if low else tr("{note} is usually high")).format(note=name)
+            return (tr("{note} is usually low") if low else tr("{note} is usually high")).format(
+                note=name
+            )
         case "note_off":
-            return (tr("{note} a little low") if low else tr("{note} a little high")).format(note=name)
+            return (tr("{note} a little low") if low else tr("{note} a little high")).format(
+                note=name
+            )
         case "wrong_note":
             return tr("Another note for {note}").format(note=name)
         case "missed_notes":
-            return trn("A note was not heard", "{n} notes were not heard", int(v["n"])).format(n=int(v["n"]))
+            return trn("A note was not heard", "{n} notes were not heard", int(v["n"])).format(
+                n=int(v["n"])
+            )
         case "slides":
-            return trn("One note was slid into", "{n} notes were slid into", int(v["n"])).format(n=int(v["n"]))
+            return trn("One note was slid into", "{n} notes were slid into", int(v["n"])).format(
+                n=int(v["n"])
+            )
         case "hunting":
-            return trn("One note was searched for", "{n} notes were searched for", int(v["n"])).format(n=int(v["n"]))
+            return trn(
+                "One note was searched for", "{n} notes were searched for", int(v["n"])
+            ).format(n=int(v["n"]))
         case "weak_note":
             return tr("{note} is much softer").format(note=name)
     return finding.id
 
 
-def finding_sentence(finding: Finding, strings: tuple[Pitch, ...]) -> str:
+def finding_sentence(finding: Finding) -> str:
     """The evidence in one or two sentences."""
     v = finding.values
     name = class_name(finding.pitch) if finding.pitch else ""
@@ -45,18 +58,27 @@ def finding_sentence(finding: Finding, strings: tuple[Pitch, ...]) -> str:
     match finding.id:
         case "note_habit":
             low_end = max(0, round(abs(v["cents"]) - v["half_range"]))
-            text = tr("{note} sat {cents} cents {way} ({a} to {b}): out in {n} of the last {all} takes").format(
-                note=name, cents=cents, way=way, a=low_end,
-                b=round(abs(v["cents"]) + v["half_range"]), n=int(v["n_off"]), all=int(v["n_takes"]),
+            text = tr(
+                "{note} sat {cents} cents {way} ({a} to {b}): out in {n} of the last {all} takes"
+            ).format(
+                note=name,
+                cents=cents,
+                way=way,
+                a=low_end,
+                b=round(abs(v["cents"]) + v["half_range"]),
+                n=int(v["n_off"]),
+                all=int(v["n_takes"]),
             )
             return text + _distance(v) + "."
         case "finger_habit":
-            return tr("{n} landings were {cents} cents {way} on average, give or take {half}.").format(
-                n=int(v["n_notes"]), cents=cents, way=way, half=round(v["half_range"])
-            )
+            return tr(
+                "{n} landings were {cents} cents {way} on average, give or take {half}."
+            ).format(n=int(v["n_notes"]), cents=cents, way=way, half=round(v["half_range"]))
         case "note_off":
             text = tr("{note} was {cents} cents {way}, give or take {u}").format(
-                note=pitch_name(finding.pitch) if finding.pitch else "", cents=cents, way=way,
+                note=pitch_name(finding.pitch) if finding.pitch else "",
+                cents=cents,
+                way=way,
                 u=max(1, round(v["uncertainty"])),
             )
             return text + _distance(v) + "."
@@ -64,18 +86,19 @@ def finding_sentence(finding: Finding, strings: tuple[Pitch, ...]) -> str:
             steps = round(abs(v["cents"]) / 100)
             return trn(
                 "About {n} semitone {way} was heard in its place.",
-                "About {n} semitones {way} were heard in its place.", steps,
+                "About {n} semitones {way} were heard in its place.",
+                steps,
             ).format(n=steps, way=way)
         case "missed_notes":
             return tr("The first is {note}. Nothing that fits was heard there.").format(note=name)
         case "slides":
-            return tr("The first is {note}. It began {cents} cents away and settled after {s} s.").format(
-                note=name, cents=abs(round(v["first_cents"])), s=f"{v['settle_s']:.2f}"
-            )
+            return tr(
+                "The first is {note}. It began {cents} cents away and settled after {s} s."
+            ).format(note=name, cents=abs(round(v["first_cents"])), s=f"{v['settle_s']:.2f}")
         case "hunting":
-            return tr("The first is {note}. It turned back more than once and settled after {s} s.").format(
-                note=name, s=f"{v['settle_s']:.2f}"
-            )
+            return tr(
+                "The first is {note}. It turned back more than once and settled after {s} s."
+            ).format(note=name, s=f"{v['settle_s']:.2f}")
         case "weak_note":
             return tr("It sounds {db} dB below the middle of this take.").format(db=round(v["db"]))
     return ""

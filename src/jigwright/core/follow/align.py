@@ -64,7 +64,9 @@ def line_up(
         return _blind(segments, a4_hz)
     fifths = jig.key.fifths
     if not segments:
-        return LinedUp(notes=_rows([], segments, jig, a4_hz, params), offset_cents=0.0, key_fifths=fifths)
+        return LinedUp(
+            notes=_rows([], segments, jig, a4_hz, params), offset_cents=0.0, key_fifths=fifths
+        )
     heard = np.array([hz_to_cents(s.f0_hz, a4_hz) for s in segments])
     written = np.array([100.0 * (e.heads[-1].pitch.midi - A4_MIDI) for e in jig.events])
     offset = _first_offset(heard, written)
@@ -119,9 +121,9 @@ def _walk(
         is_junk[i] = take_junk
         total = np.where(take_junk, stay_junk, now)
     last_cost = total.copy()
-    last_cost[:m] += np.where(
-        np.arange(m) < m - 1, p.skip + p.skip_more * (m - 2 - np.arange(m)), 0.0
-    ) * 0.6
+    last_cost[:m] += (
+        np.where(np.arange(m) < m - 1, p.skip + p.skip_more * (m - 2 - np.arange(m)), 0.0) * 0.6
+    )
     last_cost[m] += p.skip_more * m
     state = int(np.argmin(last_cost))
     path = [-1] * n
@@ -176,7 +178,12 @@ def _rows(
 ) -> tuple[LinedNote, ...]:
     groups: list[tuple[int, list[int]]] = []
     for i, j in enumerate(path):
-        if j >= 0 and groups and groups[-1][0] == j and _same_note(segments, groups[-1][1][-1], i, p):
+        if (
+            j >= 0
+            and groups
+            and groups[-1][0] == j
+            and _same_note(segments, groups[-1][1][-1], i, p)
+        ):
             groups[-1][1].append(i)
         else:
             groups.append((j, [i]))
@@ -187,8 +194,7 @@ def _rows(
         if j < 0:
             rows.append(_extra(segments, members, jig.key.fifths, a4_hz))
             continue
-        for missing in range(reached + 1, j):
-            rows.append(_row("missed", jig, missing, 1, ()))
+        rows.extend(_row("missed", jig, k, 1, ()) for k in range(reached + 1, j))
         reached = max(reached, j)
         attempts[j] += 1
         state: NoteState = "played" if attempts[j] == 1 else "retry"
@@ -209,9 +215,7 @@ def _same_note(segments: Sequence[Segment], a: int, b: int, p: FollowParams) -> 
     return gap_s < 0.08 and ((near and shallow) or scrap)
 
 
-def _row(
-    state: NoteState, jig: Jig, j: int, attempt: int, members: tuple[int, ...]
-) -> LinedNote:
+def _row(state: NoteState, jig: Jig, j: int, attempt: int, members: tuple[int, ...]) -> LinedNote:
     head = jig.events[j].heads[-1]
     return LinedNote(
         state=state, pitch=head.pitch, i_event=j, note_id=head.id, attempt=attempt,
@@ -219,9 +223,7 @@ def _row(
     )  # fmt: skip
 
 
-def _extra(
-    segments: Sequence[Segment], members: list[int], fifths: int, a4_hz: float
-) -> LinedNote:
+def _extra(segments: Sequence[Segment], members: list[int], fifths: int, a4_hz: float) -> LinedNote:
     longest = max(members, key=lambda i: segments[i].offset_s - segments[i].onset_s)
     return LinedNote(
         state="extra", pitch=_nearest(segments[longest], fifths, a4_hz, 0.0), i_event=None,

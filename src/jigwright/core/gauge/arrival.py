@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jigwright.core.gauge.values import Arrival, ArrivalKind, Vibrato
 from jigwright.core.gauge.vibrato import fit_sinusoid
@@ -91,7 +92,7 @@ def measure_arrival(
     )
 
 
-def _from_start(outside: np.ndarray) -> bool:  # type: ignore[type-arg]
+def _from_start(outside: NDArray[np.intp]) -> bool:
     """Whether the stretch outside belongs to the beginning."""
     return bool(outside[0] <= 6)
 

@@ -118,9 +118,13 @@ class Jig:
         if not self.title.strip():
             raise JigError("a jig needs a title")
         if not 10.0 <= self.tempo_bpm <= 400.0:
-            raise JigError(f"the tempo must lie between 10 and 400 beats a minute: {self.tempo_bpm=}")
+            raise JigError(
+                f"the tempo must lie between 10 and 400 beats a minute: {self.tempo_bpm=}"
+            )
         if not 1.0 <= self.tolerance_cents <= 100.0:
-            raise JigError(f"the tolerance must lie between 1 and 100 cents: {self.tolerance_cents=}")
+            raise JigError(
+                f"the tolerance must lie between 1 and 100 cents: {self.tolerance_cents=}"
+            )
         ids = [e.id for e in self.events] + [h.id for e in self.events for h in e.heads]
         if len(set(ids)) != len(ids):
             raise JigError("ids of events and noteheads must differ")

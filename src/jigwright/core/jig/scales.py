@@ -61,14 +61,10 @@ def scale_pitches(key: Key, start: Pitch, octaves: int) -> tuple[Pitch, ...]:
             letter = Pitch(pitch_class.step, pitch_class.alter, 0)
             tonic = Pitch(key.tonic.step, key.tonic.alter, 0)
             carry = 1 if letter.diatonic < tonic.diatonic else 0
-            up.append(
-                Pitch(pitch_class.step, pitch_class.alter, start.octave + octave + carry)
-            )
+            up.append(Pitch(pitch_class.step, pitch_class.alter, start.octave + octave + carry))
     top = Pitch(start.step, start.alter, start.octave + octaves)
     down_by_class = {c.step: c for c in key.degrees(descending=True)}
-    down = [
-        Pitch(p.step, down_by_class[p.step].alter, p.octave) for p in reversed(up)
-    ]
+    down = [Pitch(p.step, down_by_class[p.step].alter, p.octave) for p in reversed(up)]
     return (*up, top, *down)
 
 
@@ -138,9 +134,7 @@ def make_scale(
                 id=f"{jig_id}.e{i}",
                 onset_beats=i * note_beats,
                 length_beats=note_beats,
-                heads=(
-                    Notehead(id=f"{jig_id}.n{i}", pitch=pitch, string=i_string, finger=finger),
-                ),
+                heads=(Notehead(id=f"{jig_id}.n{i}", pitch=pitch, string=i_string, finger=finger),),
                 bow=bow,  # type: ignore[arg-type]
             )
         )

@@ -53,8 +53,6 @@ def judge_take(
     tonic = jig.key.tonic if jig is not None else PitchClass.from_fifths(key_fifths)
     return Judged(
         notes=notes,
-        tuning=estimate_tuning(
-            notes, a4_hz=context.a4_hz, strings=context.strings, tonic=tonic
-        ),
+        tuning=estimate_tuning(notes, a4_hz=context.a4_hz, strings=context.strings, tonic=tonic),
         findings=find(notes, tolerance_cents=context.tolerance_cents, past=past),
     )

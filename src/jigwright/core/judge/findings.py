@@ -127,7 +127,12 @@ def _note_habits(
                     pitch=note.pitch,
                     values=_with_place(
                         note,
-                        {"cents": mean, "half_range": half, "n_off": n_same, "n_takes": len(all_cents)},
+                        {
+                            "cents": mean,
+                            "half_range": half,
+                            "n_off": n_same,
+                            "n_takes": len(all_cents),
+                        },
                     ),
                 )
             )
@@ -149,14 +154,13 @@ def _with_place(note: JudgedNote, values: dict[str, float]) -> dict[str, float]:
     return values
 
 
-def _finger_habits(
-    notes: Sequence[JudgedNote], tolerance: float, told: set[int]
-) -> list[Finding]:
+def _finger_habits(notes: Sequence[JudgedNote], tolerance: float, told: set[int]) -> list[Finding]:
     groups: dict[tuple[int, int], list[int]] = {}
     for i, note in enumerate(notes):
-        if note.cents is not None and note.finger and note.string is not None and i not in told:
-            if note.standing in ("in", "low", "high"):
-                groups.setdefault((note.string, note.finger), []).append(i)
+        if i in told or note.standing not in ("in", "low", "high"):
+            continue
+        if note.finger and note.string is not None:
+            groups.setdefault((note.string, note.finger), []).append(i)
     result = []
     for (string, finger), members in groups.items():
         cents = [notes[i].cents or 0.0 for i in members]
@@ -179,12 +183,8 @@ def _finger_habits(
     return result
 
 
-def _single_notes(
-    notes: Sequence[JudgedNote], tolerance: float, told: set[int]
-) -> list[Finding]:
-    out = [
-        i for i, n in enumerate(notes) if n.standing in ("low", "high") and i not in told
-    ]
+def _single_notes(notes: Sequence[JudgedNote], tolerance: float, told: set[int]) -> list[Finding]:
+    out = [i for i, n in enumerate(notes) if n.standing in ("low", "high") and i not in told]
     out.sort(key=lambda i: -abs(notes[i].cents or 0.0))
     result = []
     for i in out[:2]:

@@ -50,15 +50,11 @@ def _measure(heard: Heard, note: LinedNote, blur_s: float) -> MeasuredNote:
         why = Unmeasured("not_heard")
         return MeasuredNote(lined=note, segment=None, arrival=why, vibrato=why, level=why)
     segment = merge_segments([heard.segments[i] for i in note.segments])
-    vibrato = measure_vibrato(
-        heard.contours, segment, VibratoParams(), window_s=2.0 * blur_s
-    )
+    vibrato = measure_vibrato(heard.contours, segment, VibratoParams(), window_s=2.0 * blur_s)
     return MeasuredNote(
         lined=note,
         segment=segment,
-        arrival=measure_arrival(
-            heard.contours, segment, vibrato, ArrivalParams(), blur_s=blur_s
-        ),
+        arrival=measure_arrival(heard.contours, segment, vibrato, ArrivalParams(), blur_s=blur_s),
         vibrato=vibrato,
         level=measure_level(heard.contours, segment, vibrato, LevelParams()),
     )

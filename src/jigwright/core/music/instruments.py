@@ -78,7 +78,9 @@ def instrument(name: str) -> Instrument:
     try:
         return INSTRUMENTS[name]
     except KeyError:
-        raise TuningError(f"unknown instrument {name=!r}: one of {', '.join(INSTRUMENTS)}") from None
+        raise TuningError(
+            f"unknown instrument {name=!r}: one of {', '.join(INSTRUMENTS)}"
+        ) from None
 
 
 def parse_strings(text: str) -> tuple[Pitch, ...]:

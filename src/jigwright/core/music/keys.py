@@ -66,4 +66,4 @@ def signature(fifths: int) -> dict[str, int]:
     """Alteration of each letter under a key signature."""
     order = "FCGDAEB" if fifths >= 0 else "BEADGCF"
     sign = 1 if fifths >= 0 else -1
-    return {step: sign for step in order[: min(7, abs(fifths))]}
+    return dict.fromkeys(order[: min(7, abs(fifths))], sign)

@@ -163,9 +163,7 @@ def _apply(
             case f.Slide():
                 note = replace(note, slide_cents=x.from_cents, slide_s=x.seconds)
             case f.Hunt():
-                note = replace(
-                    note, hunt_cents=x.size_cents, hunt_s=x.seconds, n_swings=x.swings
-                )
+                note = replace(note, hunt_cents=x.size_cents, hunt_s=x.seconds, n_swings=x.swings)
             case f.Vibrato():
                 note = replace(note, vibrato=x)
             case f.Wrong():

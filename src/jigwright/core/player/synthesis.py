@@ -115,9 +115,7 @@ def render(
     level, start_noise = _level_track(notes, t_s, voice)
     dry = _partials(f0_hz, level, voice) + _bow_noise(f0_hz, level, start_noise, voice, rng)
     samples = _room_and_microphone(dry, level, faults, rng)
-    return Rendered(
-        samples=samples.astype(np.float32), rate_hz=RATE_HZ, f0_hz=f0_hz, level=level
-    )
+    return Rendered(samples=samples.astype(np.float32), rate_hz=RATE_HZ, f0_hz=f0_hz, level=level)
 
 
 def _f0_track(notes: Sequence[PlayedNote], t_s: _Array, rng: np.random.Generator) -> _Array:
@@ -165,9 +163,7 @@ def _vibrato(v: f.Vibrato, u_s: _Array, length_s: float, rng: np.random.Generato
     return np.asarray(height * np.sin(2 * np.pi * phase) * fade)
 
 
-def _level_track(
-    notes: Sequence[PlayedNote], t_s: _Array, voice: Voice
-) -> tuple[_Array, _Array]:
+def _level_track(notes: Sequence[PlayedNote], t_s: _Array, voice: Voice) -> tuple[_Array, _Array]:
     """Envelope of the strokes, and of the noise at their starts."""
     level = np.zeros_like(t_s)
     noise = np.zeros_like(t_s)

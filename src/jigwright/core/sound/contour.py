@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jigwright.core.sound.frames import Frames
 from jigwright.core.sound.heard import Contours
@@ -72,7 +73,7 @@ def find_contour(frames: Frames, params: ContourParams, *, floor_db: float) -> C
     return Contours(f0_hz=f0_hz, level_db=frames.level_db, clarity=clarity)
 
 
-def _viterbi(cost: Floats, octave: Floats, params: ContourParams) -> np.ndarray:  # type: ignore[type-arg]
+def _viterbi(cost: Floats, octave: Floats, params: ContourParams) -> NDArray[np.intp]:
     n, states = cost.shape
     k = states - 1
     back = np.zeros((n, states), dtype=np.intp)

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
 from scipy import fft, signal
 
 from jigwright.core.sound.heard import HOP_S
@@ -171,7 +172,7 @@ def join_frames(parts: list[Frames]) -> Frames:
 
 
 def _analyse(windows: Floats, p: FrameParams) -> Frames:
-    n, length = windows.shape
+    length = windows.shape[1]
     energy = p.energy_samples
     taper = np.hanning(energy + 2)[1:-1]
     taper /= taper.sum()
@@ -225,14 +226,14 @@ def _candidates(nsdf: Floats, p: FrameParams) -> tuple[Floats, Floats]:
     return f0_hz, clarity
 
 
-def _parabola(nsdf: Floats, at: np.ndarray) -> tuple[Floats, Floats]:  # type: ignore[type-arg]
+def _parabola(nsdf: Floats, at: NDArray[np.intp]) -> tuple[Floats, Floats]:
     """Vertex of the parabola through three neighbouring lags (half-sample units)."""
     rows = np.arange(nsdf.shape[0])[:, None]
     a, b, c = nsdf[rows, at - 1], nsdf[rows, at], nsdf[rows, at + 1]
     curve = a - 2 * b + c
     shift = np.where(np.abs(curve) > 1e-12, 0.5 * (a - c) / np.where(curve == 0, 1, curve), 0.0)
     shift = np.clip(shift, -1.0, 1.0)
-    return at + shift, b - 0.25 * (a - c) * shift
+    return np.asarray(at + shift), np.asarray(b - 0.25 * (a - c) * shift)
 
 
 def _refine(nsdf: Floats, lag: Floats, height: Floats) -> Floats:

@@ -63,7 +63,9 @@ def choose_signal(samples: NDArray[np.floating], rate_hz: int) -> Signal:
     power = np.mean(data**2, axis=0)
     if data.shape[1] > 1 and np.any(power < 1e-9 * max(float(power.max()), 1e-30)):
         warnings.append("dead_channel")
-    i_channel = int(np.argmax([_signal_to_noise(data[:, c], rate_hz) for c in range(data.shape[1])]))
+    i_channel = int(
+        np.argmax([_signal_to_noise(data[:, c], rate_hz) for c in range(data.shape[1])])
+    )
     chosen = np.ascontiguousarray(data[:, i_channel])
     peak = float(np.max(np.abs(chosen)))
     if peak > 0 and _clipped(chosen, peak):

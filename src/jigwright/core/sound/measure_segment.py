@@ -52,9 +52,7 @@ def measure_segments(take: Take, pieces: list[Piece]) -> tuple[Segment, ...]:
     return tuple(segments)
 
 
-def _measure(
-    take: Take, piece: Piece, before: Piece | None, after: Piece | None
-) -> Segment | None:
+def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None) -> Segment | None:
     level = take.contours.level_db
     own_db = _mean_db(level[piece.start : piece.stop])
     onset_s, attack_db, slurred = _onset(take, piece, before, own_db)
@@ -211,9 +209,7 @@ def _pitch(take: Take, lo: int, hi: int, contour_hz: Floats) -> tuple[float, flo
     steady = wobble < 2.0 or len(clean) < 12
     carrier = np.full_like(clean, middle) if steady else clean
     a, b = lo * take.hop_samples, hi * take.hop_samples
-    refined = refine_pitch(
-        take.x[a:b], take.rate_hz, 2.0 ** (carrier / 1200.0), take.hop_samples
-    )
+    refined = refine_pitch(take.x[a:b], take.rate_hz, 2.0 ** (carrier / 1200.0))
     plain = float(np.mean(clean))
     if refined is None or abs(refined.offset_cents) > 15.0:
         return plain, max(0.5, wobble / np.sqrt(max(1, len(clean) / 8)))

@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jigwright.core.sound.changepoint import mean_steps
 from jigwright.core.sound.heard import HOP_S, Contours
@@ -74,7 +75,7 @@ def find_pieces(contours: Contours, *, floor_db: float, blur_frames: int) -> lis
     return [p for p in pieces if p.stop - p.start >= _MIN_NOTE_FRAMES]
 
 
-def _runs(mask: np.ndarray, *, bridge: int) -> list[tuple[int, int]]:  # type: ignore[type-arg]
+def _runs(mask: NDArray[np.bool_], *, bridge: int) -> list[tuple[int, int]]:
     edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(np.int8), [0]])))
     runs: list[tuple[int, int]] = []
     for a, b in zip(edges[::2], edges[1::2], strict=True):
@@ -85,7 +86,7 @@ def _runs(mask: np.ndarray, *, bridge: int) -> list[tuple[int, int]]:  # type: i
     return runs
 
 
-def _fill(cents: Floats, voiced: np.ndarray) -> Floats:  # type: ignore[type-arg]
+def _fill(cents: Floats, voiced: NDArray[np.bool_]) -> Floats:
     """Bridge unvoiced frames and take out single-frame outliers (running median of five)."""
     at = np.flatnonzero(voiced)
     filled = np.interp(np.arange(len(cents)), at, cents[at])

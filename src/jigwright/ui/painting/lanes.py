@@ -45,7 +45,7 @@ def tick_steps(span: float) -> tuple[float, ...]:
     return (step, -step)
 
 
-def standing_color(standing: str, p: Palette) -> str:
+def standing_color(standing: str) -> str:
     """Name of the colour of a standing: quiet ink inside the tolerance."""
     return {"low": "low", "high": "high"}.get(standing, "ink")
 
@@ -84,13 +84,15 @@ def _paint_row(
 ) -> None:
     column = xmap.columns[i]
     if row.cents is None:
-        hollow = QRectF(column.x0 + 3, scale.y(6), column.x1 - column.x0 - 6, scale.y(-6) - scale.y(6))
+        hollow = QRectF(
+            column.x0 + 3, scale.y(6), column.x1 - column.x0 - 6, scale.y(-6) - scale.y(6)
+        )
         painter.setPen(QPen(palette.color("ink2"), 1, Qt.PenStyle.DotLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(hollow)
         return
     faint = 90 if not row.last_attempt else 255
-    color = palette.color(standing_color(row.standing, palette), faint)
+    color = palette.color(standing_color(row.standing), faint)
     if row.standing == "wrong":
         _paint_wrong(painter, row, column.x0, column.x1, scale, palette)
         return

@@ -44,7 +44,7 @@ def paint_trace(
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
     if len(trace_cents) > 1:
         x = np.linspace(plot.left(), plot.right(), len(trace_cents))
-        painter.setPen(QPen(palette.color(standing_color(standing, palette)), 1.8))
+        painter.setPen(QPen(palette.color(standing_color(standing)), 1.8))
         points: list[QPointF] = []
         for u, c in zip(x, trace_cents, strict=True):
             if np.isfinite(c) and abs(c) < 400:
@@ -79,7 +79,7 @@ def paint_past(
     step = rect.width() / max(1, len(past))
     for i, n in enumerate(past):
         x = rect.left() + (i + 0.5) * step
-        color = palette.color(standing_color(n.standing, palette))
+        color = palette.color(standing_color(n.standing))
         painter.setPen(QPen(color, 1))
         painter.drawLine(
             QPointF(x, scale.y(n.cents - n.uncertainty_cents)),

@@ -6,8 +6,8 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from jigwright.core.jig.model import Jig
-from jigwright.services.notation import EngraveRequest, Engraved
 from jigwright.services.engraving import engrave_request
+from jigwright.services.notation import Engraved, EngraveRequest
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.desk import DeskModel

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -136,11 +137,11 @@ class JigsPlace(QWidget):
         row.addLayout(left, 3)
         row.addLayout(right, 9)
 
-    def _button(self, text: str, run: object, *, first: bool) -> QPushButton:
+    def _button(self, text: str, run: Callable[[], None], *, first: bool) -> QPushButton:
         button = QPushButton(text)
         button.setProperty("kind", "first" if first else "second")
         button.setFont(sans(14, bold=first))
-        button.clicked.connect(run)
+        button.clicked.connect(lambda: run())
         return button
 
     def set_palette(self, palette: Palette) -> None:
@@ -150,7 +151,7 @@ class JigsPlace(QWidget):
 
     def refresh(self) -> None:
         """Read the list anew and show the current jig."""
-        self._list.blockSignals(True)  # noqa: FBT003
+        self._list.blockSignals(True)
         self._list.clear()
         chosen = 0
         for i, jig in enumerate(self._model.studio.jigs()):
@@ -159,7 +160,7 @@ class JigsPlace(QWidget):
             self._list.addItem(item)
             if self._model.jig is not None and jig.id == self._model.jig.id:
                 chosen = i
-        self._list.blockSignals(False)  # noqa: FBT003
+        self._list.blockSignals(False)
         if self._list.count():
             self._list.setCurrentRow(chosen)
             self._row_chosen(chosen)
@@ -188,7 +189,9 @@ class JigsPlace(QWidget):
         if not self._form.isVisibleTo(self):
             return
         key = Key(PitchClass.parse(self._tonic.currentData()), self._mode.currentData())
-        title = tr("{tonic} {mode}").format(tonic=class_name(key.tonic), mode=self._mode.currentText())
+        title = tr("{tonic} {mode}").format(
+            tonic=class_name(key.tonic), mode=self._mode.currentText()
+        )
         if self._octaves.value() > 1:
             title += ", " + tr("{n} octaves").format(n=self._octaves.value())
         if self._slur.value() > 1:
@@ -215,7 +218,9 @@ class JigsPlace(QWidget):
         seconds = float(jig.length_beats) * jig.seconds_per_beat
         self._about.setText(
             tr("{n} notes for {kind}, {bpm} a minute, about {s} seconds").format(
-                n=len(jig.events), kind=kinds[jig.instrument_id], bpm=round(jig.tempo_bpm),
+                n=len(jig.events),
+                kind=kinds[jig.instrument_id],
+                bpm=round(jig.tempo_bpm),
                 s=round(seconds),
             )
         )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from datetime import datetime, timezone
+from datetime import UTC, datetime
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -64,7 +64,7 @@ class PastNote:
 
 def utc_now() -> str:
     """Wall time in UTC, to the second."""
-    return datetime.now(timezone.utc).strftime("%Y-%m-%dT%H:%M:%SZ")
+    return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
 class DeskModel(QObject):
@@ -107,7 +107,7 @@ class DeskModel(QObject):
         self._measured: tuple[MeasuredNote, ...] = ()
         self._key_fifths = 0
         self._landings: dict[str, tuple[MeasuredNote, ...]] = {}
-        self._cents_abs: tuple[np.ndarray, ...] = ()  # type: ignore[type-arg]
+        self._cents_abs: tuple[np.ndarray, ...] = ()
 
     # opening ------------------------------------------------------------------------------
 

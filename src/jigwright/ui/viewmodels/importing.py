@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections import deque
-from datetime import datetime, timezone
+from datetime import UTC, datetime
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -89,7 +89,7 @@ class ImportModel(QObject):
         assert model.player is not None
         assert model.owned is not None
         jig, context = model.jig, model.context()
-        now = datetime.now(timezone.utc).astimezone()
+        now = datetime.now(UTC).astimezone()
         offset = now.utcoffset()
         return TakeRecord(
             id=f"take-{uuid.uuid4().hex[:16]}",
@@ -135,6 +135,8 @@ class ImportModel(QObject):
 
     def _failed(self, path: Path, error: Exception) -> None:
         self.finished.emit(
-            tr("{name} could not be brought in. {why}").format(name=path.name, why=error_sentence(error))
+            tr("{name} could not be brought in. {why}").format(
+                name=path.name, why=error_sentence(error)
+            )
         )
         self._next()

@@ -65,8 +65,14 @@ class SoundModel(QObject):
         return self._output
 
     def play_span(
-        self, take_id: str, path: Path, i_channel: int, span_s: tuple[float, float] | None,
-        *, loop: bool, what: str,
+        self,
+        take_id: str,
+        path: Path,
+        i_channel: int,
+        span_s: tuple[float, float] | None,
+        *,
+        loop: bool,
+        what: str,
     ) -> None:
         """Play a take or a span of it, decoding it in the worker first."""
         if self._take_id == take_id and self._sound is not None:
@@ -127,7 +133,7 @@ class SoundModel(QObject):
             return
         try:
             self.output.play(samples, rate_hz, loop=loop)
-        except Exception as error:  # noqa: BLE001 - PortAudio raises many kinds
+        except Exception as error:
             self._on_failed(error)
             return
         if not getattr(self.output, "available", True):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import datetime, timedelta
+from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
@@ -66,14 +67,18 @@ class FindingsColumn(QScrollArea):
         clear(self._layout)
         model = self._model
         jig = model.jig
-        self._layout.addWidget(label(jig.title if jig else tr("Free playing"), px=21, old_style=True))
+        self._layout.addWidget(
+            label(jig.title if jig else tr("Free playing"), px=21, old_style=True)
+        )
         if model.take is None:
             self._layout.addStretch(1)
             return
         self._layout.addWidget(label(self._subtitle(model.take), px=13, second=True))
         self._layout.addSpacing(10)
         if model.judged is None:
-            self._layout.addWidget(label(tr("This take has not been analysed yet."), px=13, second=True))
+            self._layout.addWidget(
+                label(tr("This take has not been analysed yet."), px=13, second=True)
+            )
             self._layout.addStretch(1)
             return
         self._findings(model.judged.findings)
@@ -87,21 +92,28 @@ class FindingsColumn(QScrollArea):
         number, total = self._model.take_number(), len(self._model.prints)
         when = datetime.fromisoformat(take.recorded_utc) + timedelta(minutes=take.utc_offset_min)
         return tr("take {n} of {all}, {day}, {s} s").format(
-            n=number, all=total, day=f"{when.day} {_month(when.month)} {when:%H:%M}", s=round(take.duration_s)
+            n=number,
+            all=total,
+            day=f"{when.day} {_month(when.month)} {when:%H:%M}",
+            s=round(take.duration_s),
         )
 
     def _findings(self, findings: tuple[Finding, ...]) -> None:
         if not findings:
             text = tr("Nothing stands out beyond doubt.")
             if self._model.rows:
-                text += " " + tr("Every note that was heard lies inside the tolerance.") if all(
-                    r.standing == "in" for r in self._model.rows
-                ) else ""
+                text += (
+                    " " + tr("Every note that was heard lies inside the tolerance.")
+                    if all(r.standing == "in" for r in self._model.rows)
+                    else ""
+                )
             else:
                 text = tr("No notes were heard in this take. Was the microphone near enough?")
             self._layout.addWidget(label(text, px=14))
             return
-        self._layout.addWidget(label(tr("Worth your next five minutes"), px=13, bold=True, second=True))
+        self._layout.addWidget(
+            label(tr("Worth your next five minutes"), px=13, bold=True, second=True)
+        )
         self._layout.addSpacing(4)
         strings = self._model.context().strings
         for n, finding in enumerate(findings, start=1):
@@ -116,19 +128,19 @@ class FindingsColumn(QScrollArea):
             column.setSpacing(2)
             title = finding_title(finding, strings)
             column.addWidget(label(title, px=14, bold=True))
-            column.addWidget(label(finding_sentence(finding, strings), px=13, second=True))
+            column.addWidget(label(finding_sentence(finding), px=13, second=True))
             words = QHBoxLayout()
             words.setSpacing(4)
             words.addWidget(
-                word_button(tr("Listen"), lambda f=finding: self._play(f, loop=False),
+                word_button(tr("Listen"), partial(self._play, finding, loop=False),
                             name=tr("Listen: {title}").format(title=title))
             )  # fmt: skip
             words.addWidget(
-                word_button(tr("Loop it"), lambda f=finding: self._play(f, loop=True),
+                word_button(tr("Loop it"), partial(self._play, finding, loop=True),
                             name=tr("Loop it: {title}").format(title=title))
             )  # fmt: skip
             words.addWidget(
-                word_button(tr("Show"), lambda f=finding: self._model.select(f.notes[0]),
+                word_button(tr("Show"), partial(self._model.select, finding.notes[0]),
                             name=tr("Show: {title}").format(title=title))
             )  # fmt: skip
             words.addStretch(1)
@@ -152,7 +164,9 @@ class FindingsColumn(QScrollArea):
             "dead_channel": tr("One channel is dead; the other was measured."),
         }
         for warning in heard.warnings:
-            self._layout.addWidget(label(texts.get(warning, warning), px=13, italic=True, second=True))
+            self._layout.addWidget(
+                label(texts.get(warning, warning), px=13, italic=True, second=True)
+            )
 
     def _tuning(self, tuning: TuningEstimate) -> None:
         self._layout.addWidget(label(tr("In which tuning?"), px=13, bold=True, second=True))
@@ -179,9 +193,9 @@ class FindingsColumn(QScrollArea):
         if tuning.best_reference is None:
             text_ = tr("no preference: these notes do not tell them apart")
         else:
-            text_ = trn("likely {name} ({n} note tells)", "likely {name} ({n} notes tell them apart)", count).format(
-                name=reference_name(tuning.best_reference), n=count
-            )
+            text_ = trn(
+                "likely {name} ({n} note tells)", "likely {name} ({n} notes tell them apart)", count
+            ).format(name=reference_name(tuning.best_reference), n=count)
         self._layout.addWidget(label(text_, px=13, italic=True, second=True))
         if tuning.estimated_a4_hz is not None:
             own = tr("your A: {hz} Hz").format(hz=f"{tuning.estimated_a4_hz:.1f}")

@@ -98,7 +98,12 @@ class Header(QWidget):
         chip.setToolTip(title)
         chip.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(chip)
-        menu.aboutToShow.connect(lambda: (menu.clear(), fill_menu(menu)))
+
+        def fill() -> None:
+            menu.clear()
+            fill_menu(menu)
+
+        menu.aboutToShow.connect(fill)
         chip.setMenu(menu)
         self._row.addWidget(chip)
         self._chips[name] = chip

@@ -11,8 +11,8 @@ from jigwright.ui.theme import Palette, sans, serif
 
 
 def label(
-    text: str = "", *, px: float = 14, bold: bool = False, italic: bool = False, second: bool = False,
-    old_style: bool = False, wrap: bool = True,
+    text: str = "", *, px: float = 14, bold: bool = False, italic: bool = False,
+    second: bool = False, old_style: bool = False, wrap: bool = True,
 ) -> QLabel:  # fmt: skip
     """A label; ``second`` is second ink, ``old_style`` the serif."""
     made = QLabel(text)
@@ -40,7 +40,7 @@ def word_button(text: str, run: Callable[[], object], *, name: str = "") -> QPus
 def rule() -> QFrame:
     """A thin horizontal line."""
     line = QFrame()
-    line.setProperty("rule", True)  # noqa: FBT003
+    line.setProperty("rule", True)
     line.setFixedHeight(1)
     return line
 

@@ -3,18 +3,27 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
 
 from jigwright.ui.painting.takeprint import paint_take_print
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.widgets.canvas import Canvas
 from jigwright.wording.catalogue import tr
 
 CARD_PX, GAP_PX, HEIGHT_PX = 108, 9, 104
 
 
-class Shelf(QAbstractScrollArea):
+class Shelf(Canvas):
     """Cards of takes; scrolls sideways; arrow keys choose.
 
     Signals
@@ -30,8 +39,6 @@ class Shelf(QAbstractScrollArea):
         self._model = model
         self._palette = palette
         self.setFixedHeight(HEIGHT_PX + 12)
-        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(tr("Shelf of takes"))
         model.takes_changed.connect(self._rebuild)
         model.take_changed.connect(self._reveal)
@@ -39,42 +46,42 @@ class Shelf(QAbstractScrollArea):
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
         self._palette = palette
-        self.viewport().update()
+        self.page.update()
 
     def _rebuild(self) -> None:
         width = len(self._model.prints) * (CARD_PX + GAP_PX) + GAP_PX
-        bar = self.horizontalScrollBar()
-        bar.setRange(0, max(0, width - self.viewport().width()))
-        bar.setPageStep(self.viewport().width())
+        bar = self.across
+        bar.setRange(0, max(0, width - self.page.width()))
+        bar.setPageStep(self.page.width())
         bar.setSingleStep(CARD_PX)
-        self.viewport().update()
+        self.page.update()
 
     def _reveal(self) -> None:
         number = self._model.take_number()
         self._rebuild()
         if number is not None:
             x = (number - 1) * (CARD_PX + GAP_PX)
-            bar = self.horizontalScrollBar()
+            bar = self.across
             if x < bar.value():
                 bar.setValue(x)
-            elif x + CARD_PX + 2 * GAP_PX > bar.value() + self.viewport().width():
-                bar.setValue(x + CARD_PX + 2 * GAP_PX - self.viewport().width())
+            elif x + CARD_PX + 2 * GAP_PX > bar.value() + self.page.width():
+                bar.setValue(x + CARD_PX + 2 * GAP_PX - self.page.width())
 
     def card_rect(self, i: int) -> QRectF:
         """Where a card stands in the viewport."""
-        x = GAP_PX + i * (CARD_PX + GAP_PX) - self.horizontalScrollBar().value()
+        x = GAP_PX + i * (CARD_PX + GAP_PX) - self.across.value()
         return QRectF(x, 6, CARD_PX, HEIGHT_PX - 14)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
         """Draw the visible cards."""
-        painter = QPainter(self.viewport())
+        painter = QPainter(self.page)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         p = self._palette
-        painter.fillRect(self.viewport().rect(), p.color("panel"))
+        painter.fillRect(self.page.rect(), p.color("panel"))
         shown = self._model.take.id if self._model.take else ""
         for i, print_ in enumerate(self._model.prints):
             card = self.card_rect(i)
-            if card.right() < 0 or card.left() > self.viewport().width():
+            if card.right() < 0 or card.left() > self.page.width():
                 continue
             chosen = print_.take.id == shown
             width = 2.5 if chosen and self.hasFocus() else 1.6 if chosen else 1
@@ -85,7 +92,9 @@ class Shelf(QAbstractScrollArea):
             painter.setFont(sans(12))
             painter.setPen(p.color("ink" if chosen else "ink2"))
             foot = QRectF(card.left() + 9, card.bottom() - 23, card.width() - 18, 18)
-            painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, tr("take {n}").format(n=print_.number))
+            painter.drawText(
+                foot, Qt.AlignmentFlag.AlignLeft, tr("take {n}").format(n=print_.number)
+            )
             if print_.take.mark:
                 painter.setFont(sans(12, italic=True))
                 painter.setPen(p.color("accent"))
@@ -116,7 +125,7 @@ class Shelf(QAbstractScrollArea):
     def wheelEvent(self, event: QWheelEvent | None) -> None:  # noqa: N802
         """Scroll sideways."""
         if event is not None:
-            bar = self.horizontalScrollBar()
+            bar = self.across
             bar.setValue(bar.value() - (event.angleDelta().y() or event.angleDelta().x()))
             event.accept()
 

@@ -38,9 +38,7 @@ class Slip(QScrollArea):
         Plays the target of the selected note.
     """
 
-    def __init__(
-        self, model: DeskModel, palette: Palette, hear_target: Callable[[], None]
-    ) -> None:
+    def __init__(self, model: DeskModel, palette: Palette, hear_target: Callable[[], None]) -> None:
         super().__init__()
         self._model = model
         self._palette = palette
@@ -95,7 +93,9 @@ class Slip(QScrollArea):
         if note.string is not None and note.finger is not None:
             text = f"{string_name(context.strings[note.string])}, {finger_name(note.finger)}"
             line = label(text, px=14)
-            line.setToolTip(tr("String and finger are those of the jig's fingering; they cannot be heard."))
+            line.setToolTip(
+                tr("String and finger are those of the jig's fingering; they cannot be heard.")
+            )
             where.addWidget(line)
         where.addWidget(label(self._place_text(note), px=13, second=True))
         where.addStretch(1)
@@ -149,7 +149,9 @@ class Slip(QScrollArea):
         text = tr("cents, give or take {u}").format(u=_uncertainty(note.uncertainty_cents))
         if note.off_mm is not None and abs(note.off_mm) >= 0.25 and note.standing != "in":
             towards = tr("towards the bridge") if note.off_mm > 0 else tr("towards the scroll")
-            text += "\n" + tr("{mm} mm {towards}").format(mm=f"{abs(note.off_mm):.1f}", towards=towards)
+            text += "\n" + tr("{mm} mm {towards}").format(
+                mm=f"{abs(note.off_mm):.1f}", towards=towards
+            )
         return text
 
     def _trace(self, note: JudgedNote) -> None:
@@ -178,9 +180,17 @@ class Slip(QScrollArea):
         m = note.measured
         rows = [(tr("Vibrato"), *_vibrato_text(m.vibrato)), (tr("Loudness"), *_level_text(m.level))]
         if isinstance(m.arrival, Unmeasured):
-            rows.append((tr("Arrival"), tr("cannot tell: {why}").format(why=reason_text(m.arrival.reason)), False))
+            rows.append(
+                (
+                    tr("Arrival"),
+                    tr("cannot tell: {why}").format(why=reason_text(m.arrival.reason)),
+                    False,
+                )
+            )
         for i, (name, text, known) in enumerate(rows):
-            grid.addWidget(label(name, px=13, second=True, wrap=False), i, 0, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(
+                label(name, px=13, second=True, wrap=False), i, 0, Qt.AlignmentFlag.AlignTop
+            )
             grid.addWidget(label(text, px=13, italic=not known, second=not known), i, 1)
         self._layout.addLayout(grid)
         self._layout.addWidget(

@@ -15,7 +15,7 @@ from PyQt6.QtGui import (
     QWheelEvent,
 )
 from PyQt6.QtSvg import QSvgRenderer
-from PyQt6.QtWidgets import QAbstractScrollArea, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jigwright.services.notation import INK, Engraved
 from jigwright.ui.painting.lanes import (
@@ -28,6 +28,7 @@ from jigwright.ui.painting.lanes import (
 from jigwright.ui.painting.xmap import XMap, by_note, by_time
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.widgets.canvas import Canvas
 from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import cents_text, class_name
 
@@ -37,7 +38,7 @@ _NAMES_PX = 22.0
 _MIN_PITCH_PX, _MIN_LEVEL_PX = 110.0, 60.0
 
 
-class TakeView(QAbstractScrollArea):
+class TakeView(Canvas):
     """Draws the shown take; scrolls sideways.
 
     Signals
@@ -64,8 +65,6 @@ class TakeView(QAbstractScrollArea):
         self._playhead_s: float | None = None
         self._xmap = XMap(columns=(), width=0.0, by_time=False)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setAccessibleName(tr("Score and lanes of the take"))
         model.judged_changed.connect(self._rebuild)
         model.selection_changed.connect(self._selection_moved)
@@ -96,33 +95,33 @@ class TakeView(QAbstractScrollArea):
         """Change the theme."""
         self._palette = palette
         self._recolour()
-        self.viewport().update()
+        self.page.update()
 
     def set_playhead(self, time_s: float | None) -> None:
         """Show where the sound is."""
         if time_s != self._playhead_s:
             self._playhead_s = time_s
-            self.viewport().update()
+            self.page.update()
 
     def wanted_width(self) -> float:
         """Width an engraving should have to fill the page."""
-        return max(200.0, (self.viewport().width() - GUTTER - 14) * self.zoom)
+        return max(200.0, (self.page.width() - GUTTER - 14) * self.zoom)
 
     def zoom_by(self, factor: float) -> None:
         """Zoom in or out about the middle of the view."""
         if self.by_time:
-            middle = self._xmap.time_at(self._scroll() + 0.5 * self.viewport().width() - GUTTER)
+            middle = self._xmap.time_at(self._scroll() + 0.5 * self.page.width() - GUTTER)
             self._px_per_s = min(2000.0, max(self._fit_px_per_s(), self._px_per_s * factor))
             self._rebuild()
-            x = self._xmap.x_at(middle) - 0.5 * self.viewport().width() + GUTTER
-            self.horizontalScrollBar().setValue(round(x))
+            x = self._xmap.x_at(middle) - 0.5 * self.page.width() + GUTTER
+            self.across.setValue(round(x))
         else:
             self.zoom = min(6.0, max(1.0, self.zoom * factor))
             self.zoom_changed.emit()
 
     def _fit_px_per_s(self) -> float:
         duration = self._model.heard.duration_s if self._model.heard else 10.0
-        return max(4.0, (self.viewport().width() - GUTTER - 14) / max(duration, 0.5))
+        return max(4.0, (self.page.width() - GUTTER - 14) / max(duration, 0.5))
 
     def _rebuild(self) -> None:
         model = self._model
@@ -139,12 +138,10 @@ class TakeView(QAbstractScrollArea):
             heads = [(h.note_id, h.x + 0.5 * h.width) for h in self._engraved.heads]
             notes = model.judged.notes if model.judged else ()
             ids = [n.measured.lined.note_id for n in notes]
-            self._xmap = by_note(
-                list(zip(ids, spans, strict=True)), heads, self._engraved.width
-            )
+            self._xmap = by_note(list(zip(ids, spans, strict=True)), heads, self._engraved.width)
         self._recolour()
         self._update_scroll()
-        self.viewport().update()
+        self.page.update()
 
     def _recolour(self) -> None:
         self._tiles.clear()
@@ -163,31 +160,31 @@ class TakeView(QAbstractScrollArea):
         self._renderer = QSvgRenderer(QByteArray(svg.encode()))
 
     def _update_scroll(self) -> None:
-        page = self.viewport().width() - GUTTER
-        bar = self.horizontalScrollBar()
+        page = self.page.width() - GUTTER
+        bar = self.across
         bar.setRange(0, max(0, round(self._xmap.width - page)))
         bar.setPageStep(max(1, round(page)))
         bar.setSingleStep(40)
 
     def _scroll(self) -> float:
-        return float(self.horizontalScrollBar().value())
+        return float(self.across.value())
 
     def _selection_moved(self) -> None:
         selected = self._model.selected
         if selected is not None and selected < len(self._xmap.columns):
             c = self._xmap.columns[selected]
-            page = self.viewport().width() - GUTTER
+            page = self.page.width() - GUTTER
             if c.x0 < self._scroll() + 10:
-                self.horizontalScrollBar().setValue(round(c.x0 - 0.3 * page))
+                self.across.setValue(round(c.x0 - 0.3 * page))
             elif c.x1 > self._scroll() + page - 10:
-                self.horizontalScrollBar().setValue(round(c.x1 - 0.7 * page))
-        self.viewport().update()
+                self.across.setValue(round(c.x1 - 0.7 * page))
+        self.page.update()
 
     # places -------------------------------------------------------------------------------
 
     def lane_rects(self) -> tuple[QRectF, QRectF, QRectF, QRectF]:
         """Score, names, pitch and loudness areas in the viewport."""
-        width, height = float(self.viewport().width()), float(self.viewport().height())
+        width, height = float(self.page.width()), float(self.page.height())
         score_h = 0.0
         if not self.by_time and self._engraved is not None:
             score_h = min(self._engraved.height + 8, 0.42 * height)
@@ -204,17 +201,17 @@ class TakeView(QAbstractScrollArea):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
         """Draw what is visible."""
-        painter = QPainter(self.viewport())
+        painter = QPainter(self.page)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         p = self._palette
-        painter.fillRect(self.viewport().rect(), p.color("paper"))
+        painter.fillRect(self.page.rect(), p.color("paper"))
         if self._model.take is None:
             painter.end()
             return
         score, names, pitch, level = self.lane_rects()
         painter.save()
         painter.translate(GUTTER - self._scroll(), 0)
-        view = QRectF(self._scroll(), 0, self.viewport().width() - GUTTER, self.viewport().height())
+        view = QRectF(self._scroll(), 0, self.page.width() - GUTTER, self.page.height())
         painter.setClipRect(view)
         self._paint_selection(painter, view)
         if score.height() > 0:
@@ -316,11 +313,9 @@ class TakeView(QAbstractScrollArea):
             box = QRectF(middle - 40, area.top(), 80, area.height())
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
-    def _paint_lanes(
-        self, painter: QPainter, pitch: QRectF, level: QRectF, view: QRectF
-    ) -> None:
+    def _paint_lanes(self, painter: QPainter, pitch: QRectF, level: QRectF, view: QRectF) -> None:
         model, p = self._model, self._palette
-        page = QRectF(0, 0, self._xmap.width, self.viewport().height())
+        page = QRectF(0, 0, self._xmap.width, self.page.height())
         pitch = QRectF(0, pitch.top(), page.width(), pitch.height())
         level = QRectF(0, level.top(), page.width(), level.height())
         painter.setPen(QPen(p.color("line"), 1))
@@ -343,7 +338,7 @@ class TakeView(QAbstractScrollArea):
 
     def _paint_gutter(self, painter: QPainter, pitch: QRectF, level: QRectF) -> None:
         p, model = self._palette, self._model
-        painter.fillRect(QRectF(0, 0, GUTTER, self.viewport().height()), p.color("paper"))
+        painter.fillRect(QRectF(0, 0, GUTTER, self.page.height()), p.color("paper"))
         tolerance = model.context().tolerance_cents
         span = pitch_span(model.rows, tolerance)
         scale = PitchScale(top=pitch.top() + 4, bottom=pitch.bottom() - 4, span=span)
@@ -363,18 +358,26 @@ class TakeView(QAbstractScrollArea):
 
     def _paint_seconds(self, painter: QPainter, pitch: QRectF) -> None:
         step = next(
-            (s for s in (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300) if s * self._px_per_s > 60),
+            (
+                s
+                for s in (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300)
+                if s * self._px_per_s > 60
+            ),
             600,
         )
         first = int(self._xmap.time_at(self._scroll()) / step)
         t = first * step
-        right = self._xmap.time_at(self._scroll() + self.viewport().width())
+        right = self._xmap.time_at(self._scroll() + self.page.width())
         painter.setPen(self._palette.color("ink2"))
         painter.setFont(sans(12))
         while t <= right:
             x = self._xmap.x_at(t) - self._scroll() + GUTTER
             if x >= GUTTER - 1:
-                text = f"{int(t // 60)}:{t % 60:04.1f}" if step < 1 else f"{int(t // 60)}:{int(t % 60):02d}"
+                text = (
+                    f"{int(t // 60)}:{t % 60:04.1f}"
+                    if step < 1
+                    else f"{int(t // 60)}:{int(t % 60):02d}"
+                )
                 painter.drawText(QRectF(x + 3, pitch.top(), 60, 16), 0, text)
                 painter.drawLine(QPointF(x, pitch.top()), QPointF(x, pitch.top() + 8))
             t += step
@@ -417,7 +420,7 @@ class TakeView(QAbstractScrollArea):
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.zoom_by(1.2 if delta > 0 else 1 / 1.2)
         else:
-            bar = self.horizontalScrollBar()
+            bar = self.across
             bar.setValue(bar.value() - delta)
         event.accept()
 

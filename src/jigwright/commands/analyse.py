@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from jigwright.audio.files import SUFFIXES, SndFiles
-from jigwright.cli import _load_jig, _write_whole
+from jigwright.commands.files import load_jig, write_whole
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.judge.judging import Context
@@ -34,11 +34,13 @@ def run_analyse(options: argparse.Namespace) -> int:
     """Run the command; returns the exit status."""
     jig = None
     if options.jig:
-        jig = _load_jig(Path(options.jig))
+        jig = load_jig(Path(options.jig))
     instrument_id = options.instrument or (jig.instrument_id if jig else "violin")
     if options.notes is not None:
         jig = note_list(options.notes, instrument_id=instrument_id)
-    strings = parse_strings(options.strings) if options.strings else instrument(instrument_id).strings
+    strings = (
+        parse_strings(options.strings) if options.strings else instrument(instrument_id).strings
+    )
     reference = options.reference or (jig.reference if jig and options.jig else "equal")
     context = Context(
         instrument_id=instrument_id,
@@ -49,7 +51,9 @@ def run_analyse(options: argparse.Namespace) -> int:
     )
     paths = _files(options.audio)
     if not paths:
-        print("jigwright: no sound files there: name files or folders that hold some", file=sys.stderr)
+        print(
+            "jigwright: no sound files there: name files or folders that hold some", file=sys.stderr
+        )
         return 1
     requests = [_Request(path=p, jig=jig, context=context) for p in paths]
     outcomes = _run(requests, options.jobs)
@@ -81,30 +85,29 @@ def _run(requests: list[_Request], jobs: int) -> list[tuple[dict[str, Any] | Non
 
 def _analyse_one(request: _Request) -> tuple[dict[str, Any] | None, str]:
     try:
-        analysed = analyse_file(
-            SndFiles(), request.path, jig=request.jig, context=request.context
-        )
+        analysed = analyse_file(SndFiles(), request.path, jig=request.jig, context=request.context)
     except (JigwrightError, OSError) as error:
         return None, error_sentence(error)
-    result = result_dict(
-        analysed, file=str(request.path), context=request.context, jig=request.jig
-    )
+    result = result_dict(analysed, file=str(request.path), context=request.context, jig=request.jig)
     return result, ""
 
 
 def _write(options: argparse.Namespace, results: list[dict[str, Any]], *, several: bool) -> None:
     if options.json and results:
         body: Any = results if several else results[0]
-        _write_whole(Path(options.json), json.dumps(body, indent=1, allow_nan=False) + "\n")
+        write_whole(Path(options.json), json.dumps(body, indent=1, allow_nan=False) + "\n")
     if options.csv and results:
-        _write_whole(Path(options.csv), results_csv(results))
+        write_whole(Path(options.csv), results_csv(results))
     if not options.json and not options.csv:
         for result in results:
             _print_table(result)
 
 
 def _print_table(result: dict[str, Any]) -> None:
-    print(f"{result['source']['file']}  A {result['context']['a4_hz']:g}  {result['context']['reference']}")
+    print(
+        f"{result['source']['file']}  A {result['context']['a4_hz']:g}"
+        f"  {result['context']['reference']}"
+    )
     if not result["notes"]:
         print("  no notes were heard")
     for n in result["notes"]:
@@ -112,10 +115,15 @@ def _print_table(result: dict[str, Any]) -> None:
             print(f"  {n['index']:3d}  {n['written']:<4} {n['state']}")
             continue
         vibrato = n["vibrato"] or {}
-        wave = f"  vibrato {vibrato['rate_hz']} Hz {vibrato['extent_cents']} c" if vibrato.get("present") else ""
+        wave = (
+            f"  vibrato {vibrato['rate_hz']} Hz {vibrato['extent_cents']} c"
+            if vibrato.get("present")
+            else ""
+        )
         kind = (n["arrival"] or {}).get("kind", "")
         print(
-            f"  {n['index']:3d}  {n['written']:<4} {n['state']:<7} {n['onset_s']:7.3f}–{n['offset_s']:7.3f} s"
+            f"  {n['index']:3d}  {n['written']:<4} {n['state']:<7}"
+            f" {n['onset_s']:7.3f}–{n['offset_s']:7.3f} s"
             f"  {n['pitch']['cents']:+7.1f} ± {n['pitch']['uncertainty_cents']:.1f} c  {kind}{wave}"
         )
     for f in result["findings"]:
