@@ -61,7 +61,7 @@ def line_up(
     params : FollowParams
     """
     if jig is None or not jig.events:
-        return _blind(segments, a4_hz)
+        return _blind(segments, a4_hz, params)
     fifths = jig.key.fifths
     if not segments:
         return LinedUp(
@@ -212,7 +212,7 @@ def _same_note(segments: Sequence[Segment], a: int, b: int, p: FollowParams) -> 
     gap_s = second.onset_s - first.offset_s
     shallow = second.attack_db < p.merge_dip_db
     scrap = min(first.offset_s - first.onset_s, second.offset_s - second.onset_s) < 0.08
-    return gap_s < 0.08 and ((near and shallow) or scrap)
+    return gap_s < 0.08 and near and (shallow or scrap)
 
 
 def _row(state: NoteState, jig: Jig, j: int, attempt: int, members: tuple[int, ...]) -> LinedNote:
@@ -236,17 +236,28 @@ def _nearest(segment: Segment, fifths: int, a4_hz: float, offset_cents: float) -
     return Pitch.from_midi(round(A4_MIDI + cents / 100.0), fifths=fifths)
 
 
-def _blind(segments: Sequence[Segment], a4_hz: float) -> LinedUp:
-    cents = np.array([hz_to_cents(s.f0_hz, a4_hz) for s in segments])
-    lengths = np.array([s.offset_s - s.onset_s for s in segments])
+def _blind(segments: Sequence[Segment], a4_hz: float, p: FollowParams) -> LinedUp:
+    groups: list[list[int]] = []
+    for i in range(len(segments)):
+        if groups and _same_note(segments, groups[-1][-1], i, p):
+            groups[-1].append(i)
+        else:
+            groups.append([i])
+    longest = [max(g, key=lambda i: segments[i].offset_s - segments[i].onset_s) for g in groups]
+    cents = np.array([hz_to_cents(segments[i].f0_hz, a4_hz) for i in longest])
+    lengths = np.array([segments[g[-1]].offset_s - segments[g[0]].onset_s for g in groups])
     midi = [round(A4_MIDI + c / 100.0) for c in cents]
     fifths = estimate_signature(midi, lengths)
     notes = tuple(
         LinedNote(
-            state="played", pitch=Pitch.from_midi(k, fifths=fifths), i_event=None, note_id=None,
-            attempt=1, segments=(i,),
+            state="played",
+            pitch=Pitch.from_midi(k, fifths=fifths),
+            i_event=None,
+            note_id=None,
+            attempt=1,
+            segments=tuple(g),
         )
-        for i, k in enumerate(midi)
-    )  # fmt: skip
+        for g, k in zip(groups, midi, strict=True)
+    )
     offset = float(np.median(cents - 100.0 * np.round(cents / 100.0))) if len(cents) else 0.0
     return LinedUp(notes=notes, offset_cents=offset, key_fifths=fifths)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from math import log2
 
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.gauge.arrival import ArrivalParams, measure_arrival
@@ -61,10 +62,18 @@ def _measure(heard: Heard, note: LinedNote, blur_s: float) -> MeasuredNote:
 
 
 def merge_segments(parts: list[Segment]) -> Segment:
-    """One note that was cut in pieces: borders of all, figures of the longest."""
+    """One note that was cut in pieces: borders of all, pitch of all by length, else the longest."""
     longest = max(parts, key=lambda s: s.core_end_s - s.core_start_s)
+    if len(parts) == 1:
+        return longest
+    same = [s for s in parts if abs(1200 * log2(s.f0_hz / longest.f0_hz)) < 80]
+    weight = [s.core_end_s - s.core_start_s for s in same]
+    shift = sum(
+        w * 1200 * log2(s.f0_hz / longest.f0_hz) for w, s in zip(weight, same, strict=True)
+    ) / sum(weight)
     return replace(
         longest,
+        f0_hz=longest.f0_hz * 2.0 ** (shift / 1200.0),
         onset_s=parts[0].onset_s,
         offset_s=parts[-1].offset_s,
         attack_db=parts[0].attack_db,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
@@ -10,6 +11,7 @@ from jigwright.core.errors import AudioError
 from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.frames import Frames, FrameStream, frame_params, join_frames
+from jigwright.core.sound.fundamental import lower_pieces
 from jigwright.core.sound.heard import HOP_S, Contours, Heard
 from jigwright.core.sound.intake import Signal
 from jigwright.core.sound.measure_segment import Take, measure_segments
@@ -61,6 +63,15 @@ def hear(
     contours = find_contour(frames, ContourParams(), floor_db=floor_db)
     blur = params.window_samples / params.rate_hz / HOP_S / 2
     pieces = find_pieces(contours, floor_db=floor_db, blur_frames=max(2, round(blur)))
+    pieces, f0_hz = lower_pieces(
+        pieces,
+        contours.f0_hz,
+        stream.filtered,
+        params.rate_hz,
+        params.hop_samples,
+        params.lowest_hz,
+    )
+    contours = replace(contours, f0_hz=f0_hz)
     take = Take(
         x=stream.filtered, rate_hz=params.rate_hz, hop_samples=params.hop_samples,
         contours=contours, blur_s=blur * HOP_S, noise_db=noise_db,

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from jigwright.core.gauge_maths import robust_line
+from jigwright.core.sound.attack import onset_by_partials
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.partials import refine_pitch
 from jigwright.core.sound.segments import Piece
@@ -116,9 +117,27 @@ def _onset(
         time_s = (at - 1 + float(np.clip(share, 0.0, 1.0))) * HOP_S
     else:
         time_s = at * HOP_S
-        if before is not None and gap <= 3 and abs(piece.cents - before.cents) > 60:
-            time_s = 0.5 * (time_s + _pitch_step_s(take, before, piece))
-    return max(0.0, time_s), max(0.0, dip_db), False
+        if before is not None and gap <= 12 and abs(piece.cents - before.cents) > 60:
+            time_s = _overlapped_onset(take, before, piece, time_s)
+    return max(0.0, time_s), piece.dip_db or max(0.0, dip_db), False
+
+
+def _overlapped_onset(take: Take, before: Piece, piece: Piece, guess_s: float) -> float:
+    """Onset under the tail of the note before."""
+    window_s = max(0.02, 4.5 / 2.0 ** (before.cents / 1200.0))
+    start_s = max(0.0, before.start * HOP_S, guess_s - 0.08 - window_s)
+    stop_s = min(piece.stop * HOP_S, guess_s + 0.09 + window_s)
+    part = take.x[round(start_s * take.rate_hz) : round(stop_s * take.rate_hz)]
+    found = onset_by_partials(
+        part,
+        take.rate_hz,
+        2.0 ** (before.cents / 1200.0),
+        2.0 ** (piece.cents / 1200.0),
+        window_s=window_s,
+    )
+    if found is None:
+        return 0.5 * (guess_s + _pitch_step_s(take, before, piece))
+    return start_s + found
 
 
 def _pitch_step_s(take: Take, before: Piece, piece: Piece) -> float:

@@ -152,20 +152,22 @@ def _split_at_dips(piece: Piece, level_db: Floats, clarity: Floats) -> list[Piec
     """Split where the bow let go: a dip below both shoulders with a rougher sound."""
     level = level_db[piece.start : piece.stop]
     n = len(level)
-    reach = 24
+    reach = 40
     cuts: list[tuple[int, float]] = []
     if n > 2 * _MIN_NOTE_FRAMES:
         t = _MIN_NOTE_FRAMES
         while t < n - _MIN_NOTE_FRAMES:
             lo, hi = max(0, t - reach), min(n, t + reach + 1)
             if level[t] <= level[lo:hi].min() + 1e-9:
-                depth = min(level[lo:t].max(), level[t:hi].max()) - level[t]
+                fall = level[lo:t].max() - level[t]
+                depth = min(fall, level[t:hi].max() - level[t])
                 rough = 1.0 - float(clarity[piece.start + t - 3 : piece.start + t + 4].min())
                 usual = 1.0 - float(np.median(clarity[piece.start : piece.stop]))
                 width = _dip_width(level, t, 0.5 * depth)
                 jolt = rough > 3.0 * usual + 0.01
-                deep = depth >= 9.0 and width <= 40
-                if deep or (depth >= _DIP_DB and jolt and width <= 24):
+                deep = depth >= 8.0 and width <= 60
+                slow = fall >= 7.0 and depth >= 3.5 and width <= 60
+                if deep or slow or (depth >= _DIP_DB and jolt and width <= 30):
                     cuts.append((t, float(depth)))
                     t += _MIN_NOTE_FRAMES
                     continue

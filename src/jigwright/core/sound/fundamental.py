@@ -1,0 +1,122 @@
+"""Is the fundamental lower than the period found? The subharmonic test of a piece.
+
+A bowed string may sound almost only at every second or third partial; the shortest period is then
+2 or 3 times too short. A lower fundamental ``f/k`` is taken when nearly all of its partials that
+are not multiples of ``k`` stand as lines well above the floor between partials, and do not die
+away like the tail of a note before. A string excited in sympathy cannot feign this: it is driven
+only at the partials it shares.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from scipy import fft
+
+from jigwright.core.sound.segments import Piece
+from jigwright.core.values import Floats
+
+_ABOVE_FLOOR_DB = 14.0
+_WEAKEST_DB = -56.0
+_N_TESTED = 6
+_LONGEST_S = 1.2
+
+
+def true_divisor(x: Floats, rate_hz: int, f_hz: float, lowest_hz: float) -> int:
+    """Return 1, 2, 3, 4 or 5: by how much ``f_hz`` is above the fundamental.
+
+    Parameters
+    ----------
+    x : ndarray
+        Steady sound of the piece, at least 0.1 s for a decision.
+    rate_hz : int
+    f_hz : float
+        Frequency of the period found.
+    lowest_hz : float
+        No fundamental lies below.
+    """
+    n = min(len(x), round(_LONGEST_S * rate_hz)) // 2 * 2
+    n = 2 * fft.next_fast_len(n // 2) if 2 * fft.next_fast_len(n // 2) <= len(x) else n
+    if n < 0.1 * rate_hz:
+        return 1
+    lo = (len(x) - n) // 2
+    part = x[lo : lo + n]
+    halves = [_spectrum(h) for h in (part[: n // 2], part[n // 2 :])]
+    found = 1
+    for k in (2, 3, 4, 5):
+        if f_hz / k < lowest_hz or f_hz / k < 5.0 * rate_hz / n:
+            break
+        if all(_lines(h, n // 2, rate_hz, f_hz / k, k) for h in halves):
+            found = k
+    return found
+
+
+def _spectrum(x: Floats) -> Floats:
+    return np.asarray(np.abs(fft.rfft(x * np.hanning(len(x)), 2 * len(x))) ** 2)
+
+
+def _lines(power: Floats, n: int, rate_hz: int, f_hz: float, k: int) -> bool:
+    per_hz = 2 * n / rate_hz
+    wide = 3
+    wanted = [h for h in range(1, 4 * _N_TESTED) if h % k][:_N_TESTED]
+    wanted = [h for h in wanted if (h + 1) * f_hz < 0.45 * rate_hz]
+    if len(wanted) < 4:
+        return False
+    strongest = max(_peak(power, h * k * f_hz * per_hz, wide) for h in (1, 2, 3))
+    n_good = 0
+    for h in wanted:
+        peak = _peak(power, h * f_hz * per_hz, wide)
+        floor = float(
+            np.median(
+                np.concatenate(
+                    [_around(power, (h + side) * f_hz * per_hz, wide) for side in (-0.5, 0.5)]
+                )
+            )
+        )
+        high = 10 * np.log10((peak + 1e-30) / (floor + 1e-30)) > _ABOVE_FLOOR_DB
+        n_good += high and 10 * np.log10((peak + 1e-30) / (strongest + 1e-30)) > _WEAKEST_DB
+    return n_good >= len(wanted) - 1
+
+
+def _around(power: Floats, at: float, wide: int) -> Floats:
+    i = round(at)
+    return power[max(0, i - wide) : i + wide + 1]
+
+
+def _peak(power: Floats, at: float, wide: int) -> float:
+    part = _around(power, at, wide)
+    return float(part.max()) if len(part) else 0.0
+
+
+def lower_pieces(
+    pieces: list[Piece], f0_hz: Floats, x: Floats, rate_hz: int, hop: int, lowest_hz: float
+) -> tuple[list[Piece], Floats]:
+    """Correct pieces whose fundamental is lower, and join what then is one note.
+
+    Returns
+    -------
+    (list of Piece, ndarray)
+        The pieces and the corrected contour.
+    """
+    f0 = np.array(f0_hz)
+    result: list[Piece] = []
+    for piece in pieces:
+        a, b = piece.start, piece.stop
+        margin = min(6, (b - a) // 5)
+        f_hz = float(2.0 ** (piece.cents / 1200.0))
+        k = true_divisor(x[(a + margin) * hop : (b - margin) * hop], rate_hz, f_hz, lowest_hz)
+        if k > 1:
+            f0[a:b] /= k
+            piece = replace(piece, cents=piece.cents - 1200.0 * float(np.log2(k)))  # noqa: PLW2901
+        before = result[-1] if result else None
+        if (
+            before is not None
+            and not piece.broken_before
+            and a - before.stop <= 3
+            and abs(piece.cents - before.cents) < 40
+        ):
+            result[-1] = replace(before, stop=b)
+        else:
+            result.append(piece)
+    return result, f0
