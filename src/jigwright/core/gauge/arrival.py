@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.gauge.values import Arrival, ArrivalKind, Vibrato
-from jigwright.core.gauge.vibrato import fit_sinusoid
+from jigwright.core.gauge_maths import fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Floats, Unmeasured
 

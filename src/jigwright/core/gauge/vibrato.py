@@ -13,11 +13,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from jigwright.core.gauge.values import Vibrato
+from jigwright.core.gauge_maths import MAX_RATE_HZ, MIN_RATE_HZ, fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Floats, Unmeasured
 
 METHOD_VERSION = 1
-MIN_RATE_HZ, MAX_RATE_HZ = 3.5, 9.5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,39 +47,6 @@ def window_gain(rate_hz: float, window_s: float) -> float:
     The square-difference peak acts as a plain average over 0.72 of the window.
     """
     return float(np.sinc(rate_hz * 0.72 * window_s))
-
-
-def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float]:
-    """Best sinusoid plus line.
-
-    Returns
-    -------
-    (float, float, float, float)
-        Rate in Hz, amplitude (half extent) in cents, phase in radians, share of variance.
-    """
-    detrended = cents - np.polyval(np.polyfit(t_s, cents, 1), t_s)
-    coarse = np.arange(MIN_RATE_HZ - 0.5, MAX_RATE_HZ + 0.5, 0.1)
-    best = coarse[int(np.argmax(_explained(t_s, detrended, coarse)[0]))]
-    fine = best + np.arange(-0.1, 0.1001, 0.01)
-    share, amplitude, phase = _explained(t_s, detrended, fine)
-    i = int(np.argmax(share))
-    return float(fine[i]), float(amplitude[i]), float(phase[i]), float(share[i])
-
-
-def _explained(t_s: Floats, y: Floats, rates_hz: Floats) -> tuple[Floats, Floats, Floats]:
-    """Share of variance, amplitude and phase of the best sinusoid plus line at each rate."""
-    angle = 2 * np.pi * rates_hz[:, None] * t_s[None, :]
-    cos, sin = np.cos(angle), np.sin(angle)
-    one = np.broadcast_to(np.ones_like(t_s), cos.shape)
-    line = np.broadcast_to(t_s - t_s.mean(), cos.shape)
-    basis = np.stack([cos, sin, one, line], axis=2)
-    gram = np.einsum("rti,rtj->rij", basis, basis) + 1e-9 * np.eye(4)
-    right = np.einsum("rti,t->ri", basis, y)
-    coefficients = np.linalg.solve(gram, right[:, :, None])[:, :, 0]
-    total = max(float(np.sum((y - y.mean()) ** 2)), 1e-12)
-    left = np.sum((y[None, :] - np.einsum("rti,ri->rt", basis, coefficients)) ** 2, axis=1)
-    a, b = coefficients[:, 0], coefficients[:, 1]
-    return 1.0 - left / total, np.hypot(a, b), np.arctan2(a, b)
 
 
 def measure_vibrato(

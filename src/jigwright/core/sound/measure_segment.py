@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from jigwright.core.gauge_maths import robust_line
+from jigwright.core.gauge_maths import fit_sinusoid, robust_line
 from jigwright.core.sound.attack import onset_by_partials
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.partials import refine_pitch
@@ -200,7 +200,7 @@ def _skip_arrival(take: Take, lo: int, hi: int) -> tuple[int, int]:
     if len(later) < 8:
         return lo, hi
     low, high = np.percentile(later, [4, 96])
-    margin = 4.0 + 0.5 * (high - low)
+    margin = 4.0 + 1.0 * (high - low)
     outside = ~((cents > low - margin) & (cents < high + margin))
     early = np.flatnonzero(outside[: n // 2])
     if len(early):
@@ -225,14 +225,28 @@ def _pitch(take: Take, lo: int, hi: int, contour_hz: Floats) -> tuple[float, flo
     middle = float(np.median(cents))
     clean = np.clip(cents, middle - 120.0, middle + 120.0)
     wobble = float(np.std(clean))
-    steady = wobble < 2.0 or len(clean) < 12
-    carrier = np.full_like(clean, middle) if steady else clean
+    if wobble > 2.0 and len(clean) >= 24:
+        return _moving_centre(clean)
+    carrier = np.full_like(clean, middle)
     a, b = lo * take.hop_samples, hi * take.hop_samples
     refined = refine_pitch(take.x[a:b], take.rate_hz, 2.0 ** (carrier / 1200.0))
-    plain = float(np.mean(clean))
-    if refined is None or abs(refined.offset_cents) > 15.0:
-        return plain, max(0.5, wobble / np.sqrt(max(1, len(clean) / 8)))
-    return float(np.mean(carrier)) + refined.offset_cents, refined.sd_cents
+    if refined is None or abs(refined.offset_cents) > 2.0 * wobble + 2.0:
+        return float(np.mean(clean)), max(0.5, wobble / float(np.sqrt(max(1, len(clean) / 8))))
+    return middle + refined.offset_cents, refined.sd_cents
+
+
+def _moving_centre(cents: Floats) -> tuple[float, float]:
+    """Mean of a pitch that moves; a regular vibrato is taken out, so that cycles need not be whole.
+
+    Demodulation over a moving pitch loses its place; the contour's own mean does not.
+    """
+    t_s = np.arange(len(cents)) * HOP_S
+    rate, half, phase, share = fit_sinusoid(t_s, cents)
+    if share > 0.5:
+        left = cents - half * np.sin(2 * np.pi * rate * t_s + phase)
+    else:
+        left = cents
+    return float(np.mean(left)), 0.05 + 0.25 * float(np.std(left)) / float(np.sqrt(len(cents) / 8))
 
 
 def _uncertainty(sd: float, spread: float, length_s: float) -> float:
