@@ -43,9 +43,9 @@ def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float
         Rate in Hz, amplitude (half extent) in cents, phase in radians, share of variance.
     """
     detrended = cents - np.polyval(np.polyfit(t_s, cents, 1), t_s)
-    coarse = np.arange(MIN_RATE_HZ - 0.5, MAX_RATE_HZ + 0.5, 0.1)
+    coarse = np.arange(MIN_RATE_HZ - 0.5, MAX_RATE_HZ + 0.5, 0.2)
     best = coarse[int(np.argmax(_explained(t_s, detrended, coarse)[0]))]
-    fine = best + np.arange(-0.1, 0.1001, 0.01)
+    fine = best + np.arange(-0.2, 0.2001, 0.02)
     share, amplitude, phase = _explained(t_s, detrended, fine)
     i = int(np.argmax(share))
     return float(fine[i]), float(amplitude[i]), float(phase[i]), float(share[i])

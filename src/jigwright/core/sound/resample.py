@@ -34,14 +34,14 @@ class BlockResampler:
 
     def _design(self) -> tuple[Floats, int]:
         wide = max(self._up, self._down)
-        half = 24 * wide
+        half = 16 * wide
         half = math.ceil(half / self._down) * self._down
-        cutoff = 0.92 / wide
+        cutoff = 0.9 / wide
         if wide == 1:
             taps = np.zeros(2 * half + 1)
             taps[half] = 1.0
         else:
-            taps = signal.firwin(2 * half + 1, cutoff, window=("kaiser", 8.0)) * self._up
+            taps = signal.firwin(2 * half + 1, cutoff, window=("kaiser", 7.0)) * self._up
         return taps, half
 
     def push(self, block: Floats) -> Floats:
