@@ -298,9 +298,7 @@ class Studio:
         return self._replay("undone = 1 ORDER BY n", "operation", undone=0)
 
     def _replay(self, where: str, column: str, *, undone: int) -> str | None:
-        row = self._db.execute(
-            f"SELECT n, {column} FROM journal WHERE {where} LIMIT 1"
-        ).fetchone()
+        row = self._db.execute(f"SELECT n, {column} FROM journal WHERE {where} LIMIT 1").fetchone()
         if row is None:
             return None
         step = json.loads(row[1])

@@ -86,7 +86,7 @@ def measure_arrival(
     settled = int(outside[-1]) + 1 if len(outside) and _from_start(outside) else 0
     settle_s = skip + settled * HOP_S if settled else 0.0
     return Arrival(
-        kind=_kind(steady[:settled], first, settled * HOP_S, params),
+        kind=_kind(steady[: settled + 20 if settled else 0], first, settled * HOP_S, params),
         first_cents=first,
         settle_s=settle_s,
     )
@@ -129,6 +129,6 @@ def _reversals(cents: Floats, least: float) -> int:
         elif direction <= 0 and value > extreme + least:
             turns += direction < 0
             direction, extreme = 1, float(value)
-        elif (direction >= 0 and value > extreme) or (direction <= 0 and value < extreme):
+        elif (direction > 0 and value > extreme) or (direction < 0 and value < extreme):
             extreme = float(value)
     return turns

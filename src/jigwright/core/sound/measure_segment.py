@@ -16,6 +16,8 @@ from jigwright.core.values import Floats
 _ONSET_DB = 20.0
 _OFFSET_DB = 12.0
 _LEAST_CLARITY = 0.6
+_GLIDING_C_PER_S = 1300.0
+_RESTLESS_CENTS = 46.0  # wider than any vibrato played: speech, or a glide without rest
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -69,14 +71,17 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
     track = 1200.0 * np.log2(take.contours.f0_hz[lo:hi])
     track = track[np.isfinite(track)]
     spread = float(np.std(track)) if len(track) > 2 else 0.0
-    drift = robust_line(np.arange(len(track)) * HOP_S, track)[0] if len(track) > 10 else 0.0
+    drift = robust_line(np.arange(len(track)) * HOP_S, track)[0] if len(track) > 4 else 0.0
+    uncertainty = _uncertainty(sd, spread, (hi - lo) * HOP_S)
+    if max(spread / _RESTLESS_CENTS, abs(drift) / _GLIDING_C_PER_S, uncertainty / 30.0) > 1.0:
+        return None
     return Segment(
         onset_s=onset_s,
         offset_s=offset_s,
         core_start_s=lo * HOP_S,
         core_end_s=hi * HOP_S,
         f0_hz=float(2.0 ** (cents / 1200.0)),
-        uncertainty_cents=_uncertainty(sd, spread, (hi - lo) * HOP_S),
+        uncertainty_cents=uncertainty,
         spread_cents=spread,
         drift_cents_per_s=drift,
         level_dbfs=_mean_db(level[lo:hi]),
@@ -105,7 +110,8 @@ def _onset(
     shoulder = min(own_db, _mean_db(level[before.start : before.stop]) if before else own_db)
     lowest = int(np.argmin(stretch))
     dip_db = shoulder - float(stretch[lowest])
-    if before is not None and gap <= 3 and dip_db < 4.0 and not piece.dip_db:
+    near = 3 + round(take.blur_s / HOP_S)
+    if before is not None and gap <= near and dip_db < 4.0 and not piece.dip_db:
         return _pitch_step_s(take, before, piece), 0.0, True
     threshold = own_db - _ONSET_DB
     at = lo + lowest
@@ -118,7 +124,9 @@ def _onset(
     else:
         time_s = at * HOP_S
         if before is not None and gap <= 12 and abs(piece.cents - before.cents) > 60:
-            time_s = _overlapped_onset(take, before, piece, time_s)
+            found_s = _overlapped_onset(take, before, piece, time_s)
+            # in a deep dip nothing of the new note can sound before the deepest point
+            time_s = max(found_s, time_s - 0.01) if dip_db > 8.0 else found_s
     return max(0.0, time_s), piece.dip_db or max(0.0, dip_db), False
 
 

@@ -54,7 +54,7 @@ def find_pieces(contours: Contours, *, floor_db: float, blur_frames: int) -> lis
     blur_frames : int
         Half the length of the analysis window in frames: how far a step is smeared.
     """
-    cents = 1200.0 * np.log2(np.where(np.isfinite(contours.f0_hz), contours.f0_hz, 1.0))
+    cents = 1200.0 * np.log2(contours.f0_hz)
     voiced = np.isfinite(contours.f0_hz) & (contours.level_db > floor_db)
     pieces: list[Piece] = []
     for start, stop in _runs(voiced, bridge=3):
@@ -69,7 +69,7 @@ def find_pieces(contours: Contours, *, floor_db: float, blur_frames: int) -> lis
             )
             for a, b in zip(cuts, cuts[1:], strict=False)
         ]  # fmt: skip
-        steps = _merge_glides(steps, cents, blur_frames)
+        steps = _merge_glides(steps, cents, contours.level_db, blur_frames)
         for piece in steps:
             pieces.extend(_split_at_dips(piece, contours.level_db, contours.clarity))
     return [p for p in pieces if p.stop - p.start >= _MIN_NOTE_FRAMES]
@@ -101,7 +101,9 @@ def _fill(cents: Floats, voiced: NDArray[np.bool_]) -> Floats:
     return np.asarray(np.median(np.lib.stride_tricks.sliding_window_view(padded, 5), axis=1))
 
 
-def _merge_glides(steps: list[Piece], cents: Floats, blur_frames: int) -> list[Piece]:
+def _merge_glides(
+    steps: list[Piece], cents: Floats, level_db: Floats, blur_frames: int
+) -> list[Piece]:
     """Join pieces of one pitch and give glides to the note they lead into."""
     merged: list[Piece] = []
     for piece in steps:
@@ -124,7 +126,9 @@ def _merge_glides(steps: list[Piece], cents: Floats, blur_frames: int) -> list[P
                 start=before.start, stop=piece.stop, cents=before.cents,
                 broken_before=before.broken_before,
             )  # fmt: skip
-        elif after is not None and _is_glide(piece, cents):
+        elif after is not None and (
+            _is_glide(piece, cents) or _slides_in(piece, after, cents, level_db, blur_frames)
+        ):
             merged[i + 1] = Piece(
                 start=piece.start, stop=after.stop, cents=after.cents,
                 broken_before=piece.broken_before,
@@ -141,7 +145,7 @@ def _merge_glides(steps: list[Piece], cents: Floats, blur_frames: int) -> list[P
 
 
 def _joined(a: Piece, b: Piece, cents: Floats) -> Piece:
-    middle = float(np.median(cents[a.start : b.stop]))
+    middle = float(np.nanmedian(cents[a.start : b.stop]))
     return Piece(start=a.start, stop=b.stop, cents=middle, broken_before=a.broken_before)
 
 
@@ -153,6 +157,33 @@ def _is_glide(piece: Piece, cents: Floats) -> bool:
     slope = np.diff(part)
     same_way = max(np.mean(slope > 0), np.mean(slope < 0))
     return bool(same_way > 0.8 and np.ptp(part) > 60.0 and np.median(np.abs(slope)) > 3.0)
+
+
+def _slides_in(
+    piece: Piece, after: Piece, cents: Floats, level_db: Floats, blur_frames: int
+) -> bool:
+    """Whether a short piece is the beginning of a slow slide into the next.
+
+    A slur steps within the analysis window and a few hundredths of a second; a slide takes longer
+    between a fifth and four fifths of the way.
+    """
+    if after.start - piece.stop > 3 or piece.stop - piece.start > 60 or after.broken_before:
+        return False
+    third = max(3, (piece.stop - piece.start) // 3)
+    begins = float(np.nanmedian(cents[piece.start + 2 : piece.start + 2 + third]))
+    distance = after.cents - begins
+    if not 30.0 < abs(distance) < 260.0:
+        return False
+    before, behind = level_db[piece.start : piece.stop], level_db[after.start : after.start + 20]
+    lowest = level_db[piece.stop - 8 : piece.stop + 8].min()
+    if min(np.median(before), np.median(behind)) - lowest > 2.5:
+        return False
+    if abs(np.median(before) - np.median(behind)) > 5.0:
+        return False
+    way = (cents[piece.start : min(after.stop, piece.stop + 60)] - begins) / distance
+    done = np.flatnonzero(way > 0.8)
+    begun = np.flatnonzero(way[: done[0]] < 0.2) if len(done) else done
+    return bool(len(begun) and done[0] - begun[-1] > 7 + blur_frames)
 
 
 def _split_at_dips(piece: Piece, level_db: Floats, clarity: Floats) -> list[Piece]:
