@@ -176,11 +176,12 @@ def _slides_in(
         return False
     before, behind = level_db[piece.start : piece.stop], level_db[after.start : after.start + 20]
     lowest = level_db[piece.stop - 8 : piece.stop + 8].min()
-    if min(np.median(before), np.median(behind)) - lowest > 2.5:
+    if min(np.median(before), np.median(behind)) - lowest > 3.5:
         return False
-    if abs(np.median(before) - np.median(behind)) > 5.0:
+    if abs(np.median(before) - np.median(behind)) > 7.0:
         return False
-    way = (cents[piece.start : min(after.stop, piece.stop + 60)] - begins) / distance
+    at = piece.start + 2 + third // 2  # past what the window still hears of the note before
+    way = (cents[at : min(after.stop, piece.stop + 60)] - begins) / distance
     done = np.flatnonzero(way > 0.8)
     begun = np.flatnonzero(way[: done[0]] < 0.2) if len(done) else done
     return bool(len(begun) and done[0] - begun[-1] > 7 + blur_frames)
