@@ -2,7 +2,7 @@ from __future__ import annotations
 
 import os
 import shutil
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -10,48 +10,15 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from jigwright.audio.files import SndFiles
-from jigwright.core.jig.model import Jig
-from jigwright.core.jig.scales import make_scale
 from jigwright.core.music.instruments import instrument
-from jigwright.core.music.keys import Key
-from jigwright.core.music.pitch import PitchClass
-from jigwright.core.music.references import pure_strings
-from jigwright.core.player.faults import parse_faults
-from jigwright.core.player.play import Performance, play
-from jigwright.core.sound.heard import Heard
-from jigwright.core.sound.intake import choose_signal
-from jigwright.core.sound.listen import hear
-from jigwright.services.records import OwnedInstrument, Player, TakeRecord
+from jigwright.services.records import OwnedInstrument, Player
 from jigwright.store.studio import open_studio
+from signals import listen, perform, scale, take_record
 
 settings.register_profile(
     "suite", max_examples=40, deadline=None, suppress_health_check=list(HealthCheck)
 )
 settings.load_profile("suite")
-
-TONICS = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
-
-
-def scale(kind: str = "violin", *, slur: int = 1, tempo: float = 120.0, octaves: int = 1) -> Jig:
-    return make_scale(
-        jig_id=f"scale-{kind}",
-        instrument_id=kind,
-        key=Key(PitchClass.parse(TONICS[kind])),
-        slur=slur,
-        tempo_bpm=tempo,
-        octaves=octaves,
-    )
-
-
-def perform(jig: Jig, faults: str = "", *, seed: int = 1, a4_hz: float = 440.0) -> Performance:
-    return play(jig, seed=seed, faults=parse_faults(faults), a4_hz=a4_hz)
-
-
-def listen(performance: Performance) -> Heard:
-    inst = instrument(performance.instrument_id)
-    lowest = min(pure_strings(inst.strings, performance.a4_hz).values())
-    signal = choose_signal(performance.sound.samples, performance.sound.rate_hz)
-    return hear(signal, inst, lowest_open_hz=lowest)
 
 
 @pytest.fixture(scope="session")
@@ -90,17 +57,6 @@ def small_studio(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
-def take_record(
-    take_id: str, jig: Jig | None, *, utc: str = "2026-11-02T10:00:00Z", seconds: float = 1.0
-) -> TakeRecord:
-    return TakeRecord(
-        id=take_id, jig_id=jig.id if jig else None, jig_revision=jig.revision if jig else None,
-        player_id="p", instrument_id="i", recorded_utc=utc, utc_offset_min=0, audio="", sha256="",
-        source_name="a.wav", duration_s=seconds, a4_hz=440.0, reference="equal",
-        tolerance_cents=10.0, input_name="test",
-    )  # fmt: skip
-
-
 @pytest.fixture
 def studio_copy(small_studio: Path, tmp_path: Path) -> Path:
     target = tmp_path / "studio"
@@ -109,7 +65,7 @@ def studio_copy(small_studio: Path, tmp_path: Path) -> Path:
 
 
 @pytest.fixture
-def write_sound(tmp_path: Path) -> Iterator[Callable[..., Path]]:
+def write_sound(tmp_path: Path) -> Callable[..., Path]:
     import soundfile
 
     def write(
@@ -119,4 +75,4 @@ def write_sound(tmp_path: Path) -> Iterator[Callable[..., Path]]:
         soundfile.write(path, samples, rate_hz, subtype=subtype)
         return path
 
-    yield write
+    return write

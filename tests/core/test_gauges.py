@@ -3,7 +3,6 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from conftest import listen, perform, scale
 from jigwright.core.gauge.arrival import ArrivalParams, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
 from jigwright.core.gauge.values import Arrival, Level, Vibrato
@@ -14,6 +13,7 @@ from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s
 from jigwright.core.music.instruments import INSTRUMENTS
 from jigwright.core.sound.heard import Contours, Segment
 from jigwright.core.values import Unmeasured
+from signals import listen, perform, scale
 
 HOP = 0.005
 

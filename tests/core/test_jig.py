@@ -8,7 +8,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import scale
 from jigwright.core.errors import FaultError, JigError, PitchNameError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import change_pitch, note_list
@@ -18,6 +17,7 @@ from jigwright.core.music.keys import MODES, Key
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.player.faults import BackOne, Detune, Vibrato, parse_faults
 from jigwright.services.mei import jig_to_mei
+from signals import scale
 
 
 @given(

@@ -5,7 +5,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import listen, perform, scale
 from jigwright.core.errors import AudioError
 from jigwright.core.music.instruments import INSTRUMENTS, instrument
 from jigwright.core.music.pitch import hz_to_cents
@@ -15,6 +14,7 @@ from jigwright.core.sound.fundamental import true_divisor
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
 from jigwright.core.sound.partials import refine_pitch
+from signals import listen, perform, scale
 
 RATE = 48_000
 

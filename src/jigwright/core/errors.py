@@ -21,6 +21,9 @@ class PitchNameError(JigwrightError, ValueError):
         super().__init__(f"not a pitch name: {text=!r} (write for instance D4, F#4, Bb3)")
         self.text = text
 
+    def __reduce__(self) -> tuple[type[PitchNameError], tuple[str]]:
+        return type(self), (self.text,)
+
 
 class TuningError(JigwrightError, ValueError):
     """A tuning, reference or scale file cannot be used."""
@@ -59,6 +62,9 @@ class AudioError(JigwrightError, ValueError):
         self.reason = reason
         self.detail = detail
 
+    def __reduce__(self) -> tuple[type[AudioError], tuple[str, str]]:
+        return type(self), (self.reason, self.detail)
+
 
 class StoreError(JigwrightError, OSError):
     """The studio folder or its database cannot be used.
@@ -73,3 +79,6 @@ class StoreError(JigwrightError, OSError):
         super().__init__(f"{reason}: {detail}")
         self.reason = reason
         self.detail = detail
+
+    def __reduce__(self) -> tuple[type[StoreError], tuple[str, str]]:
+        return type(self), (self.reason, self.detail)

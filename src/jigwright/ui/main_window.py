@@ -53,6 +53,7 @@ class MainWindow(QMainWindow):
     def __init__(self, outside: Outside, palette: Palette) -> None:
         super().__init__()
         self._palette = palette
+        self._closed = False
         self.jobs = JobRunner(outside.worker, self)
         self.model = DeskModel(outside.studio, self)
         self.sound = SoundModel(outside.output, self.jobs, outside.cache, self)
@@ -363,6 +364,11 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802
         """Fall silent and stop the worker."""
-        self.sound.stop()
-        self.jobs.close()
+        if not self._closed:
+            self._closed = True
+            self.sound.stop()
+            self.desk.close_down()
+            self.jigs.close_down()
+            self._quiet.stop()
+            self.jobs.close()
         super().closeEvent(event)

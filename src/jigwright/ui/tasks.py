@@ -24,6 +24,7 @@ class JobRunner(QObject):
         self._worker = worker
         self._notifier: QSocketNotifier | None = None
         self._by_key: dict[str, int] = {}
+        self._closed = False
         worker.watch(self._watch)
 
     def run(
@@ -40,7 +41,7 @@ class JobRunner(QObject):
         number = 0
 
         def fresh() -> bool:
-            return key is None or self._by_key.get(key) == number
+            return not self._closed and (key is None or self._by_key.get(key) == number)
 
         def on_done(value: Any) -> None:
             if fresh():
@@ -67,7 +68,8 @@ class JobRunner(QObject):
         self._worker.cancel(number)
 
     def close(self) -> None:
-        """Stop watching and stop the worker."""
+        """Stop watching and stop the worker; nothing is called back any more."""
+        self._closed = True
         self._watch(None)
         self._worker.close()
 

@@ -116,6 +116,11 @@ class DeskPlace(QWidget):
             self._stack.setCurrentWidget(self.view if self._model.prints else self._empty)
         self.transport.setEnabled(bool(self._model.prints))
 
+    def close_down(self) -> None:
+        """Stop waiting work; the studio may close."""
+        self._engrave_soon.stop()
+        self.view.zoom_changed.disconnect(self._engrave_soon.start)
+
     # score --------------------------------------------------------------------------------
 
     def _take_changed(self) -> None:

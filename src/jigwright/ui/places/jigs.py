@@ -149,6 +149,10 @@ class JigsPlace(QWidget):
         self._palette = palette
         self._preview.update()
 
+    def close_down(self) -> None:
+        """Stop waiting work; the studio may close."""
+        self._soon.stop()
+
     def refresh(self) -> None:
         """Read the list anew and show the current jig."""
         self._list.blockSignals(True)

@@ -100,15 +100,13 @@ class FindingsColumn(QScrollArea):
 
     def _findings(self, findings: tuple[Finding, ...]) -> None:
         if not findings:
-            text = tr("Nothing stands out beyond doubt.")
-            if self._model.rows:
-                text += (
-                    " " + tr("Every note that was heard lies inside the tolerance.")
-                    if all(r.standing == "in" for r in self._model.rows)
-                    else ""
-                )
-            else:
+            rows = self._model.rows
+            if not any(r.cents is not None for r in rows):
                 text = tr("No notes were heard in this take. Was the microphone near enough?")
+            elif all(r.standing == "in" for r in rows):
+                text = tr("Every note that was heard lies inside the tolerance.")
+            else:
+                text = tr("Nothing stands out beyond doubt.")
             self._layout.addWidget(label(text, px=14))
             return
         self._layout.addWidget(

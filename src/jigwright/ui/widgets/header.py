@@ -20,9 +20,9 @@ class PlaceButton(QToolButton):
         self.setText(text)
         self.setFont(sans(17))
         self.setCheckable(True)
-        self.setAutoExclusive(True)
         self.setAccessibleName(text)
         self.setMinimumHeight(48)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.toggled.connect(lambda on: self.setFont(sans(17, bold=on)))
 
     def set_palette(self, palette: Palette) -> None:
@@ -79,7 +79,8 @@ class Header(QWidget):
 
     def show_place(self, name: str) -> None:
         """Underline a place."""
-        self._places[name].setChecked(True)
+        for other, button in self._places.items():
+            button.setChecked(other == name)
 
     def add_chip(self, name: str, title: str, fill_menu: Callable[[QMenu], None]) -> None:
         """Add a context word whose menu is filled when it opens.
@@ -96,6 +97,7 @@ class Header(QWidget):
         chip.setFont(sans(13))
         chip.setAccessibleName(title)
         chip.setToolTip(title)
+        chip.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         chip.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(chip)
 

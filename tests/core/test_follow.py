@@ -1,0 +1,119 @@
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.spelling import estimate_signature
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.sound.heard import Segment
+from signals import listen, perform, scale
+
+PARAMS = FollowParams()
+
+
+def segments_of(midi: list[float], *, length_s: float = 0.5) -> list[Segment]:
+    return [
+        Segment(
+            onset_s=i * length_s, offset_s=(i + 1) * length_s, core_start_s=i * length_s + 0.05,
+            core_end_s=(i + 1) * length_s - 0.05, f0_hz=440.0 * 2 ** ((m - 69) / 12),
+            uncertainty_cents=0.5, spread_cents=1.0, drift_cents_per_s=0.0, level_dbfs=-20.0,
+            attack_db=20.0, clarity=0.99, slurred=False,
+        )
+        for i, m in enumerate(midi)
+    ]  # fmt: skip
+
+
+def states(jig: Jig, midi: list[float]) -> list[tuple[str, int | None]]:
+    lined = line_up(segments_of(midi), jig, a4_hz=440.0, params=PARAMS)
+    return [(n.state, n.i_event) for n in lined.notes]
+
+
+JIG = scale("violin")
+WRITTEN = [float(e.heads[0].pitch.midi) for e in JIG.events]
+
+
+@given(st.floats(-0.35, 0.35))
+def test_a_player_who_is_flat_or_sharp_is_followed(shift: float) -> None:
+    got = states(JIG, [m + shift for m in WRITTEN])
+    assert got == [("played", i) for i in range(len(WRITTEN))]
+
+
+@given(st.integers(1, len(WRITTEN) - 2))
+def test_a_missing_note_keeps_its_place(i: int) -> None:
+    got = states(JIG, [*WRITTEN[:i], *WRITTEN[i + 1 :]])
+    assert got == [("missed" if k == i else "played", k) for k in range(len(WRITTEN))]
+
+
+@given(st.integers(1, len(WRITTEN) - 1))
+def test_going_back_one_note(i: int) -> None:
+    if WRITTEN[i - 2 : i - 1] == WRITTEN[i : i + 1]:
+        return  # about the turn of the scale two stories fit equally well
+    got = states(JIG, [*WRITTEN[: i + 1], WRITTEN[i - 1], *WRITTEN[i:]])
+    retries = [k for state, k in got if state == "retry"]
+    assert retries == [i - 1, i]
+    assert [k for state, k in got if state == "played"] == list(range(len(WRITTEN)))
+
+
+@given(st.integers(0, len(WRITTEN) - 1), st.sampled_from([-3, 3, 5]))
+def test_a_wrong_note_stays_a_played_note(i: int, off: int) -> None:
+    midi = list(WRITTEN)
+    midi[i] += off
+    if midi[i] in WRITTEN[max(0, i - 2) : i + 3]:
+        return  # the neighbour's pitch: then a skip is the better story
+    got = states(JIG, midi)
+    assert ("played", i) in got
+    assert [s for s, _ in got].count("missed") == 0
+
+
+def test_an_extra_note_is_called_extra() -> None:
+    got = states(JIG, [*WRITTEN[:5], WRITTEN[4] + 6.5, *WRITTEN[5:]])
+    assert [s for s, _ in got].count("extra") == 1
+    assert [k for s, k in got if s == "played"] == list(range(len(WRITTEN)))
+
+
+def test_only_a_beginning_is_played() -> None:
+    got = states(JIG, WRITTEN[:6])
+    assert got[:6] == [("played", i) for i in range(6)]
+    assert all(state == "missed" for state, _ in got[6:])
+
+
+def test_nothing_heard_is_all_missed() -> None:
+    assert {s for s, _ in states(JIG, [])} == {"missed"}
+    assert line_up([], None, a4_hz=440.0, params=PARAMS).notes == ()
+
+
+@pytest.mark.parametrize("kind", ["violin", "cello"])
+def test_trouble_through_sound(kind: str) -> None:
+    faults = (
+        "back_one notes=4; miss notes=9 closed_up=true; pause notes=6 seconds=1.2; repeat notes=2"
+    )
+    performance = perform(scale(kind), faults)
+    lined = line_up(listen(performance).segments, scale(kind), a4_hz=440.0, params=PARAMS)
+    heard = [n for n in lined.notes if n.segments]
+    assert [n.i_event for n in heard] == [n.i_event for n in performance.notes]
+    assert [n.i_event for n in lined.notes if n.state == "missed"] == [9]
+
+
+def test_repeated_pitch_is_found_by_its_bow_change() -> None:
+    from jigwright.core.jig.model import note_list
+
+    jig = note_list("A4 A4 A4 B4 B4 A4", instrument_id="violin", tempo_bpm=100)
+    from dataclasses import replace
+
+    jig = replace(jig, events=tuple(replace(e, bow="down") for e in jig.events))
+    lined = line_up(listen(perform(jig)).segments, jig, a4_hz=440.0, params=PARAMS)
+    assert [(n.state, n.i_event) for n in lined.notes] == [("played", i) for i in range(6)]
+
+
+def test_blind_notes_are_spelled_in_their_key() -> None:
+    midi = [62, 64, 66, 67, 69, 71, 73, 74]
+    lined = line_up(segments_of([float(m) for m in midi]), None, a4_hz=440.0, params=PARAMS)
+    assert lined.key_fifths == 2
+    assert [str(n.pitch) for n in lined.notes][2] == "F#4"
+    flats = [58, 60, 62, 63, 65, 67, 69, 70]
+    lined = line_up(segments_of([float(m) for m in flats]), None, a4_hz=440.0, params=PARAMS)
+    assert lined.notes[3].pitch == Pitch.parse("Eb4")
+    assert estimate_signature([], []) == 0  # type: ignore[arg-type]

@@ -1,0 +1,219 @@
+from __future__ import annotations
+
+import errno
+import os
+import sqlite3
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from jigwright.core.errors import StoreError
+from jigwright.core.jig.model import revise
+from jigwright.store import studio as store
+from jigwright.store.schema import MIGRATIONS, VERSION
+from jigwright.store.studio import open_studio
+from signals import scale, take_record
+
+UTC = "2026-11-20T10:00:00Z"
+
+
+def test_what_was_kept_comes_back(studio_copy: Path) -> None:
+    studio = open_studio(studio_copy)
+    takes = studio.takes(jig_id="scale-violin")
+    assert [t.id for t in takes] == ["t0", "t1", "t2", "t3"]
+    heard = studio.heard("t0")
+    assert heard is not None
+    assert len(heard.segments) == 15
+    assert len(heard.contours) > 1000
+    assert not heard.contours.f0_hz.flags.writeable
+    assert studio.jig("scale-violin", 1) == scale()
+    assert studio.check() == []
+    studio.close()
+
+
+def test_sound_is_kept_byte_for_byte(studio_copy: Path, tmp_path: Path) -> None:
+    source = tmp_path / "odd name.WAV"
+    source.write_bytes(os.urandom(100_000))
+    studio = open_studio(studio_copy)
+    kept = studio.add_take(take_record("new", None), source, None)
+    assert studio.audio_path(kept).read_bytes() == source.read_bytes()
+    assert studio.heard("new") is None
+    studio.audio_path(kept).write_bytes(b"other")
+    assert studio.check() == [f"sound changed: {kept.audio}"]
+    studio.close()
+
+
+def test_undo_and_redo_survive_a_restart(studio_copy: Path) -> None:
+    studio = open_studio(studio_copy)
+    studio.change("bin_take", "t1", {"binned": 1}, utc=UTC)
+    studio.change("set_mark", "t2", {"mark": "kept"}, utc=UTC)
+    studio.close()
+    studio = open_studio(studio_copy)
+    assert [t.id for t in studio.takes()] == ["t0", "t2", "t3"]
+    assert studio.undo() == "set_mark"
+    assert studio.undo() == "bin_take"
+    assert studio.undo() is None
+    assert len(studio.takes()) == 4
+    assert studio.redo() == "bin_take"
+    assert studio.empty_bin() == 1
+    assert not list((studio_copy / "audio").rglob("t1*"))
+    assert studio.undo() is None
+    assert studio.check() == []
+    studio.close()
+
+
+def test_only_known_operations(studio_copy: Path) -> None:
+    studio = open_studio(studio_copy)
+    with pytest.raises(ValueError, match="unknown operation"):
+        studio.change("drop", "t1", {"binned": 1}, utc=UTC)
+    with pytest.raises(ValueError, match="unknown operation"):
+        studio.change("set_take", "t1", {"id = 'x' --": 1}, utc=UTC)
+    with pytest.raises(StoreError, match="missing"):
+        studio.change("set_mark", "nobody", {"mark": ""}, utc=UTC)
+    studio.close()
+
+
+def test_a_second_window_only_reads(studio_copy: Path) -> None:
+    first = open_studio(studio_copy)
+    second = open_studio(studio_copy)
+    assert not first.read_only
+    assert second.read_only
+    assert len(second.takes()) == 4
+    with pytest.raises(StoreError, match="locked"):
+        second.set_setting("a", "b")
+    second.close()
+    first.close()
+    third = open_studio(studio_copy)
+    assert not third.read_only
+    third.close()
+
+
+def test_a_damaged_database_is_refused_and_copied_aside(studio_copy: Path) -> None:
+    database = studio_copy / "studio.db"
+    damaged = bytearray(database.read_bytes())
+    damaged[4096 : 4096 * 6] = os.urandom(4096 * 5)
+    database.write_bytes(damaged)
+    with pytest.raises(StoreError) as caught:
+        open_studio(studio_copy)
+    assert caught.value.reason == "damaged"
+    assert database.read_bytes() == bytes(damaged)
+    assert (studio_copy / "studio-damaged-1.db").read_bytes() == bytes(damaged)
+    database.write_bytes(b"this is no database at all, but long enough" * 100)
+    with pytest.raises(StoreError, match="damaged"):
+        open_studio(studio_copy)
+
+
+def test_other_folders_and_newer_versions_are_left_alone(tmp_path: Path, studio_copy: Path) -> None:
+    other = tmp_path / "music"
+    other.mkdir()
+    (other / "song.txt").write_text("la")
+    with pytest.raises(StoreError, match="not_a_studio"):
+        open_studio(other)
+    with pytest.raises(StoreError, match="missing"):
+        open_studio(tmp_path / "nowhere", create=False)
+    foreign = sqlite3.connect(other / "studio.db")
+    foreign.execute("CREATE TABLE a (b)")
+    foreign.commit()
+    foreign.close()
+    with pytest.raises(StoreError, match="not_a_studio"):
+        open_studio(other)
+    newer = sqlite3.connect(studio_copy / "studio.db")
+    newer.execute(f"PRAGMA user_version = {VERSION + 1}")
+    newer.close()
+    with pytest.raises(StoreError, match="newer"):
+        open_studio(studio_copy)
+
+
+def test_old_versions_migrate_with_a_copy_kept(tmp_path: Path) -> None:
+    folder = tmp_path / "old"
+    folder.mkdir()
+    old = sqlite3.connect(folder / "studio.db")
+    old.executescript(
+        f"{MIGRATIONS[0]} PRAGMA user_version = 1; PRAGMA application_id = 0x4A494757;"
+        "INSERT INTO player VALUES ('p', 'Nell');"
+    )
+    old.close()
+    studio = open_studio(folder)
+    assert studio.players()[0].name == "Nell"
+    studio.set_setting("a", "b")
+    assert studio.setting("a") == "b"
+    studio.close()
+    assert (folder / f"studio-before-v{VERSION}.db").exists()
+
+
+@pytest.mark.parametrize(
+    ("number", "reason"),
+    [(errno.ENOSPC, "full"), (errno.EROFS, "read_only"), (errno.EIO, "io")],
+)
+def test_disk_trouble_is_named_and_nothing_is_half_kept(
+    studio_copy: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, number: int, reason: str
+) -> None:
+    source = tmp_path / "a.wav"
+    source.write_bytes(b"x" * 1000)
+    studio = open_studio(studio_copy)
+
+    def fail(_: int) -> None:
+        raise OSError(number, os.strerror(number))
+
+    monkeypatch.setattr(store.os, "fsync", fail)
+    with pytest.raises(StoreError) as caught:
+        studio.add_take(take_record("new", None), source, None)
+    monkeypatch.undo()
+    assert caught.value.reason == reason
+    assert len(studio.takes()) == 4
+    assert not list(studio_copy.rglob("*new*"))
+    assert not list(studio_copy.rglob(".part-*"))
+    assert source.exists()
+    studio.close()
+
+
+def test_a_failing_row_takes_its_file_with_it(studio_copy: Path, tmp_path: Path) -> None:
+    source = tmp_path / "a.wav"
+    source.write_bytes(b"x")
+    studio = open_studio(studio_copy)
+    with pytest.raises(StoreError):  # the id exists already
+        studio.add_take(take_record("other", revise(scale())), source, None)
+    assert not list(studio_copy.rglob("other*"))
+    studio.close()
+
+
+def test_a_jig_revision_is_never_overwritten(studio_copy: Path) -> None:
+    studio = open_studio(studio_copy)
+    studio.add_jig(scale(), utc=UTC)  # the same again is nothing new
+    with pytest.raises(StoreError, match="already kept"):
+        studio.add_jig(scale(tempo=90.0), utc=UTC)
+    studio.add_jig(revise(scale(), tempo_bpm=90.0), utc=UTC)
+    assert [j.revision for j in studio.jigs()] == [2]
+    assert studio.jig("scale-violin", 1).tempo_bpm == 120.0
+    studio.close()
+
+
+def test_paths_stay_inside(studio_copy: Path) -> None:
+    studio = open_studio(studio_copy)
+    studio._db.execute("UPDATE take SET audio = '../../secret' WHERE id = 't0'")
+    with pytest.raises(StoreError, match="leaves the studio"):
+        studio.audio_path(studio.takes()[0])
+    studio.close()
+
+
+def test_lost_contours_mean_not_heard_yet(studio_copy: Path) -> None:
+    np.savez(studio_copy / "heard" / "t0.1.npz", other=np.zeros(3))
+    (studio_copy / "heard" / "t1.1.npz").write_bytes(b"broken")
+    studio = open_studio(studio_copy)
+    assert studio.heard("t0") is None
+    assert studio.heard("t1") is None
+    assert studio.heard("t2") is not None
+    studio.close()
+
+
+def test_backup_is_a_studio(studio_copy: Path, tmp_path: Path) -> None:
+    studio = open_studio(studio_copy)
+    studio.backup(tmp_path / "copy")
+    with pytest.raises(StoreError):
+        studio.backup(tmp_path / "copy")
+    studio.close()
+    copy = open_studio(tmp_path / "copy")
+    assert copy.check() == []
+    assert len(copy.takes()) == 4
+    copy.close()

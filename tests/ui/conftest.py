@@ -1,0 +1,70 @@
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QtMsgType, qInstallMessageHandler
+from pytestqt.qtbot import QtBot
+
+from jigwright.audio.output import RecordingOutput
+from jigwright.handlers import make_handlers
+from jigwright.store.studio import open_studio
+from jigwright.ui.app import Outside, make_window
+from jigwright.ui.main_window import MainWindow
+from jigwright.work.process import WorkerProcess
+
+_KNOWN = ("propagateSizeHints", "This plugin does not support")
+
+
+@pytest.fixture(autouse=True)
+def no_qt_warnings() -> Iterator[None]:
+    seen: list[str] = []
+
+    def handler(kind: QtMsgType, _context: object, text: str | None) -> None:
+        serious = kind in (QtMsgType.QtWarningMsg, QtMsgType.QtCriticalMsg)
+        if serious and text and not any(k in text for k in _KNOWN):
+            seen.append(text)
+
+    before = qInstallMessageHandler(handler)
+    yield
+    qInstallMessageHandler(before)
+    assert seen == []
+
+
+@pytest.fixture
+def output() -> RecordingOutput:
+    return RecordingOutput()
+
+
+@pytest.fixture
+def open_window(
+    qtbot: QtBot, tmp_path: Path, output: RecordingOutput
+) -> Iterator[Callable[..., MainWindow]]:
+    studios, windows = [], []
+
+    def make(folder: Path, theme: str = "light") -> MainWindow:
+        studio = open_studio(folder)
+        studios.append(studio)
+        outside = Outside(
+            studio=studio, worker=WorkerProcess(make_handlers), output=lambda: output,
+            cache=tmp_path / "cache",
+        )  # fmt: skip
+        window = make_window(outside, theme)
+        qtbot.addWidget(window)
+        windows.append(window)
+        window.show()
+        return window
+
+    yield make
+    for window in windows:
+        window.close()
+    for studio in studios:
+        studio.close()
+    shutil.rmtree(tmp_path / "cache", ignore_errors=True)
+
+
+@pytest.fixture
+def window(open_window: Callable[..., MainWindow], studio_copy: Path) -> MainWindow:
+    return open_window(studio_copy)
