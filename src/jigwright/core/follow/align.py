@@ -208,7 +208,7 @@ def _same_note(segments: Sequence[Segment], a: int, b: int, p: FollowParams) -> 
     if b != a + 1:
         return False
     first, second = segments[a], segments[b]
-    near = abs(hz_to_cents(second.f0_hz, first.f0_hz)) < 80
+    near = abs(hz_to_cents(second.f0_hz, first.f0_hz)) < 45
     gap_s = second.onset_s - first.offset_s
     shallow = second.attack_db < p.merge_dip_db
     scrap = min(first.offset_s - first.onset_s, second.offset_s - second.onset_s) < 0.08

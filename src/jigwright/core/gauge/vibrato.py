@@ -15,7 +15,7 @@ import numpy as np
 from jigwright.core.gauge.values import Vibrato
 from jigwright.core.gauge_maths import MAX_RATE_HZ, MIN_RATE_HZ, fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
-from jigwright.core.values import Floats, Unmeasured
+from jigwright.core.values import Unmeasured
 
 METHOD_VERSION = 1
 

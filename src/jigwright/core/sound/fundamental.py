@@ -108,7 +108,7 @@ def lower_pieces(
         k = true_divisor(x[(a + margin) * hop : (b - margin) * hop], rate_hz, f_hz, lowest_hz)
         if k > 1:
             f0[a:b] /= k
-            piece = replace(piece, cents=piece.cents - 1200.0 * float(np.log2(k)))  # noqa: PLW2901
+            piece = replace(piece, cents=piece.cents - 1200.0 * float(np.log2(k)))
         before = result[-1] if result else None
         if (
             before is not None

@@ -145,7 +145,7 @@ def _overlapped_onset(take: Take, before: Piece, piece: Piece, guess_s: float) -
     )
     if found is None:
         return 0.5 * (guess_s + _pitch_step_s(take, before, piece))
-    return start_s + found
+    return float(start_s + found)
 
 
 def _pitch_step_s(take: Take, before: Piece, piece: Piece) -> float:
@@ -250,10 +250,7 @@ def _moving_centre(cents: Floats) -> tuple[float, float]:
     """
     t_s = np.arange(len(cents)) * HOP_S
     rate, half, phase, share = fit_sinusoid(t_s, cents)
-    if share > 0.5:
-        left = cents - half * np.sin(2 * np.pi * rate * t_s + phase)
-    else:
-        left = cents
+    left = cents - half * np.sin(2 * np.pi * rate * t_s + phase) if share > 0.5 else cents
     return float(np.mean(left)), 0.05 + 0.25 * float(np.std(left)) / float(np.sqrt(len(cents) / 8))
 
 
