@@ -140,7 +140,7 @@ def test_bad_files_are_said_and_the_rest_goes_on(
     qtbot.waitUntil(lambda: len(said) == 2, timeout=30_000)
     assert "could not be brought in" in said[0]
     assert "no notes were heard" in said[1]
-    assert "No notes were heard in this take" in texts(window)
+    qtbot.waitUntil(lambda: "No notes were heard in this take" in texts(window))
 
 
 def test_an_analysis_can_be_cancelled(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
