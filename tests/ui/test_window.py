@@ -153,6 +153,24 @@ def test_an_analysis_can_be_cancelled(qtbot: QtBot, window: MainWindow, tmp_path
     assert len(window.model.prints) == 4
 
 
+def test_space_presses_the_focused_button_and_else_plays(
+    qtbot: QtBot, window: MainWindow, output: RecordingOutput
+) -> None:
+    engraved(qtbot, window)
+    window.desk.view.setFocus()
+    window._by_key("play")
+    qtbot.waitUntil(lambda: window.sound.playing, timeout=20_000)
+    window._by_key("play")
+    place = next(b for n, b in window.header._places.items() if n == "tables")
+    place.setFocus()
+    qtbot.waitUntil(place.hasFocus)
+    window._by_key("play")
+    assert place.isChecked()
+    assert not window.sound.playing
+    window.run_command("bin")  # keys of the Desk do nothing elsewhere
+    assert len(window.model.prints) == 4
+
+
 def test_bin_and_undo(qtbot: QtBot, window: MainWindow) -> None:
     engraved(qtbot, window)
     window.run_command("bin")

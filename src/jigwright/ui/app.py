@@ -38,6 +38,7 @@ def _install_hook() -> None:
 def make_window(outside: Outside, theme: str | None = None) -> MainWindow:
     """Build the window on a studio; an application must exist."""
     load_fonts()
+    QApplication.setStyle("Fusion")
     QApplication.setFont(sans(14))
     settle_in(outside.studio)
     chosen = theme or outside.studio.setting("theme", "light")

@@ -7,6 +7,8 @@ from pathlib import Path
 from PyQt6.QtCore import QPoint, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
     QFileDialog,
     QHBoxLayout,
     QMainWindow,
@@ -25,7 +27,7 @@ from jigwright.ui.outside import Outside
 from jigwright.ui.places.desk import DeskPlace
 from jigwright.ui.places.jigs import JigsPlace
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.theme import DARK, LIGHT, Palette, sans, style_sheet
+from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, sans, style_sheet
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.importing import ImportModel
 from jigwright.ui.viewmodels.sound import SoundModel
@@ -119,12 +121,12 @@ class MainWindow(QMainWindow):
             if command.shortcut:
                 action = QAction(command.text, self)
                 action.setShortcut(QKeySequence(command.shortcut))
-                action.triggered.connect(lambda _=False, i=command.id: self.run_command(i))
+                action.triggered.connect(lambda _=False, i=command.id: self._by_key(i))
                 self.addAction(action)
 
     def _make_commands(self) -> dict[str, Command]:
         def has_take() -> bool:
-            return self.model.take is not None
+            return self.model.take is not None and self._places.currentWidget() is self.desk
 
         def writable() -> bool:
             return has_take() and not self.model.studio.read_only
@@ -261,6 +263,14 @@ class MainWindow(QMainWindow):
         except JigwrightError as error:
             self.say(error_sentence(error))
 
+    def _by_key(self, command_id: str) -> None:
+        """Run a command by its key; Space and Return press the button that has the focus."""
+        focused = QApplication.focusWidget()
+        if command_id in ("play", "play_note") and isinstance(focused, QAbstractButton):
+            focused.click()
+            return
+        self.run_command(command_id)
+
     def go(self, place: str) -> None:
         """Show a place."""
         if place == "jigs":
@@ -279,6 +289,7 @@ class MainWindow(QMainWindow):
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
         self._palette = palette
+        QApplication.setPalette(qt_palette(palette))
         self.setStyleSheet(style_sheet(palette) + tint(palette))
         self._header_line.setStyleSheet(f"background: {palette.line};")
         self._strip.setStyleSheet(f"background: {palette.band};")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from importlib import resources
 
-from PyQt6.QtGui import QColor, QFont, QFontDatabase
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 
 SANS = "Lato"
 SERIF = "EB Garamond 12"
@@ -91,10 +91,31 @@ def _scale() -> float:
     return min(1.6, max(0.85, points / 10.0)) if points > 0 else 1.0
 
 
+def qt_palette(p: Palette) -> QPalette:
+    """The theme for widgets that the style draws itself."""
+    made = QPalette()
+    roles = {
+        QPalette.ColorRole.Window: p.panel, QPalette.ColorRole.WindowText: p.ink,
+        QPalette.ColorRole.Base: p.paper, QPalette.ColorRole.AlternateBase: p.panel,
+        QPalette.ColorRole.Text: p.ink, QPalette.ColorRole.Button: p.panel,
+        QPalette.ColorRole.ButtonText: p.ink, QPalette.ColorRole.ToolTipBase: p.panel,
+        QPalette.ColorRole.ToolTipText: p.ink, QPalette.ColorRole.PlaceholderText: p.ink2,
+        QPalette.ColorRole.Highlight: p.accent, QPalette.ColorRole.HighlightedText: p.on_accent,
+        QPalette.ColorRole.Link: p.accent, QPalette.ColorRole.Accent: p.accent,
+    }  # fmt: skip
+    for role, color in roles.items():
+        made.setColor(role, QColor(color))
+    for role in (
+        QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText, QPalette.ColorRole.WindowText,
+    ):  # fmt: skip
+        made.setColor(QPalette.ColorGroup.Disabled, role, QColor(p.ink2))
+    return made
+
+
 def style_sheet(p: Palette) -> str:
     """Style of the standard widgets."""
     return f"""
-    QWidget {{ background: {p.panel}; color: {p.ink}; }}
+    QMainWindow, QScrollArea, QStackedWidget, HelpList {{ background: {p.panel}; }}
     QToolTip {{ background: {p.panel}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
     QMenu {{ background: {p.panel}; color: {p.ink}; border: 1px solid {p.line}; padding: 4px; }}
     QMenu::item {{ padding: 6px 22px 6px 22px; }}
@@ -104,12 +125,11 @@ def style_sheet(p: Palette) -> str:
     QPushButton, QToolButton {{ background: transparent; border: 1px solid transparent;
         border-radius: 4px; padding: 4px 8px; }}
     QPushButton:hover, QToolButton:hover {{ background: {p.hover}; }}
-    QPushButton:focus, QToolButton:focus, QListWidget:focus, QComboBox:focus, QSpinBox:focus,
-    QDoubleSpinBox:focus, QLineEdit:focus {{ border: 2px solid {p.accent}; }}
+    QPushButton:focus, QToolButton:focus, QListWidget:focus {{ border: 2px solid {p.accent}; }}
     QPushButton[kind="first"] {{ background: {p.accent}; color: {p.on_accent}; font-weight: bold;
         padding: 8px 16px; }}
     QPushButton[kind="second"] {{ border: 1px solid {p.line}; padding: 8px 16px; }}
-    QPushButton[kind="word"] {{ color: {p.accent}; font-weight: bold; padding: 2px 4px; }}
+    QPushButton[kind="word"] {{ color: {p.accent}; font-weight: bold; padding: 2px 6px 2px 0; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {p.ink2}; }}
     QToolButton::menu-indicator {{ image: none; }}
     QScrollArea, QAbstractScrollArea {{ border: none; }}
@@ -119,10 +139,6 @@ def style_sheet(p: Palette) -> str:
         min-height: 24px; margin: 1px; }}
     QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
         background: none; width: 0; height: 0; }}
-    QComboBox, QSpinBox, QDoubleSpinBox, QLineEdit {{ background: {p.paper}; color: {p.ink};
-        border: 1px solid {p.line}; border-radius: 4px; padding: 4px 8px; min-height: 22px; }}
-    QComboBox QAbstractItemView {{ background: {p.panel}; color: {p.ink};
-        selection-background-color: {p.hover}; selection-color: {p.ink}; }}
     QListWidget {{ background: {p.panel}; border: 1px solid {p.line}; border-radius: 4px; }}
     QListWidget::item {{ padding: 8px; }}
     QListWidget::item:selected {{ background: {p.band}; color: {p.ink}; }}

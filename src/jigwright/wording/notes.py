@@ -43,8 +43,8 @@ def reference_name(name: str) -> str:
     plain = {
         "equal": tr("equal"),
         "pythagorean": tr("Pythagorean"),
-        "ring": tr("ring with the open strings"),
-        "meantone": tr("quarter-comma meantone"),
+        "ring": tr("ring"),
+        "meantone": tr("meantone"),
     }
     if head == "just" and tail:
         return tr("pure over {tonic}").format(tonic=class_name(PitchClass.parse(tail)))

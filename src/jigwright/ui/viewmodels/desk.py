@@ -483,7 +483,7 @@ class DeskModel(QObject):
     def _trace_frames(self, segment: Segment) -> tuple[int, int]:
         """Frames whose window lies inside the note: nearer to its ends they hear the neighbours."""
         kind = self.kind_of(self.take) if self.take else "violin"
-        margin = analysis_blur_s(kind) + 0.5 * HOP_S
+        margin = analysis_blur_s(kind) + 2.0 * HOP_S
         a = int(np.ceil((segment.onset_s + margin) / HOP_S))
         return a, max(a, int((segment.offset_s - margin) / HOP_S))
 

@@ -91,11 +91,10 @@ class FindingsColumn(QScrollArea):
     def _subtitle(self, take: TakeRecord) -> str:
         number, total = self._model.take_number(), len(self._model.prints)
         when = datetime.fromisoformat(take.recorded_utc) + timedelta(minutes=take.utc_offset_min)
-        return tr("take {n} of {all}, {day}, {s} s").format(
+        return tr("take {n} of {all}, {day}").format(
             n=number,
             all=total,
             day=f"{when.day} {_month(when.month)} {when:%H:%M}",
-            s=round(take.duration_s),
         )
 
     def _findings(self, findings: tuple[Finding, ...]) -> None:

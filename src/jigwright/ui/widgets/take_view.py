@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from jigwright.services.notation import INK, Engraved
 from jigwright.ui.painting.lanes import (
     PitchScale,
+    level_range,
     paint_level_lane,
     paint_pitch_lane,
     pitch_span,
@@ -353,8 +354,19 @@ class TakeView(Canvas):
             )
         box = QRectF(0, scale.y(0) - 8, GUTTER - 6, 16)
         painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, "0")
+        if model.heard is not None:
+            self._paint_decibels(painter, level)
         if self._xmap.by_time:
             self._paint_seconds(painter, pitch)
+
+    def _paint_decibels(self, painter: QPainter, level: QRectF) -> None:
+        assert self._model.heard is not None
+        low, high = level_range(self._model.heard.contours.level_db, self._model.rows)
+        for db in (high, high - 15.0):
+            y = level.bottom() - 2 - (db - low) / (high - low) * (level.height() - 6)
+            box = QRectF(0, max(y, level.top() + 34) - 8, GUTTER - 6, 16)
+            right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(box, right, cents_text(db))
 
     def _paint_seconds(self, painter: QPainter, pitch: QRectF) -> None:
         step = next(
