@@ -23,7 +23,7 @@ _BLOCK_FRAMES = 262_144
 class SndFiles:
     """Reading and writing through libsndfile."""
 
-    def read(self, path: Path) -> tuple[NDArray[np.float64], int]:
+    def read(self, path: Path) -> tuple[NDArray[np.float32], int]:
         """Read a whole file.
 
         A file that ends early gives what there is.
@@ -50,7 +50,7 @@ class SndFiles:
         except soundfile.LibsndfileError as error:
             raise AudioError("unreadable", f"{path.name}: {error}") from error
 
-    def _read_open(self, file: soundfile.SoundFile, path: Path) -> tuple[NDArray[np.float64], int]:
+    def _read_open(self, file: soundfile.SoundFile, path: Path) -> tuple[NDArray[np.float32], int]:
         rate, channels = int(file.samplerate), int(file.channels)
         if not 1 <= channels <= MAX_CHANNELS:
             raise AudioError("channels", f"{path.name}: {channels} channels (1 to {MAX_CHANNELS})")
@@ -59,24 +59,30 @@ class SndFiles:
         limit = MAX_SECONDS * rate
         if 0 < file.frames < 2**60 and file.frames > limit:
             raise AudioError("too_long", f"{path.name}: {file.frames / rate / 3600:.1f} hours")
-        blocks: list[NDArray[np.float32]] = []
+        known = file.frames if 0 < file.frames <= limit else 0
+        whole = np.empty((known, channels), dtype=np.float32)
+        more: list[NDArray[np.float32]] = []
         total = 0
         while True:
             try:
                 block = file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)
             except soundfile.LibsndfileError:
-                if not blocks:
+                if not total:
                     raise
                 break  # a damaged tail: keep what was decoded
             if not len(block):
                 break
-            total += len(block)
-            if total > limit:
+            if total + len(block) > limit:
                 raise AudioError("too_long", f"{path.name}: more than 3 hours")
-            blocks.append(block)
+            if total + len(block) <= known:
+                whole[total : total + len(block)] = block
+            else:
+                more.append(block)
+            total += len(block)
         if not total:
             raise AudioError("empty", f"{path.name} holds no samples")
-        return np.concatenate(blocks).astype(np.float64), rate
+        held = total - sum(len(b) for b in more)
+        return (np.concatenate([whole[:held], *more]) if more else whole[:held]), rate
 
     def write_wav(self, path: Path, samples: NDArray[np.float32], rate_hz: int) -> None:
         """Write a 24-bit WAV (or FLAC, by suffix), complete or not at all."""

@@ -19,7 +19,7 @@ Progress = Callable[[float], None]
 class SoundFiles(Protocol):
     """Reading and writing sound files."""
 
-    def read(self, path: Path) -> tuple[NDArray[np.float64], int]:
+    def read(self, path: Path) -> tuple[NDArray[np.float32], int]:
         """Return samples of shape (n, channels) and the rate in Hz.
 
         Raises

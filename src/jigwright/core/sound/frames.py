@@ -116,7 +116,11 @@ class FrameStream:
     @property
     def filtered(self) -> Floats:
         """The kept signal; sample ``i`` lies at ``i / params.rate_hz`` seconds."""
-        return np.concatenate(self._kept) if self._kept else np.zeros(0)
+        if not self._kept:
+            return np.zeros(0, dtype=np.float32)
+        if len(self._kept) > 1:
+            self._kept = [np.concatenate(self._kept)]
+        return self._kept[0]
 
     def push(self, block: Floats) -> Frames:
         """Take a block of samples and return the frames that are now complete."""
@@ -136,7 +140,7 @@ class FrameStream:
             return x
         y, self._state = signal.sosfilt(self._sos, x, zi=self._state)
         if self._kept is not None:
-            self._kept.append(y)
+            self._kept.append(y.astype(np.float32))
         return np.asarray(y)
 
     def _advance(self, x: Floats) -> Frames:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from jigwright.core.errors import AudioError
+from jigwright.core.values import Floats
 
 MAX_SECONDS = 3 * 3600
 MIN_RATE_HZ, MAX_RATE_HZ = 4_000, 384_000
@@ -19,21 +19,21 @@ class Signal:
 
     Parameters
     ----------
-    samples : ndarray of float64, shape (n,)
+    samples : ndarray of float32 or float64, shape (n,)
         Full scale ±1.
     rate_hz : int
     n_channels, i_channel : int
     warnings : tuple of str
     """
 
-    samples: NDArray[np.float64]
+    samples: Floats
     rate_hz: int
     n_channels: int
     i_channel: int
     warnings: tuple[str, ...]
 
 
-def choose_signal(samples: NDArray[np.floating], rate_hz: int) -> Signal:
+def choose_signal(samples: Floats, rate_hz: int) -> Signal:
     """Mend non-finite samples and choose the channel with the best signal to noise.
 
     Channels are never summed: two microphones in opposite phase would cancel.
@@ -48,7 +48,11 @@ def choose_signal(samples: NDArray[np.floating], rate_hz: int) -> Signal:
     AudioError
         If there is nothing to analyse or the rate is out of range.
     """
-    data = np.atleast_2d(np.asarray(samples, dtype=np.float64).T).T
+    data = np.asarray(samples)
+    if data.dtype not in (np.float32, np.float64):
+        data = data.astype(np.float64)
+    if data.ndim == 1:
+        data = data[:, None]
     if data.shape[0] == 0:
         raise AudioError("empty", "the file holds no samples")
     if not MIN_RATE_HZ <= rate_hz <= MAX_RATE_HZ:
@@ -56,41 +60,49 @@ def choose_signal(samples: NDArray[np.floating], rate_hz: int) -> Signal:
     if data.shape[0] > MAX_SECONDS * rate_hz:
         raise AudioError("too_long", f"{data.shape[0] / rate_hz / 3600:.1f} hours (at most 3)")
     warnings: list[str] = []
-    bad = ~np.isfinite(data)
-    if bad.any():
+    if not np.isfinite(data).all():
         warnings.append("repaired_samples")
-        data = np.where(bad, 0.0, data)
-    power = np.mean(data**2, axis=0)
+        data = np.where(np.isfinite(data), data, 0.0)
+    power = np.array([_power(data[:, c]) for c in range(data.shape[1])])
     if data.shape[1] > 1 and np.any(power < 1e-9 * max(float(power.max()), 1e-30)):
         warnings.append("dead_channel")
     i_channel = int(
         np.argmax([_signal_to_noise(data[:, c], rate_hz) for c in range(data.shape[1])])
     )
     chosen = np.ascontiguousarray(data[:, i_channel])
-    peak = float(np.max(np.abs(chosen)))
+    peak = float(max(chosen.max(), -chosen.min()))
     if peak > 0 and _clipped(chosen, peak):
         warnings.append("clipped")
     if 0 < peak < 0.003:
         warnings.append("very_quiet")
     return Signal(
-        samples=chosen, rate_hz=rate_hz, n_channels=data.shape[1], i_channel=i_channel,
+        samples=chosen,
+        rate_hz=rate_hz,
+        n_channels=data.shape[1],
+        i_channel=i_channel,
         warnings=tuple(warnings),
-    )  # fmt: skip
+    )
 
 
-def _signal_to_noise(x: NDArray[np.float64], rate_hz: int) -> float:
+def _power(x: Floats) -> float:
+    return float(np.vdot(x, x)) / len(x)
+
+
+def _signal_to_noise(x: Floats, rate_hz: int) -> float:
     block = max(1, rate_hz // 20)
     n = len(x) // block
     if n < 2:
-        return float(np.mean(x**2))
-    rms = np.sqrt(np.mean(x[: n * block].reshape(n, block) ** 2, axis=1)) + 1e-7
+        return _power(x)
+    blocks = x[: n * block].reshape(n, block)
+    rms = np.sqrt(np.einsum("ij,ij->i", blocks, blocks) / block) + 1e-7
     loud, quiet = np.percentile(rms, [90, 10])
     return float(loud / quiet + 1e-3 * loud)
 
 
-def _clipped(x: NDArray[np.float64], peak: float) -> bool:
+def _clipped(x: Floats, peak: float) -> bool:
     if peak < 0.5:
         return False
-    flat = np.abs(x) >= peak * 0.9999
+    limit = peak * 0.9999
+    flat = (x >= limit) | (x <= -limit)
     runs = flat[:-2] & flat[1:-1] & flat[2:]
     return int(np.count_nonzero(runs)) > 10

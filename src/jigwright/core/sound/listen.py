@@ -54,7 +54,7 @@ def hear(
     parts: list[Frames] = []
     n = len(signal.samples)
     for i in range(0, n, BLOCK_SAMPLES):
-        parts.append(stream.push(signal.samples[i : i + BLOCK_SAMPLES]))
+        parts.append(stream.push(signal.samples[i : i + BLOCK_SAMPLES].astype(np.float64)))
         if progress is not None:
             progress(0.7 * (i / n))
     parts.append(stream.finish())
