@@ -113,7 +113,7 @@ def _onset(
     near = 3 + round(take.blur_s / HOP_S)
     if before is not None and gap <= near and dip_db < 4.0 and not piece.dip_db:
         return _pitch_step_s(take, before, piece), 0.0, True
-    threshold = own_db - _ONSET_DB
+    threshold = max(own_db - _ONSET_DB, min(take.noise_db + 5.0, own_db - 8.0))
     at = lo + lowest
     if level[at] < threshold:
         while at < hi and level[at] < threshold:
@@ -125,8 +125,8 @@ def _onset(
         time_s = at * HOP_S
         if before is not None and gap <= 12 and abs(piece.cents - before.cents) > 60:
             found_s = _overlapped_onset(take, before, piece, time_s)
-            # in a deep dip nothing of the new note can sound before the deepest point
-            time_s = max(found_s, time_s - 0.01) if dip_db > 8.0 else found_s
+            # in a deep dip little of the new note can sound long before the deepest point
+            time_s = max(found_s, time_s - 0.028) if dip_db > 8.0 else found_s
     return max(0.0, time_s), piece.dip_db or max(0.0, dip_db), False
 
 
@@ -257,5 +257,5 @@ def _moving_centre(cents: Floats) -> tuple[float, float]:
 def _uncertainty(sd: float, spread: float, length_s: float) -> float:
     """Half the 95 % range: statistical error, wobble over the core, and a floor."""
     cycles = max(1.0, length_s * 4.0)
-    wobble = 0.25 * spread / cycles
-    return float(1.96 * np.sqrt(sd**2 + wobble**2 + 0.05**2))
+    wobble = 0.11 * spread / cycles
+    return float(1.96 * np.sqrt(sd**2 + wobble**2 + 0.03**2))

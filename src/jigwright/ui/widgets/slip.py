@@ -239,7 +239,7 @@ class Slip(QScrollArea):
 
 
 def _uncertainty(cents: float) -> str:
-    return f"{cents:.1f}" if cents < 0.95 else f"{cents:.0f}"
+    return tr("less than 1") if cents < 0.95 else f"{cents:.0f}"
 
 
 def _arrival_text(arrival: Arrival) -> str:
