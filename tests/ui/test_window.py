@@ -243,6 +243,19 @@ def test_a_second_window_reads_only(
     assert len(second.model.prints) == 4
 
 
+def test_a_note_played_twice_is_drawn(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "back.wav"
+    sound = perform(scale(), "back_one notes=2 first_cents=-30; detune notes=2 cents=-20").sound
+    SndFiles().write_wav(path, sound.samples, sound.rate_hz)
+    with qtbot.waitSignal(window.imports.finished, timeout=30_000):
+        window.bring_in([path])
+    engraved(qtbot, window)
+    assert [r.attempt for r in window.model.rows[:5]] == [1, 1, 1, 2, 2]
+    renderer = window.desk.view._renderer
+    assert renderer is not None
+    assert renderer.isValid()
+
+
 @pytest.mark.parametrize("theme", ["light", "dark"])
 def test_pictures_are_the_same_twice(
     qtbot: QtBot, open_window: Callable[..., MainWindow], studio_copy: Path, theme: str

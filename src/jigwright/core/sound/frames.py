@@ -55,8 +55,8 @@ class FrameParams:
 
     @property
     def energy_samples(self) -> int:
-        """Length of the level window: about two periods of the lowest note, at least 10 ms."""
-        return min(self.window_samples, max(round(0.01 * self.rate_hz), self.window_samples // 2))
+        """Length of the level window: two periods of the lowest note, so that it does not ripple."""
+        return min(self.window_samples, round(2.0 * self.rate_hz / self.lowest_hz))
 
 
 def frame_params(instrument_id: str, lowest_open_hz: float, highest_hz: float) -> FrameParams:

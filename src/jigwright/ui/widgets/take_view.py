@@ -152,9 +152,9 @@ class TakeView(Canvas):
         p = self._palette
         svg = self._engraved.svg.replace(INK, p.ink)
         judged = self._model.judged
-        for n in judged.notes if judged else ():
+        for row, n in zip(self._model.rows, judged.notes if judged else (), strict=True):
             note_id = n.measured.lined.note_id
-            if n.standing in ("low", "high") and note_id is not None:
+            if n.standing in ("low", "high") and note_id is not None and row.last_attempt:
                 element = "h-n-" + "".join(c if c.isalnum() or c in "._-" else "_" for c in note_id)
                 color = p.low if n.standing == "low" else p.high
                 svg = svg.replace(f'id="{element}"', f'id="{element}" fill="{color}"', 1)
