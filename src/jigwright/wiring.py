@@ -57,7 +57,7 @@ def run_window(
     from jigwright.audio.output import open_output
     from jigwright.handlers import make_handlers
     from jigwright.store.studio import open_studio
-    from jigwright.ui.app import Outside, run_app
+    from jigwright.ui.app import Outside, run_app, run_refusal
     from jigwright.wording.errors import error_sentence
     from jigwright.work.process import WorkerProcess
 
@@ -69,7 +69,7 @@ def run_window(
         studio = open_studio(folder)
     except StoreError as error:
         print(f"jigwright: {error_sentence(error)}", file=sys.stderr)
-        return 1
+        return 1 if shots is not None else run_refusal(error_sentence(error), theme=theme)
     stand_in = shots is not None or os.environ.get("JIGWRIGHT_OUTPUT") == "stand-in"
     outside = Outside(
         studio=studio,

@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from jigwright.audio.files import SndFiles
 from jigwright.audio.output import RecordingOutput
+from jigwright.ui.app import make_refusal
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels.desk import ViewContext
 from jigwright.wording.catalogue import use_language
@@ -268,6 +269,15 @@ def test_pictures_are_the_same_twice(
     assert one == two
     window.run_command("form")
     assert window.desk.view.grab().toImage() != one
+
+
+def test_a_refused_studio_is_said_in_a_window(qtbot: QtBot) -> None:
+    window = make_refusal("The studio's database is damaged.", "light")
+    qtbot.addWidget(window)
+    window.show()
+    shown = [w.text() for w in window.findChildren(QLabel)]
+    assert "The studio's database is damaged." in shown
+    assert "Open another folder" in [b.text() for b in window.findChildren(QAbstractButton)]
 
 
 def test_no_text_escapes_translation(

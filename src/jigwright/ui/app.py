@@ -8,12 +8,14 @@ from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow
 
 from jigwright.ui.main_window import MainWindow
-from jigwright.ui.outside import Outside
-from jigwright.ui.theme import DARK, LIGHT, load_fonts, sans
+from jigwright.ui.outside import Outside, open_elsewhere
+from jigwright.ui.theme import DARK, LIGHT, load_fonts, qt_palette, sans, style_sheet
 from jigwright.ui.viewmodels.owners import settle_in
+from jigwright.ui.widgets.empty import EmptyPlace
+from jigwright.ui.widgets.labels import tint
 from jigwright.wording.catalogue import tr
 
 __all__ = ["Outside", "make_window", "run_app"]
@@ -63,6 +65,43 @@ def run_app(outside: Outside, *, shots: Path | None, theme: str | None) -> int:
     window.show()
     QTimer.singleShot(300, lambda: window.jobs.run("warm", None, done=_nothing, failed=_nothing))
     return int(app.exec())
+
+
+def run_refusal(sentence: str, *, theme: str | None) -> int:
+    """Say in a window why the studio could not be opened; returns 1 when it closes."""
+    _install_hook()
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    window = make_refusal(sentence, theme)
+    window.show()
+    app.exec()
+    return 1
+
+
+def make_refusal(sentence: str, theme: str | None) -> QMainWindow:
+    """Build the window that says why a studio could not be opened."""
+    load_fonts()
+    QApplication.setStyle("Fusion")
+    palette = DARK if theme == "dark" else LIGHT
+    QApplication.setPalette(qt_palette(palette))
+    window = QMainWindow()
+    window.setWindowTitle(tr("Jigwright"))
+    window.setStyleSheet(style_sheet(palette) + tint(palette))
+
+    def choose() -> None:
+        folder = QFileDialog.getExistingDirectory(window, tr("Another studio folder"))
+        if folder:
+            open_elsewhere(Path(folder))
+            window.close()
+
+    window.setCentralWidget(
+        EmptyPlace(
+            tr("This studio stays closed"),
+            sentence,
+            ((tr("Open another folder"), choose), (tr("Close"), window.close)),
+        )
+    )
+    window.resize(900, 600)
+    return window
 
 
 def _nothing(_: object) -> None:

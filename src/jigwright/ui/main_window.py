@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 from jigwright.core.errors import JigwrightError
 from jigwright.ui.actions import Command
 from jigwright.ui.context_menus import ContextMenus
-from jigwright.ui.outside import Outside
+from jigwright.ui.outside import Outside, open_elsewhere
 from jigwright.ui.places.desk import DeskPlace
 from jigwright.ui.places.jigs import JigsPlace
 from jigwright.ui.tasks import JobRunner
@@ -165,6 +165,8 @@ class MainWindow(QMainWindow):
                     run=lambda: self.desk.view.zoom_by(1.25)),
             Command(id="zoom_out", text=tr("Zoom out"), shortcut="Ctrl+-",
                     run=lambda: self.desk.view.zoom_by(0.8)),
+            Command(id="studio", text=tr("Open another studio folder …"), shortcut="Ctrl+Shift+O",
+                    run=self.choose_studio),
             Command(id="theme", text=tr("Light or dark"), shortcut="Ctrl+D", run=self._swap_theme),
             Command(id="place_stand", text=tr("Go to Stand"), shortcut="Alt+1",
                     run=lambda: self.go("stand")),
@@ -307,6 +309,12 @@ class MainWindow(QMainWindow):
         )
         if names:
             self.bring_in([Path(n) for n in names])
+
+    def choose_studio(self) -> None:
+        """Ask for a studio folder and open it in a window of its own."""
+        folder = QFileDialog.getExistingDirectory(self, tr("Another studio folder"))
+        if folder:
+            open_elsewhere(Path(folder))
 
     def bring_in(self, paths: list[Path]) -> None:
         """Analyse and keep files under the present jig and instrument."""

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+
+from PyQt6.QtCore import QProcess
 
 from jigwright.services.ports import SoundOutput, StudioPort, Worker
 
@@ -30,3 +33,8 @@ class Outside:
     output: Callable[[], SoundOutput]
     cache: Path
     demo: bool = False
+
+
+def open_elsewhere(folder: Path) -> None:
+    """Open another studio folder in a program of its own."""
+    QProcess.startDetached(sys.executable, ["-m", "jigwright", "--studio", str(folder)])

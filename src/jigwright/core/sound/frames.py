@@ -55,7 +55,7 @@ class FrameParams:
 
     @property
     def energy_samples(self) -> int:
-        """Length of the level window: two periods of the lowest note, so that it does not ripple."""
+        """Length of the level window: two periods of the lowest note, free of ripple."""
         return min(self.window_samples, round(2.0 * self.rate_hz / self.lowest_hz))
 
 
