@@ -26,7 +26,7 @@ def cache_dir() -> Path:
 
 def demo_studio(progress: Progress | None = None) -> Path:
     """Return the demo studio, making it in the cache when it is not there."""
-    from jigwright.services.demo import DEMO_VERSION
+    from jigwright.services.demo_version import DEMO_VERSION
 
     folder = cache_dir() / f"demo-{DEMO_VERSION}"
     if (folder / "studio.db").exists():

@@ -20,13 +20,12 @@ from jigwright.core.music.pitch import PitchClass
 from jigwright.core.music.references import parse_reference, pure_strings
 from jigwright.core.player.faults import Fault, parse_faults
 from jigwright.core.player.play import play
-from jigwright.core.sound.heard import METHOD_VERSION, Heard
+from jigwright.core.sound.heard import Heard
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
+from jigwright.services.demo_version import DEMO_VERSION
 from jigwright.services.ports import Progress, SoundFiles
 from jigwright.services.records import Mark, OwnedInstrument, Player, TakeRecord
-
-DEMO_VERSION = f"1.{METHOD_VERSION}"
 
 
 class DemoStore(Protocol):
