@@ -35,7 +35,7 @@ class ArrivalParams:
     """
 
     least_slide_cents: float = 14.0
-    least_slide_s: float = 0.045
+    least_slide_s: float = 0.055
     tolerance_cents: float = 6.0
     reversal_cents: float = 8.0
 
@@ -66,7 +66,9 @@ def measure_arrival(
     """
     if segment.offset_s - segment.onset_s < 0.15:
         return Unmeasured("too_short")
-    skip = blur_s + (0.012 if segment.slurred else 0.004)
+    # after a real gap the window hears little of what was before
+    near = 0.6 if segment.attack_db > 12.0 else 1.0
+    skip = near * blur_s + (0.012 if segment.slurred else 0.004)
     lo = int(np.ceil((segment.onset_s + skip) / HOP_S))
     hi = round(segment.core_end_s / HOP_S)
     if hi - lo < 16:
@@ -78,7 +80,7 @@ def measure_arrival(
     cents = np.interp(np.arange(len(cents)), np.flatnonzero(good), cents[good])
     cents = np.clip(cents, -400.0, 400.0)
     steady = _without_vibrato(cents, vibrato, round(segment.core_start_s / HOP_S) - lo)
-    first = float(np.median(steady[:3]))
+    first = _first_cents(steady, lo * HOP_S - segment.onset_s, params)
     tolerance = params.tolerance_cents
     if isinstance(vibrato, Vibrato) and vibrato.present:
         tolerance += 0.12 * vibrato.extent_cents
@@ -86,10 +88,25 @@ def measure_arrival(
     settled = int(outside[-1]) + 1 if len(outside) and _from_start(outside) else 0
     settle_s = skip + settled * HOP_S if settled else 0.0
     return Arrival(
-        kind=_kind(steady[: settled + 20 if settled else 0], first, settled * HOP_S, params),
+        kind=_kind(steady[: settled + 20 if settled else 0], first, settle_s, params),
         first_cents=first,
         settle_s=settle_s,
     )
+
+
+def _first_cents(steady: Floats, since_onset_s: float, params: ArrivalParams) -> float:
+    """First pitch, taken back half of the way a slide has gone since the onset.
+
+    A slide begins slowly, so the whole way at its present speed would be too far.
+    """
+    first = float(np.median(steady[:3]))
+    if abs(first) < params.least_slide_cents or len(steady) < 8:
+        return first
+    speed = float(np.median(np.diff(steady[:6]))) / HOP_S
+    if speed * first >= 0:
+        return first
+    back = -0.5 * speed * (since_onset_s + HOP_S)
+    return first + float(np.clip(back, -0.3 * abs(first), 0.3 * abs(first)))
 
 
 def _from_start(outside: NDArray[np.intp]) -> bool:
