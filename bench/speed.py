@@ -68,7 +68,7 @@ def window() -> None:
     from jigwright.core.sound.heard import Contours, Heard, Segment
     from jigwright.handlers import make_handlers
     from jigwright.services.records import OwnedInstrument, Player, TakeRecord
-    from jigwright.store.studio import open_studio
+    from jigwright.store.opening import open_studio
     from jigwright.ui.app import Outside, make_window
     from jigwright.work.process import WorkerProcess
 

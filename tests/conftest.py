@@ -12,7 +12,7 @@ from hypothesis import HealthCheck, settings
 from jigwright.audio.files import SndFiles
 from jigwright.core.music.instruments import instrument
 from jigwright.services.records import OwnedInstrument, Player
-from jigwright.store.studio import open_studio
+from jigwright.store.opening import open_studio
 from signals import listen, perform, scale, take_record
 
 settings.register_profile(

@@ -33,7 +33,7 @@ def demo_studio(progress: Progress | None = None) -> Path:
         return folder
     from jigwright.audio.files import SndFiles
     from jigwright.services.demo import build_demo
-    from jigwright.store.studio import open_studio
+    from jigwright.store.opening import open_studio
 
     folder.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder.parent, prefix=".demo-") as scratch:
@@ -56,7 +56,7 @@ def run_window(
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from jigwright.audio.output import open_output
     from jigwright.handlers import make_handlers
-    from jigwright.store.studio import open_studio
+    from jigwright.store.opening import open_studio
     from jigwright.ui.app import Outside, run_app, run_refusal
     from jigwright.wording.errors import error_sentence
     from jigwright.work.process import WorkerProcess

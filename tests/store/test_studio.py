@@ -10,9 +10,9 @@ import pytest
 
 from jigwright.core.errors import StoreError
 from jigwright.core.jig.model import revise
-from jigwright.store import studio as store
+from jigwright.store import files as store
+from jigwright.store.opening import open_studio
 from jigwright.store.schema import MIGRATIONS, VERSION
-from jigwright.store.studio import open_studio
 from signals import scale, take_record
 
 UTC = "2026-11-20T10:00:00Z"

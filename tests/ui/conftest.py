@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from jigwright.audio.output import RecordingOutput
 from jigwright.handlers import make_handlers
-from jigwright.store.studio import open_studio
+from jigwright.store.opening import open_studio
 from jigwright.ui.app import Outside, make_window
 from jigwright.ui.main_window import MainWindow
 from jigwright.work.process import WorkerProcess

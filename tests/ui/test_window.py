@@ -304,7 +304,7 @@ from pathlib import Path
 from PyQt6.QtWidgets import QApplication
 from jigwright.audio.output import RecordingOutput
 from jigwright.handlers import make_handlers
-from jigwright.store.studio import open_studio
+from jigwright.store.opening import open_studio
 from jigwright.ui.app import Outside, make_window
 from jigwright.work.process import WorkerProcess
 if __name__ == "__main__":

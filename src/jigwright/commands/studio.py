@@ -6,7 +6,7 @@ import argparse
 import sys
 from pathlib import Path
 
-from jigwright.store.studio import open_studio
+from jigwright.store.opening import open_studio
 
 
 def run_studio(options: argparse.Namespace) -> int:

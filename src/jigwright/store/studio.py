@@ -1,4 +1,4 @@
-"""Opening, reading and changing a studio folder.
+"""Reading and changing a studio folder.
 
 One writer at a time (a locked file; write-ahead log); a second window reads only. Sound files are
 synced before their row appears; every change is an operation with its inverse in a journal, so
@@ -7,9 +7,6 @@ undo survives a restart. A damaged database is refused and copied aside, never o
 
 from __future__ import annotations
 
-import errno
-import fcntl
-import hashlib
 import json
 import os
 import shutil
@@ -30,15 +27,15 @@ from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Contours, Heard, Segment
 from jigwright.core.values import read_only
 from jigwright.services.records import OwnedInstrument, Player, TakeRecord
-from jigwright.store.schema import APPLICATION_ID, MIGRATIONS, VERSION
+from jigwright.store.files import copy_synced, digest_of
+from jigwright.store.trouble import store_errors
 
 DATABASE = "studio.db"
-_CHUNK = 1 << 20
 _UNDOABLE = ("set_mark", "bin_take", "restore_take", "set_take")
 
 
 class Studio:
-    """An open studio folder. Use :func:`open_studio`.
+    """An open studio folder. Use :func:`~jigwright.store.opening.open_studio`.
 
     Parameters
     ----------
@@ -225,9 +222,9 @@ class Studio:
         suffix = source.suffix.lower()[:6]
         relative = f"audio/{take.recorded_utc[:4]}/{take.id}{suffix}"
         target = self._inside(relative)
-        with _store_errors():
+        with store_errors():
             target.parent.mkdir(parents=True, exist_ok=True)
-            digest = _copy_synced(source, target)
+            digest = copy_synced(source, target)
         values = {**asdict(take), "audio": relative, "sha256": digest}
         row = TakeRecord(**values)
         files = [] if heard is None else [self._write_contours(row.id, heard)]
@@ -320,7 +317,7 @@ class Studio:
                     self._db.execute(f"DELETE FROM {table} WHERE take_id = ?", (take.id,))
                 self._db.execute("DELETE FROM journal WHERE operation LIKE ?", (f'%"{take.id}"%',))
                 self._db.execute("DELETE FROM take WHERE id = ?", (take.id,))
-            with _store_errors():
+            with store_errors():
                 self.audio_path(take).unlink(missing_ok=True)
                 if contours:
                     self._inside(contours[0]).unlink(missing_ok=True)
@@ -333,13 +330,13 @@ class Studio:
             path = self.audio_path(take)
             if not path.is_file():
                 problems.append(f"sound missing: {take.audio}")
-            elif _digest(path) != take.sha256:
+            elif digest_of(path) != take.sha256:
                 problems.append(f"sound changed: {take.audio}")
         return problems
 
     def backup(self, target: Path) -> None:
         """Copy the studio to a new folder, consistently."""
-        with _store_errors():
+        with store_errors():
             target.mkdir(parents=True, exist_ok=False)
             copy = sqlite3.connect(target / DATABASE)
             with copy:
@@ -359,7 +356,7 @@ class Studio:
     def _write_contours(self, take_id: str, heard: Heard) -> str:
         relative = f"heard/{take_id}.{heard.method_version}.npz"
         target = self._inside(relative)
-        with _store_errors():
+        with store_errors():
             target.parent.mkdir(parents=True, exist_ok=True)
             handle, name = tempfile.mkstemp(dir=target.parent, prefix=".part-")
             part = Path(name)
@@ -407,7 +404,7 @@ class Studio:
     @contextmanager
     def _change(self) -> Iterator[None]:
         self._check_writable()
-        with _store_errors():
+        with store_errors():
             try:
                 self._db.execute("BEGIN IMMEDIATE")
                 yield
@@ -427,172 +424,3 @@ def _take(row: Sequence[Any]) -> TakeRecord:
     values = dict(zip(_TAKE_FIELDS, row, strict=True))
     values["binned"] = bool(values["binned"])
     return TakeRecord(**values)
-
-
-def open_studio(folder: Path, *, create: bool = True) -> Studio:
-    """Open a studio folder, making one where there is none.
-
-    Raises
-    ------
-    StoreError
-        ``missing``, ``not_a_studio``, ``read_only``, ``damaged``, ``newer``, ``io``.
-    """
-    database = folder / DATABASE
-    fresh = not database.exists()
-    if fresh:
-        _prepare_new(folder, create)
-    lock = _take_lock(folder)
-    try:
-        connection = _connect(database, writer=lock is not None)
-    except StoreError:
-        if lock is not None:
-            lock.close()
-        raise
-    return Studio(folder, connection, lock)
-
-
-def _prepare_new(folder: Path, create: bool) -> None:
-    if not create:
-        raise StoreError("missing", str(folder))
-    if folder.exists() and not folder.is_dir():
-        raise StoreError("not_a_studio", str(folder))
-    if folder.is_dir() and any(p.name != "studio.lock" for p in folder.iterdir()):
-        raise StoreError("not_a_studio", str(folder))
-    with _store_errors():
-        folder.mkdir(parents=True, exist_ok=True)
-
-
-def _take_lock(folder: Path) -> IO[str] | None:
-    with _store_errors():
-        file = (folder / "studio.lock").open("a")
-    try:
-        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        file.close()
-        return None
-    return file
-
-
-def _connect(database: Path, *, writer: bool) -> sqlite3.Connection:
-    connection: sqlite3.Connection | None = None
-    try:
-        connection = sqlite3.connect(database, isolation_level=None, timeout=2.0)
-        connection.execute("PRAGMA trusted_schema = OFF")
-        connection.execute("PRAGMA foreign_keys = ON")
-        if writer:
-            connection.execute("PRAGMA journal_mode = WAL")
-            connection.execute("PRAGMA synchronous = FULL")
-        else:
-            connection.execute("PRAGMA query_only = ON")
-        version = int(connection.execute("PRAGMA user_version").fetchone()[0])
-        owner = int(connection.execute("PRAGMA application_id").fetchone()[0])
-        if version == 0 and connection.execute("SELECT 1 FROM sqlite_master").fetchone():
-            raise StoreError("not_a_studio", str(database))
-        if version and owner != APPLICATION_ID:
-            raise StoreError("not_a_studio", str(database))
-        if version > VERSION:
-            raise StoreError("newer", f"version {version}, this program knows {VERSION}")
-        problem = connection.execute("PRAGMA quick_check").fetchone()[0]
-        if problem != "ok":
-            raise sqlite3.DatabaseError(problem)
-        if version < VERSION and writer:
-            _migrate(connection, database, version)
-    except sqlite3.DatabaseError as error:
-        if connection is not None:
-            connection.close()
-        if isinstance(error, sqlite3.OperationalError) and not _is_damage(error):
-            raise StoreError(_reason(error), str(error)) from error
-        aside = _copy_aside(database)
-        raise StoreError("damaged", f"{error}; copy: {aside.name}") from error
-    except StoreError:
-        if connection is not None:
-            connection.close()
-        raise
-    return connection
-
-
-def _migrate(connection: sqlite3.Connection, database: Path, version: int) -> None:
-    if version:
-        copy = sqlite3.connect(database.with_name(f"studio-before-v{VERSION}.db"))
-        with copy:
-            connection.backup(copy)
-        copy.close()
-    for step in range(version, VERSION):
-        connection.executescript(
-            f"BEGIN IMMEDIATE; {MIGRATIONS[step]} PRAGMA user_version = {step + 1};"
-            f"PRAGMA application_id = {APPLICATION_ID}; COMMIT;"
-        )
-
-
-def _copy_aside(database: Path) -> Path:
-    for n in range(1, 1000):
-        aside = database.with_name(f"studio-damaged-{n}.db")
-        if not aside.exists():
-            break
-    try:
-        shutil.copy2(database, aside)
-    except OSError:
-        return database
-    return aside
-
-
-def _is_damage(error: sqlite3.OperationalError) -> bool:
-    return any(w in str(error) for w in ("malformed", "not a database", "disk image", "no such"))
-
-
-def _reason(error: sqlite3.Error) -> str:
-    text = str(error)
-    if "locked" in text or "busy" in text:
-        return "locked"
-    if "readonly" in text or "unable to open" in text:
-        return "read_only"
-    if "full" in text:
-        return "full"
-    return "io"
-
-
-@contextmanager
-def _store_errors() -> Iterator[None]:
-    """Turn database and file errors into a :class:`StoreError` with a reason."""
-    try:
-        yield
-    except sqlite3.Error as error:
-        raise StoreError(_reason(error), str(error)) from error
-    except StoreError:
-        raise
-    except OSError as error:
-        reason = {
-            errno.ENOSPC: "full", errno.EDQUOT: "full", errno.EROFS: "read_only",
-            errno.EACCES: "read_only", errno.EPERM: "read_only",
-        }.get(error.errno or 0, "io")  # fmt: skip
-        raise StoreError(
-            reason, f"{error.filename or ''} {error.strerror or error}".strip()
-        ) from error
-
-
-def _copy_synced(source: Path, target: Path) -> str:
-    """Copy a file through a synced part file; returns its SHA-256."""
-    digest = hashlib.sha256()
-    handle, name = tempfile.mkstemp(dir=target.parent, prefix=".part-")
-    part = Path(name)
-    try:
-        with source.open("rb") as src, os.fdopen(handle, "wb") as dst:
-            while chunk := src.read(_CHUNK):
-                digest.update(chunk)
-                dst.write(chunk)
-            dst.flush()
-            os.fsync(dst.fileno())
-        part.replace(target)
-        directory = os.open(target.parent, os.O_RDONLY)
-        try:
-            os.fsync(directory)
-        finally:
-            os.close(directory)
-    finally:
-        part.unlink(missing_ok=True)
-    return digest.hexdigest()
-
-
-def _digest(path: Path) -> str:
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()

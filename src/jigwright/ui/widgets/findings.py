@@ -8,13 +8,14 @@ from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
 
 from jigwright.core.judge.findings import Finding
 from jigwright.core.judge.tuning import TuningEstimate
 from jigwright.services.records import TakeRecord
 from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.widgets.column import Column
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
 from jigwright.wording.catalogue import tr, trn
@@ -22,7 +23,7 @@ from jigwright.wording.findings import finding_sentence, finding_title
 from jigwright.wording.notes import reference_name
 
 
-class FindingsColumn(QScrollArea):
+class FindingsColumn(Column):
     """Title, findings and tuning of the shown take.
 
     Parameters
@@ -41,26 +42,12 @@ class FindingsColumn(QScrollArea):
         listen: Callable[[], None],
         loop: Callable[[], None],
     ) -> None:
-        super().__init__()
+        super().__init__(
+            palette, tr("What is worth saying about the take"), narrowest=222, widest=280
+        )
         self._model = model
-        self._palette = palette
         self._listen, self._loop = listen, loop
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMinimumWidth(222)
-        self.setMaximumWidth(280)
-        self.setAccessibleName(tr("What is worth saying about the take"))
-        inner = QWidget()
-        self._layout = QVBoxLayout(inner)
-        self._layout.setContentsMargins(20, 12, 14, 12)
-        self._layout.setSpacing(4)
-        self.setWidget(inner)
         model.judged_changed.connect(self.refresh)
-
-    def set_palette(self, palette: Palette) -> None:
-        """Change the theme."""
-        self._palette = palette
-        self.refresh()
 
     def refresh(self) -> None:
         """Write the column anew."""

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
 
 from jigwright.core.gauge.values import Arrival, Level, Vibrato
 from jigwright.core.judge.judging import JudgedNote
@@ -14,6 +14,7 @@ from jigwright.core.values import Unmeasured
 from jigwright.ui.painting.slip import paint_past, paint_trace
 from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.desk import DeskModel, PastNote
+from jigwright.ui.widgets.column import Column
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
 from jigwright.wording.catalogue import tr, trn
@@ -27,7 +28,7 @@ from jigwright.wording.notes import (
 )
 
 
-class Slip(QScrollArea):
+class Slip(Column):
     """Shows the selected note of the Desk.
 
     Parameters
@@ -39,27 +40,11 @@ class Slip(QScrollArea):
     """
 
     def __init__(self, model: DeskModel, palette: Palette, hear_target: Callable[[], None]) -> None:
-        super().__init__()
+        super().__init__(palette, tr("The selected note"), narrowest=238, widest=290)
         self._model = model
-        self._palette = palette
         self._hear_target = hear_target
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMinimumWidth(238)
-        self.setMaximumWidth(290)
-        self.setAccessibleName(tr("The selected note"))
-        inner = QWidget()
-        self._layout = QVBoxLayout(inner)
-        self._layout.setContentsMargins(18, 8, 16, 12)
-        self._layout.setSpacing(6)
-        self.setWidget(inner)
         model.selection_changed.connect(self.refresh)
         model.judged_changed.connect(self.refresh)
-
-    def set_palette(self, palette: Palette) -> None:
-        """Change the theme."""
-        self._palette = palette
-        self.refresh()
 
     def refresh(self) -> None:
         """Write the slip anew."""

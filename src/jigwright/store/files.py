@@ -1,0 +1,39 @@
+"""Copying files so that they are whole and synced before anybody points to them."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import tempfile
+from pathlib import Path
+
+_CHUNK = 1 << 20
+
+
+def copy_synced(source: Path, target: Path) -> str:
+    """Copy a file through a synced part file; returns its SHA-256."""
+    digest = hashlib.sha256()
+    handle, name = tempfile.mkstemp(dir=target.parent, prefix=".part-")
+    part = Path(name)
+    try:
+        with source.open("rb") as src, os.fdopen(handle, "wb") as dst:
+            while chunk := src.read(_CHUNK):
+                digest.update(chunk)
+                dst.write(chunk)
+            dst.flush()
+            os.fsync(dst.fileno())
+        part.replace(target)
+        directory = os.open(target.parent, os.O_RDONLY)
+        try:
+            os.fsync(directory)
+        finally:
+            os.close(directory)
+    finally:
+        part.unlink(missing_ok=True)
+    return digest.hexdigest()
+
+
+def digest_of(path: Path) -> str:
+    """SHA-256 of a file."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
