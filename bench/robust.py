@@ -8,6 +8,7 @@ Instruments, rooms, noise and bowing vary with the take; the analysis never sees
 from __future__ import annotations
 
 import argparse
+import json
 import sys
 from collections import Counter
 
@@ -24,7 +25,7 @@ from jigwright.core.music.keys import MODES, Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.music.references import EQUAL, pure_strings
 from jigwright.core.player.faults import parse_faults
-from jigwright.core.player.play import Performance, play
+from jigwright.core.player.play import Performance, play, truth_json
 from jigwright.core.sound.heard import Heard
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
@@ -133,14 +134,20 @@ def arrivals(rng: np.random.Generator, count: int) -> None:
         _, measured = follow_and_measure(
             heard, jig, a4_hz=performance.a4_hz, instrument_id=jig.instrument_id
         )
+        truth = json.loads(truth_json(performance, file="x"))["notes"]
         for m in measured:
             if m.lined.state != "played" or not isinstance(m.arrival, Arrival):
                 continue
             total += 1
             right += m.arrival.kind == ("slid_up" if cents < 0 else "slid_down")
-            first.append(abs(m.arrival.first_cents - cents))
-            # the planted slide is a half cosine: it enters 6 cents before its end
-            inside = seconds * np.arccos(2 * min(1.0, 6.0 / abs(cents)) - 1) / np.pi
+            # the planted slide is a half cosine from the control onset: where it is when it sounds
+            row = next(r for r in truth if r["jig_index"] == m.lined.i_event)
+            late = row["onset_sound_s"] - row["onset_s"]
+            first.append(
+                abs(m.arrival.first_cents - cents * 0.5 * (1 + np.cos(np.pi * late / seconds)))
+            )
+            # it enters 6 cents before its end
+            inside = seconds * np.arccos(2 * min(1.0, 6.0 / abs(cents)) - 1) / np.pi - late
             settle.append(1000 * abs(m.arrival.settle_s - inside))
     print(
         f"slides: {total} notes, kind right {100 * right / total:.1f} %, first error within "

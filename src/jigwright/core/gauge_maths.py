@@ -44,7 +44,10 @@ def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float
     """
     detrended = cents - np.polyval(np.polyfit(t_s, cents, 1), t_s)
     coarse = np.arange(MIN_RATE_HZ - 0.5, MAX_RATE_HZ + 0.5, 0.2)
-    best = coarse[int(np.argmax(_explained(t_s, detrended, coarse)[0]))]
+    n = len(t_s) // 2 * 2  # pairs of frames are enough to find the neighbourhood
+    pairs = t_s[:n].reshape(-1, 2).mean(axis=1), detrended[:n].reshape(-1, 2).mean(axis=1)
+    thin = pairs if n >= 24 else (t_s, detrended)
+    best = coarse[int(np.argmax(_explained(*thin, coarse)[0]))]
     fine = best + np.arange(-0.2, 0.2001, 0.02)
     share, amplitude, phase = _explained(t_s, detrended, fine)
     i = int(np.argmax(share))
@@ -53,15 +56,19 @@ def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float
 
 def _explained(t_s: Floats, y: Floats, rates_hz: Floats) -> tuple[Floats, Floats, Floats]:
     """Share of variance, amplitude and phase of the best sinusoid plus line at each rate."""
-    angle = 2 * np.pi * rates_hz[:, None] * t_s[None, :]
+    angle = 2 * np.pi * np.outer(rates_hz, t_s)
     cos, sin = np.cos(angle), np.sin(angle)
-    one = np.broadcast_to(np.ones_like(t_s), cos.shape)
-    line = np.broadcast_to(t_s - t_s.mean(), cos.shape)
-    basis = np.stack([cos, sin, one, line], axis=2)
-    gram = np.einsum("rti,rtj->rij", basis, basis) + 1e-9 * np.eye(4)
-    right = np.einsum("rti,t->ri", basis, y)
-    coefficients = np.linalg.solve(gram, right[:, :, None])[:, :, 0]
+    line = t_s - t_s.mean()
+    plain = np.stack([np.full(len(t_s), len(t_s) ** -0.5), line / np.sqrt(np.sum(line**2))])
+    left = y - plain.T @ (plain @ y)
+    cos_plain, sin_plain = cos @ plain.T, sin @ plain.T
+    # the wave's own part, clear of mean and line: a 2 x 2 system for each rate
+    cc = np.sum(cos * cos, axis=1) - np.sum(cos_plain**2, axis=1) + 1e-9
+    ss = np.sum(sin * sin, axis=1) - np.sum(sin_plain**2, axis=1) + 1e-9
+    cs = np.sum(cos * sin, axis=1) - np.sum(cos_plain * sin_plain, axis=1)
+    cy, sy = cos @ left, sin @ left
+    det = np.maximum(cc * ss - cs * cs, 1e-12)
+    a, b = (ss * cy - cs * sy) / det, (cc * sy - cs * cy) / det
     total = max(float(np.sum((y - y.mean()) ** 2)), 1e-12)
-    left = np.sum((y[None, :] - np.einsum("rti,ri->rt", basis, coefficients)) ** 2, axis=1)
-    a, b = coefficients[:, 0], coefficients[:, 1]
-    return 1.0 - left / total, np.hypot(a, b), np.arctan2(a, b)
+    unexplained = float(np.sum(left**2)) - (a * cy + b * sy)
+    return 1.0 - unexplained / total, np.hypot(a, b), np.arctan2(a, b)

@@ -32,12 +32,15 @@ class ArrivalParams:
         The pitch has settled when it stays this near.
     reversal_cents : float
         Turns smaller than this are not hunting.
+    most_back : float
+        How far before the first clean frame a slide is followed, as a share of what it shows.
     """
 
     least_slide_cents: float = 14.0
     least_slide_s: float = 0.055
     tolerance_cents: float = 6.0
     reversal_cents: float = 8.0
+    most_back: float = 1.5
 
 
 def measure_arrival(
@@ -80,13 +83,13 @@ def measure_arrival(
     cents = np.interp(np.arange(len(cents)), np.flatnonzero(good), cents[good])
     cents = np.clip(cents, -400.0, 400.0)
     steady = _without_vibrato(cents, vibrato, round(segment.core_start_s / HOP_S) - lo)
-    first = _first_cents(steady, lo * HOP_S - segment.onset_s, params)
     tolerance = params.tolerance_cents
     if isinstance(vibrato, Vibrato) and vibrato.present:
         tolerance += 0.12 * vibrato.extent_cents
     outside = np.flatnonzero(np.abs(steady[: max(1, int(0.8 * len(steady)))]) > tolerance)
     settled = int(outside[-1]) + 1 if len(outside) and _from_start(outside) else 0
     settle_s = skip + settled * HOP_S if settled else 0.0
+    first = _first_cents(steady, lo * HOP_S - segment.onset_s, settled, params)
     return Arrival(
         kind=_kind(steady[: settled + 20 if settled else 0], first, settle_s, params),
         first_cents=first,
@@ -94,19 +97,29 @@ def measure_arrival(
     )
 
 
-def _first_cents(steady: Floats, since_onset_s: float, params: ArrivalParams) -> float:
-    """First pitch, taken back half of the way a slide has gone since the onset.
+def _first_cents(
+    steady: Floats, since_onset_s: float, settled: int, params: ArrivalParams
+) -> float:
+    """First pitch. A slide is followed back to the onset along a half cosine.
 
-    A slide begins slowly, so the whole way at its present speed would be too far.
+    The first frames after the onset still hear the attack or the note before, and a slide begins
+    slowly: a straight line back would go too far, the first clean frame not far enough.
     """
     first = float(np.median(steady[:3]))
-    if abs(first) < params.least_slide_cents or len(steady) < 8:
+    if abs(first) < 0.6 * params.least_slide_cents or settled < 3:
         return first
-    speed = float(np.median(np.diff(steady[:6]))) / HOP_S
-    if speed * first >= 0:
-        return first
-    back = -0.5 * speed * (since_onset_s + HOP_S)
-    return first + float(np.clip(back, -0.3 * abs(first), 0.3 * abs(first)))
+    t_s = since_onset_s + np.arange(min(len(steady), settled + 6)) * HOP_S
+    lengths_s = np.arange(max(0.03, 0.8 * t_s[settled - 1]), 1.8 * t_s[-1], 0.005)
+    shape = 0.5 * (1.0 + np.cos(np.pi * np.minimum(t_s[None, :] / lengths_s[:, None], 1.0)))
+    part = steady[: len(t_s)]
+    size = (shape @ part) / np.maximum(np.sum(shape**2, axis=1), 1e-9)
+    misfit = np.sum((part - size[:, None] * shape) ** 2, axis=1)
+    best = int(np.argmin(misfit))
+    small = abs(first) < params.least_slide_cents
+    if misfit[best] > (0.02 if small else 0.1) * float(np.sum(part**2)):
+        return first  # not a slide of one piece
+    limit = params.most_back * abs(first)
+    return first + float(np.clip(size[best] - first, -limit, limit))
 
 
 def _from_start(outside: NDArray[np.intp]) -> bool:

@@ -99,9 +99,10 @@ def _tremor(
     trend = np.polyval(np.polyfit(t_s, level, 2), t_s)
     left = level - trend
     taper = np.hanning(len(left) + 2)[1:-1]
-    rates = np.arange(3.0, 12.01, 0.1)
-    angle = 2 * np.pi * rates[:, None] * t_s[None, :]
-    amplitude = np.abs((np.exp(-1j * angle) * (left * taper)).sum(axis=1)) * 2 / taper.sum()
+    n_fft = max(8192, 1 << int(np.ceil(np.log2(len(left)))))
+    at = np.arange(int(3.0 * HOP_S * n_fft), int(12.0 * HOP_S * n_fft) + 1)
+    rates = at / (HOP_S * n_fft)
+    amplitude = np.abs(np.fft.rfft(left * taper, n_fft)[at]) * 2 / taper.sum()
     if isinstance(vibrato, Vibrato) and vibrato.present:
         width = max(0.6, 2.0 / length_s)
         for harmonic in (1, 2):

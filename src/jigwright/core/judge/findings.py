@@ -233,8 +233,8 @@ def _arrivals(notes: Sequence[JudgedNote]) -> list[Finding]:
             for i, n in enumerate(notes)
             if isinstance(n.measured.arrival, Arrival) and n.measured.arrival.kind in kinds
         )
-        if not members:
-            continue
+        if not members or (len(members) == 1 and kind_id == "slides"):
+            continue  # one slide alone may be chance
         arrivals = [notes[i].measured.arrival for i in members]
         settle = float(np.median([a.settle_s for a in arrivals if isinstance(a, Arrival)]))
         first = float(np.median([a.first_cents for a in arrivals if isinstance(a, Arrival)]))

@@ -12,7 +12,7 @@ import numpy as np
 from jigwright.core.values import Floats
 
 _BLOCK_S = 0.00125
-_THRESHOLD = 0.01
+_THRESHOLD = 0.005  # 23 dB below the settled energy: the smoothing rounds the corner
 _GIVE_BACK = 0.22
 
 

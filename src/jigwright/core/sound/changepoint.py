@@ -7,11 +7,14 @@ sum over pieces of squared deviations from the piece's mean plus a price for eac
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jigwright.core.values import Floats
 
 
-def mean_steps(values: Floats, price: float, *, shortest: int = 2) -> list[int]:
+def mean_steps(
+    values: Floats, price: float, *, shortest: int = 2, still: float = 0.0
+) -> list[int]:
     """Return the inner cut positions of a finite 1-D array.
 
     Parameters
@@ -21,6 +24,8 @@ def mean_steps(values: Floats, price: float, *, shortest: int = 2) -> list[int]:
         Price of a cut in squared units of ``values`` (times samples).
     shortest : int
         Fewest samples in a piece.
+    still : float
+        No cut is looked for where neighbouring values all lie within this range.
     """
     n = len(values)
     if n < 2 * shortest:
@@ -31,7 +36,10 @@ def mean_steps(values: Floats, price: float, *, shortest: int = 2) -> list[int]:
     best[0] = -price
     last = np.zeros(n + 1, dtype=np.intp)
     alive = np.array([0], dtype=np.intp)
+    allowed = _moving(values, still)
     for t in range(shortest, n + 1):
+        if t < n and not allowed[t]:
+            continue
         starts = alive[alive <= t - shortest]
         length = t - starts
         total = sums[t] - sums[starts]
@@ -40,7 +48,7 @@ def mean_steps(values: Floats, price: float, *, shortest: int = 2) -> list[int]:
         best[t] = cost[i] + price
         last[t] = starts[i]
         keep = cost <= best[t]
-        alive = np.concatenate([starts[keep], alive[alive > t - shortest], [t - shortest + 1]])
+        alive = np.concatenate([starts[keep], alive[alive > t - shortest], [t]])
     cuts = []
     t = n
     while t > 0:
@@ -48,3 +56,9 @@ def mean_steps(values: Floats, price: float, *, shortest: int = 2) -> list[int]:
         if t > 0:
             cuts.append(t)
     return cuts[::-1]
+
+
+def _moving(values: Floats, still: float) -> NDArray[np.bool_]:
+    """Positions around which five neighbouring values span more than ``still``."""
+    around = np.lib.stride_tricks.sliding_window_view(np.pad(values, (2, 2), mode="edge"), 5)
+    return np.asarray(np.ptp(around, axis=1) >= still)

@@ -15,6 +15,8 @@ from jigwright.core.sound.frames import Frames
 from jigwright.core.sound.heard import Contours
 from jigwright.core.values import Floats
 
+_CHUNK = 4096  # frames whose jumps are priced at once: bounds the memory
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ContourParams:
@@ -77,13 +79,18 @@ def _viterbi(cost: Floats, octave: Floats, params: ContourParams) -> NDArray[np.
     n, states = cost.shape
     k = states - 1
     back = np.zeros((n, states), dtype=np.intp)
-    jump = np.minimum(np.abs(octave[1:, :, None] - octave[:-1, None, :]), 1.5) * params.jump_cost
     price = np.full((states, states), params.voicing_cost)
     price[k, k] = 0.0
     total = cost[0].copy()
     columns = np.arange(states)
+    jump = np.zeros((0, k, k))
     for t in range(1, n):
-        price[:k, :k] = jump[t - 1]
+        i = (t - 1) % _CHUNK
+        if i == 0:
+            here = octave[t - 1 : t + _CHUNK]
+            jump = np.minimum(np.abs(here[1:, :, None] - here[:-1, None, :]), 1.5)
+            jump *= params.jump_cost
+        price[:k, :k] = jump[i]
         through = price + total
         choice = through.argmin(axis=1)
         back[t] = choice

@@ -129,6 +129,8 @@ def _onset(
             found_s = _overlapped_onset(take, before, piece, time_s)
             # in a deep dip little of the new note can sound long before the deepest point
             time_s = max(found_s, time_s - 0.028) if dip_db > 8.0 else found_s
+            # nor before the window could have heard it
+            time_s = max(time_s, piece.start * HOP_S - 3.0 * take.blur_s - 0.015)
     return max(0.0, time_s), piece.dip_db or max(0.0, dip_db), False
 
 

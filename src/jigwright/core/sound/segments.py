@@ -17,6 +17,7 @@ from jigwright.core.sound.heard import HOP_S, Contours
 from jigwright.core.values import Floats
 
 _STEP_PRICE = 28_000.0  # cents² × frames: keeps 80 c vibrato whole, cuts a 35 ms semitone
+_STILL_CENTS = 6.0  # less movement in 50 ms holds no step
 _MIN_NOTE_FRAMES = 7
 _JOIN_CENTS = 42.0
 _DIP_DB = 5.0
@@ -79,7 +80,7 @@ def _steps(cents: Floats) -> list[int]:
     """Cut positions, found on pairs of frames (the borders are placed finely later)."""
     n = len(cents) // 2
     pairs = cents[: 2 * n].reshape(n, 2).mean(axis=1)
-    return [2 * c for c in mean_steps(pairs, 0.5 * _STEP_PRICE)]
+    return [2 * c for c in mean_steps(pairs, 0.5 * _STEP_PRICE, still=_STILL_CENTS)]
 
 
 def _runs(mask: NDArray[np.bool_], *, bridge: int) -> list[tuple[int, int]]:
