@@ -78,7 +78,7 @@ def measure_arrival(
         return Unmeasured("too_short")
     cents = 1200.0 * np.log2(contours.f0_hz[lo:hi] / segment.f0_hz)
     good = np.isfinite(cents)
-    if not good[:8].any() or np.count_nonzero(good) < 0.8 * len(cents):
+    if not good[:16].any() or np.count_nonzero(good) < 0.8 * len(cents):
         return Unmeasured("pitch_broken")
     cents = np.interp(np.arange(len(cents)), np.flatnonzero(good), cents[good])
     cents = np.clip(cents, -400.0, 400.0)

@@ -12,9 +12,7 @@ from numpy.typing import NDArray
 from jigwright.core.values import Floats
 
 
-def mean_steps(
-    values: Floats, price: float, *, shortest: int = 2, still: float = 0.0
-) -> list[int]:
+def mean_steps(values: Floats, price: float, *, shortest: int = 2, still: float = 0.0) -> list[int]:
     """Return the inner cut positions of a finite 1-D array.
 
     Parameters
