@@ -52,7 +52,24 @@ def measure_segments(take: Take, pieces: list[Piece]) -> tuple[Segment, ...]:
         segment = _measure(take, piece, before, after)
         if segment is not None:
             segments.append(segment)
-    return tuple(segments)
+    return tuple(
+        s
+        for s, after in zip(segments, [*segments[1:], None], strict=True)
+        if after is None or not _is_scrap(s, after)
+    )
+
+
+def _is_scrap(segment: Segment, after: Segment) -> bool:
+    """Whether a very short piece is the rough start of the note that follows at once.
+
+    Before a string has caught, it may sound at a partial, or a faint other pitch may be heard.
+    """
+    if segment.offset_s - segment.onset_s > 0.075 or after.onset_s - segment.offset_s > 0.02:
+        return False
+    ratio = segment.f0_hz / after.f0_hz
+    partial = round(ratio) >= 2 and abs(1200.0 * np.log2(ratio / round(ratio))) < 30.0
+    faint = segment.clarity < 0.93 and segment.level_dbfs < after.level_dbfs - 12.0
+    return bool(partial and after.onset_s < segment.offset_s) or faint
 
 
 def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None) -> Segment | None:
