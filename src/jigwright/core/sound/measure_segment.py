@@ -54,7 +54,7 @@ def measure_segments(take: Take, pieces: list[Piece]) -> tuple[Segment, ...]:
             segments.append(segment)
     return tuple(
         s
-        for s, after in zip(segments, [*segments[1:], None], strict=True)
+        for s, after in zip(segments, [*segments[1:], None], strict=False)
         if after is None or not _is_scrap(s, after)
     )
 
