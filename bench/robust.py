@@ -104,7 +104,9 @@ def trouble(rng: np.random.Generator, count: int) -> None:
             f"repeat notes={d}; unsteady spread_ms=10"
         )
         jig, performance, heard = make_take(rng, faults)
-        lined = line_up(heard.segments, jig, a4_hz=performance.a4_hz, params=FollowParams())
+        lined = line_up(
+            heard.segments, jig, a4_hz=performance.a4_hz, params=FollowParams(), pairs=heard.pairs
+        )
         rows = [r for r in lined.notes if r.segments]
         claimed += len(rows)
         wanted += len(performance.notes)

@@ -85,7 +85,13 @@ def window() -> None:
         n = 200 * 120
         rng = np.random.default_rng(0)
         f0 = 440 * 2 ** ((rng.integers(-12, 12, 480).repeat(50) * 100 + rng.normal(size=n)) / 1200)
-        contours = Contours(f0_hz=f0, level_db=-20 + rng.normal(size=n), clarity=np.ones(n))
+        contours = Contours(
+            f0_hz=f0,
+            level_db=-20 + rng.normal(size=n),
+            clarity=np.ones(n),
+            centroid_hz=f0,
+            loudness_db=np.zeros(n),
+        )
         segments = tuple(
             Segment(
                 onset_s=i * 0.25, offset_s=i * 0.25 + 0.25, core_start_s=i * 0.25 + 0.05,

@@ -24,6 +24,8 @@ def contour(cents: np.ndarray, level: np.ndarray | None = None) -> tuple[Contour
         f0_hz=440.0 * 2 ** (cents / 1200),
         level_db=np.full(n, -20.0) if level is None else level,
         clarity=np.ones(n),
+        centroid_hz=np.full(n, 1500.0),
+        loudness_db=np.full(n, -20.0),
     )
     segment = Segment(
         onset_s=0.0, offset_s=n * HOP, core_start_s=0.1, core_end_s=(n - 8) * HOP, f0_hz=440.0,

@@ -10,6 +10,7 @@ import pytest
 
 from jigwright.core.errors import StoreError
 from jigwright.core.jig.model import revise
+from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.store import files as store
 from jigwright.store.opening import open_studio
 from jigwright.store.schema import MIGRATIONS, VERSION
@@ -198,8 +199,8 @@ def test_paths_stay_inside(studio_copy: Path) -> None:
 
 
 def test_lost_contours_mean_not_heard_yet(studio_copy: Path) -> None:
-    np.savez(studio_copy / "heard" / "t0.1.npz", other=np.zeros(3))
-    (studio_copy / "heard" / "t1.1.npz").write_bytes(b"broken")
+    np.savez(studio_copy / "heard" / f"t0.{METHOD_VERSION}.npz", other=np.zeros(3))
+    (studio_copy / "heard" / f"t1.{METHOD_VERSION}.npz").write_bytes(b"broken")
     studio = open_studio(studio_copy)
     assert studio.heard("t0") is None
     assert studio.heard("t1") is None

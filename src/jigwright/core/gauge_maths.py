@@ -45,9 +45,11 @@ def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float
     detrended = cents - np.polyval(np.polyfit(t_s, cents, 1), t_s)
     coarse = np.arange(MIN_RATE_HZ - 0.5, MAX_RATE_HZ + 0.5, 0.2)
     n = len(t_s) // 2 * 2  # pairs of frames are enough to find the neighbourhood
-    pairs = t_s[:n].reshape(-1, 2).mean(axis=1), detrended[:n].reshape(-1, 2).mean(axis=1)
-    thin = pairs if n >= 24 else (t_s, detrended)
-    best = coarse[int(np.argmax(_explained(*thin, coarse)[0]))]
+    thin_t, thin_y = t_s, detrended
+    if n >= 24:
+        thin_t = t_s[:n].reshape(-1, 2).mean(axis=1)
+        thin_y = detrended[:n].reshape(-1, 2).mean(axis=1)
+    best = coarse[int(np.argmax(_explained(thin_t, thin_y, coarse)[0]))]
     fine = best + np.arange(-0.2, 0.2001, 0.02)
     share, amplitude, phase = _explained(t_s, detrended, fine)
     i = int(np.argmax(share))

@@ -8,6 +8,7 @@ from pathlib import Path
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
 from jigwright.core.judge.judging import Context
+from jigwright.core.judge.playing import measure_playing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.music.references import pure_strings
@@ -71,5 +72,6 @@ def analyse_file(files: SoundFiles, path: Path, *, jig: Jig | None, context: Con
     lined, measured = follow_and_measure(
         heard, jig, a4_hz=context.a4_hz, instrument_id=context.instrument_id
     )
-    judged = judge_take(measured, jig, context, key_fifths=lined.key_fifths)
+    playing = measure_playing(heard, measured, jig, pure_strings(context.strings, context.a4_hz))
+    judged = judge_take(measured, jig, context, key_fifths=lined.key_fifths, playing=playing)
     return Analysed(heard=heard, judged=judged, key_fifths=lined.key_fifths)

@@ -5,18 +5,20 @@ from __future__ import annotations
 import csv
 import io
 import math
+from collections.abc import Sequence
 from typing import Any
 
 from jigwright import __version__
-from jigwright.core.gauge.values import Arrival, Level, Vibrato
+from jigwright.core.gauge.values import Arrival, Double, Level, Start, Stroke, Tone, Vibrato
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import Context, JudgedNote
+from jigwright.core.judge.playing import Playing
 from jigwright.core.values import Unmeasured
 from jigwright.services.analysing import Analysed
 from jigwright.wording.findings import finding_sentence, reason_text
 
 SCHEMA = "jigwright.result/1"
-_LATER = ("tone", "start", "length", "ring", "double")
+_LATER = ("ring",)
 
 
 def result_dict(
@@ -51,14 +53,11 @@ def result_dict(
             "n_telling_notes": tuning.n_telling,
             "by_reference": {name: round(rms, 2) for name, rms in tuning.by_reference},
         },
-        "notes": [_note(i, n) for i, n in enumerate(judged.notes)],
-        "strokes": [],
-        "changes": [],
-        "events": [],
-        "timing": None,
-        "unmeasured": {
-            name: reason_text("not_yet") for name in ("strokes", "changes", "events", "timing")
-        },
+        "notes": [
+            _note(i, n, judged.playing.sounding_ratio[i] if judged.playing else None)
+            for i, n in enumerate(judged.notes)
+        ],
+        **_playing(judged.playing, judged.notes),
         "findings": [
             {
                 "id": f.id,
@@ -78,7 +77,68 @@ def _number(value: float | None, digits: int) -> float | None:
     return round(value, digits)
 
 
-def _note(index: int, note: JudgedNote) -> dict[str, Any]:
+def _playing(playing: Playing | None, notes: Sequence[JudgedNote]) -> dict[str, Any]:
+    """Strokes, changes, events and time."""
+    if playing is None:
+        names = ("strokes", "changes", "events", "timing")
+        empty: dict[str, Any] = {"strokes": [], "changes": [], "events": [], "timing": None}
+        return empty | {"unmeasured": {name: reason_text("not_yet") for name in names}}
+    timing = playing.timing
+    unmeasured = {}
+    if isinstance(timing, Unmeasured):
+        unmeasured["timing"] = reason_text(timing.reason)
+    return {
+        "strokes": [
+            {
+                "start_s": _number(s.start_s, 4), "end_s": _number(s.end_s, 4),
+                "direction": s.direction, "notes": list(s.rows),
+                "level_shape": _stroke_shape(s, notes),
+                "steadiness_db": _number(s.steadiness_db, 2),
+                "end_hurry": _number(s.end_hurry_db, 2), "mean_dbfs": _number(s.mean_dbfs, 2),
+            }
+            for s in playing.strokes
+        ],
+        "changes": [
+            {
+                "time_s": _number(c.time_s, 4), "from": c.from_direction, "to": c.to_direction,
+                "notes": list(c.rows), "dip_db": _number(c.dip_db, 2),
+                "gap_ms": _number(c.gap_ms, 1),
+                "bump_db": _number(c.bump_db, 2), "noise_db": _number(c.noise_db, 2),
+                "pitch_jolt_cents": _number(c.pitch_jolt_cents, 1),
+            }
+            for c in playing.changes
+        ],
+        "events": [
+            {
+                "kind": e.kind, "start_s": _number(e.start_s, 4), "end_s": _number(e.end_s, 4),
+                "note": e.row, "strength": _number(e.strength, 2),
+            }
+            for e in playing.events
+        ],
+        "timing": None
+        if isinstance(timing, Unmeasured)
+        else {
+            "tempo_bpm": _number(timing.tempo_bpm, 2),
+            "notes": list(timing.rows),
+            "onset_error_ms": [_number(v, 1) for v in timing.onset_error_ms],
+            "evenness_time": _number(timing.evenness_time, 2),
+            "evenness_level_db": _number(timing.evenness_level_db, 2),
+        },
+        "unmeasured": unmeasured,
+    }  # fmt: skip
+
+
+def _stroke_shape(stroke: Stroke, notes: Sequence[JudgedNote]) -> str:
+    """Shape of a stroke: of its one note, else from its slope."""
+    if len(stroke.rows) == 1:
+        level = notes[stroke.rows[0]].measured.level
+        if isinstance(level, Level):
+            return level.shape
+    change = stroke.slope_db_per_s * (stroke.end_s - stroke.start_s)
+    return "level" if abs(change) < 3.0 else "grow" if change > 0 else "fade"
+
+
+def _note(index: int, note: JudgedNote, sounding_ratio: float | None) -> dict[str, Any]:
     m = note.measured
     segment = m.segment
     unmeasured: dict[str, str] = {name: reason_text("not_yet") for name in _LATER}
@@ -87,7 +147,9 @@ def _note(index: int, note: JudgedNote) -> dict[str, Any]:
         "jig_index": m.lined.i_event,
         "note_id": m.lined.note_id,
         "attempt": m.lined.attempt,
-        "written": str(m.lined.pitch),
+        "written": str(m.lined.pitch)
+        if m.lined.lower is None
+        else f"{m.lined.lower}+{m.lined.pitch}",
         "state": m.lined.state,
         "onset_s": _number(segment.onset_s, 4) if segment else None,
         "offset_s": _number(segment.offset_s, 4) if segment else None,
@@ -105,20 +167,47 @@ def _note(index: int, note: JudgedNote) -> dict[str, Any]:
             "spread_cents": round(segment.spread_cents, 2),
             "drift_cents_per_s": round(segment.drift_cents_per_s, 2),
         }
-    for name, measure in (("arrival", m.arrival), ("vibrato", m.vibrato), ("level", m.level)):
+    if sounding_ratio is None:
+        row["length"] = None
+        unmeasured["length"] = reason_text("not_heard" if segment is None else "no_jig")
+    else:
+        row["length"] = {"sounding_ratio": _number(sounding_ratio, 3)}
+    for name, measure in (
+        ("arrival", m.arrival), ("vibrato", m.vibrato), ("level", m.level), ("tone", m.tone),
+        ("start", m.start), ("double", m.double),
+    ):  # fmt: skip
         if isinstance(measure, Unmeasured):
             row[name] = None
             unmeasured[name] = reason_text(measure.reason)
         else:
-            row[name] = _measure(measure)
+            row[name] = _measure(measure, note)
     for name in _LATER:
         row[name] = None
     row["unmeasured"] = unmeasured
     return row
 
 
-def _measure(measure: Arrival | Vibrato | Level) -> dict[str, Any]:
+def _measure(
+    measure: Arrival | Vibrato | Level | Tone | Start | Double, note: JudgedNote
+) -> dict[str, Any]:
     match measure:
+        case Tone():
+            return {
+                "hnr_db": _number(measure.hnr_db, 1),
+                "brightness_hz": _number(measure.brightness_hz, 1),
+                "brightness_ratio": _number(measure.brightness_ratio, 3),
+                "brightness_slope": _number(measure.brightness_slope, 3),
+                "scratch_ratio": _number(measure.scratch_ratio, 3),
+                "loudness_db": _number(measure.loudness_db, 2),
+            }
+        case Start():
+            return {
+                "attack_s": _number(measure.attack_s, 3),
+                "noise_before_s": _number(measure.noise_before_s, 3),
+                "accent_db": _number(measure.accent_db, 2),
+            }
+        case Double():
+            return _double(measure, note)
         case Arrival():
             return {
                 "kind": measure.kind,
@@ -143,6 +232,35 @@ def _measure(measure: Arrival | Vibrato | Level) -> dict[str, Any]:
                 "tremor_hz": _number(measure.tremor_hz, 2),
                 "tremor_db": _number(measure.tremor_db, 2),
             }
+
+
+def _double(double: Double, note: JudgedNote) -> dict[str, Any]:
+    judged = note.double
+    row: dict[str, Any] = {
+        "lower_hz": _number(double.lower_hz, 4),
+        "upper_hz": _number(double.upper_hz, 4),
+        "lower_uncertainty_cents": _number(double.lower_uncertainty_cents, 2),
+        "upper_uncertainty_cents": _number(double.upper_uncertainty_cents, 2),
+        "interval_cents": _number(double.interval_cents, 2),
+        "uncertainty_cents": _number(double.uncertainty_cents, 2),
+        "beats_hz": _number(double.beats_hz, 3),
+        "beating_partials": list(double.beating_partials),
+        "balance_db": _number(double.balance_db, 1),
+        "balance_uncertainty_db": _number(double.balance_uncertainty_db, 1),
+        "both_ratio": _number(double.both_ratio, 3),
+        "lower_cents": None,
+        "upper_cents": None,
+        "interval_error_cents": None,
+    }
+    if judged is not None:
+        row |= {
+            "lower_cents": _number(judged.lower_cents, 2),
+            "upper_cents": _number(judged.upper_cents, 2),
+            "interval_error_cents": _number(judged.interval_error_cents, 2),
+            "against": {name: _number(v, 2) for name, v in judged.against},
+            "mover": judged.mover,
+        }
+    return row
 
 
 _CSV_FIELDS = (

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 APPLICATION_ID = 0x4A494757  # "JIGW"
-VERSION = 2
+VERSION = 3
 
 _V1 = """
 CREATE TABLE player (id TEXT PRIMARY KEY, name TEXT NOT NULL);
@@ -42,5 +42,9 @@ _V2 = """
 CREATE TABLE setting (name TEXT PRIMARY KEY, value TEXT NOT NULL);
 """
 
-MIGRATIONS: tuple[str, ...] = (_V1, _V2)
+_V3 = """
+ALTER TABLE segment ADD COLUMN i_pair INTEGER NOT NULL DEFAULT -1;
+"""
+
+MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3)
 """Step ``i`` leads from version ``i`` to ``i + 1``."""

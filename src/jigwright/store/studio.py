@@ -24,9 +24,9 @@ from jigwright.core.errors import StoreError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import Contours, Heard, Segment
-from jigwright.core.values import read_only
+from jigwright.core.sound.heard import Heard, Segment
 from jigwright.services.records import OwnedInstrument, Player, TakeRecord
+from jigwright.store.arrays import heard_arrays, read_heard_arrays
 from jigwright.store.files import copy_synced, digest_of
 from jigwright.store.trouble import store_errors
 
@@ -122,11 +122,7 @@ class Studio:
             return None
         try:
             with np.load(self._inside(row[1]), allow_pickle=False) as arrays:
-                contours = Contours(
-                    f0_hz=read_only(arrays["f0_hz"]),
-                    level_db=read_only(arrays["level_db"]),
-                    clarity=read_only(arrays["clarity"]),
-                )
+                contours, pairs = read_heard_arrays(arrays)
         except (OSError, ValueError, KeyError):
             return None  # lost contours are made again from the sound
         names = ", ".join(_SEGMENT_FIELDS)
@@ -141,7 +137,7 @@ class Studio:
         return Heard(
             contours=contours, segments=segments, method_version=row[0], sample_rate_hz=row[2],
             n_channels=row[3], i_channel=row[4], noise_dbfs=row[5], duration_s=row[6],
-            warnings=tuple(json.loads(row[7])),
+            warnings=tuple(json.loads(row[7])), pairs=pairs,
         )  # fmt: skip
 
     def audio_path(self, take: TakeRecord) -> Path:
@@ -362,10 +358,7 @@ class Studio:
             part = Path(name)
             try:
                 with os.fdopen(handle, "wb") as file:
-                    np.savez(
-                        file, f0_hz=heard.contours.f0_hz, level_db=heard.contours.level_db,
-                        clarity=heard.contours.clarity,
-                    )  # fmt: skip
+                    np.savez(file, **heard_arrays(heard))  # type: ignore[arg-type]
                     file.flush()
                     os.fsync(file.fileno())
                 part.replace(target)

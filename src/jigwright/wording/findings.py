@@ -120,6 +120,12 @@ def reason_text(reason: str) -> str:
         "pitch_broken": tr("the pitch is interrupted"),
         "not_heard": tr("the note was not heard"),
         "not_yet": tr("not yet measured"),
+        "one_note": tr("one note is written and one was heard"),
+        "one_string": tr("two notes are written; only one was heard"),
+        "fused": tr("an octave or unison in which two strings cannot be told from one"),
+        "two_notes": tr("two notes sound together"),
+        "slurred": tr("the bow goes on from the note before"),
+        "too_few": tr("too few notes"),
         "no_jig": tr("the written length is not known without a jig"),
     }
     return texts.get(reason, reason)

@@ -13,12 +13,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from jigwright.core.follow.spelling import estimate_signature
 from jigwright.core.follow.values import LinedNote, LinedUp, NoteState
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import A4_MIDI, Pitch, hz_to_cents
-from jigwright.core.sound.heard import Segment
+from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import Floats
 
 
@@ -47,7 +48,12 @@ class FollowParams:
 
 
 def line_up(
-    segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float, params: FollowParams
+    segments: Sequence[Segment],
+    jig: Jig | None,
+    *,
+    a4_hz: float,
+    params: FollowParams,
+    pairs: Sequence[Pair] = (),
 ) -> LinedUp:
     """Say which segment is which note.
 
@@ -59,30 +65,68 @@ def line_up(
     a4_hz : float
         Nominal A.
     params : FollowParams
+    pairs : sequence of Pair
+        Double stops that segments point to.
     """
     if jig is None or not jig.events:
-        return _blind(segments, a4_hz, params)
+        return _blind(segments, a4_hz, params, pairs)
     fifths = jig.key.fifths
     if not segments:
         return LinedUp(
             notes=_rows([], segments, jig, a4_hz, params), offset_cents=0.0, key_fifths=fifths
         )
-    heard = np.array([hz_to_cents(s.f0_hz, a4_hz) for s in segments])
-    written = np.array([100.0 * (e.heads[-1].pitch.midi - A4_MIDI) for e in jig.events])
-    offset = _first_offset(heard, written)
+    heard = _Voices(
+        upper=np.array([hz_to_cents(_upper_hz(s, pairs), a4_hz) for s in segments]),
+        lower=np.array([hz_to_cents(s.f0_hz, a4_hz) for s in segments]),
+        double=np.array([s.i_pair >= 0 for s in segments]),
+    )
+    written = _Voices(
+        upper=np.array([100.0 * (e.heads[-1].pitch.midi - A4_MIDI) for e in jig.events]),
+        lower=np.array([100.0 * (e.heads[0].pitch.midi - A4_MIDI) for e in jig.events]),
+        double=np.array([len(e.heads) > 1 for e in jig.events]),
+    )
+    offset = _first_offset(heard.upper, written.upper)
     path: list[int] = []
     for _ in range(2):
-        path = _walk(segments, heard - offset, written, jig, params)
+        path = _walk(segments, heard, offset, written, jig, params)
         near = [
-            heard[i] - written[j]
+            heard.upper[i] - written.upper[j]
             for i, j in enumerate(path)
-            if j >= 0 and abs(heard[i] - offset - written[j]) < 60
+            if j >= 0 and abs(heard.upper[i] - offset - written.upper[j]) < 60
         ]
         if len(near) >= 2:
             offset = float(np.clip(np.median(near), -90.0, 90.0))
     return LinedUp(
         notes=_rows(path, segments, jig, a4_hz, params), offset_cents=offset, key_fifths=fifths
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Voices:
+    """Cents from A4 of the upper and lower voice; equal where there is one."""
+
+    upper: Floats
+    lower: Floats
+    double: NDArray[np.bool_]
+
+
+def _upper_hz(segment: Segment, pairs: Sequence[Pair]) -> float:
+    return pairs[segment.i_pair].upper_hz if segment.i_pair >= 0 else segment.f0_hz
+
+
+def _distance(heard: _Voices, offset: float, written: _Voices) -> Floats:
+    """Cents between every segment and every event.
+
+    Two heard for two written: the mean of both. One heard for two written, or two for one: the
+    nearest voice, and a price for the other.
+    """
+    top = np.abs(heard.upper[:, None] - offset - written.upper[None, :])
+    low = np.abs(heard.lower[:, None] - offset - written.lower[None, :])
+    cross = np.abs(heard.upper[:, None] - offset - written.lower[None, :])
+    both = heard.double[:, None] & written.double[None, :]
+    either = heard.double[:, None] | written.double[None, :]
+    nearest = np.minimum(np.minimum(top, low), cross) + 25.0
+    return np.asarray(np.where(both, 0.5 * (top + low), np.where(either, nearest, top)))
 
 
 def _first_offset(heard: Floats, written: Floats) -> float:
@@ -94,12 +138,17 @@ def _first_offset(heard: Floats, written: Floats) -> float:
 
 
 def _walk(
-    segments: Sequence[Segment], heard: Floats, written: Floats, jig: Jig, p: FollowParams
+    segments: Sequence[Segment],
+    heard: _Voices,
+    offset: float,
+    written: _Voices,
+    jig: Jig,
+    p: FollowParams,
 ) -> list[int]:
     """Event of each segment, -1 for junk."""
-    n, m = len(segments), len(written)
+    n, m = len(segments), len(written.upper)
     move = _move_costs(m, p)
-    emit = _emission_costs(segments, heard, written, jig, p)
+    emit = _emission_costs(segments, _distance(heard, offset, written), jig, p)
     junk = np.array([p.junk * _junk_share(s, jig) for s in segments])
     start = p.skip_more * np.arange(m) + np.where(np.arange(m) > 0, p.skip - p.skip_more, 0.0)
     # total[j]: best cost with event j the last one played; index m: nothing played yet
@@ -148,9 +197,8 @@ def _move_costs(m: int, p: FollowParams) -> Floats:
 
 
 def _emission_costs(
-    segments: Sequence[Segment], heard: Floats, written: Floats, jig: Jig, p: FollowParams
+    segments: Sequence[Segment], distance: Floats, jig: Jig, p: FollowParams
 ) -> Floats:
-    distance = np.abs(heard[:, None] - written[None, :])
     pitch = np.minimum((distance / 75.0) ** 2, 1.0) * 0.8 + np.clip((distance - 60) / 90, 0, 1) * (
         p.mismatch - 0.8
     )
@@ -208,6 +256,8 @@ def _same_note(segments: Sequence[Segment], a: int, b: int, p: FollowParams) -> 
     if b != a + 1:
         return False
     first, second = segments[a], segments[b]
+    if (first.i_pair >= 0) != (second.i_pair >= 0):
+        return False
     near = abs(hz_to_cents(second.f0_hz, first.f0_hz)) < 45
     gap_s = second.onset_s - first.offset_s
     shallow = second.attack_db < p.merge_dip_db
@@ -216,10 +266,10 @@ def _same_note(segments: Sequence[Segment], a: int, b: int, p: FollowParams) -> 
 
 
 def _row(state: NoteState, jig: Jig, j: int, attempt: int, members: tuple[int, ...]) -> LinedNote:
-    head = jig.events[j].heads[-1]
+    heads = jig.events[j].heads
     return LinedNote(
-        state=state, pitch=head.pitch, i_event=j, note_id=head.id, attempt=attempt,
-        segments=members,
+        state=state, pitch=heads[-1].pitch, i_event=j, note_id=heads[-1].id, attempt=attempt,
+        segments=members, lower=heads[0].pitch if len(heads) > 1 else None,
     )  # fmt: skip
 
 
@@ -236,7 +286,9 @@ def _nearest(segment: Segment, fifths: int, a4_hz: float, offset_cents: float) -
     return Pitch.from_midi(round(A4_MIDI + cents / 100.0), fifths=fifths)
 
 
-def _blind(segments: Sequence[Segment], a4_hz: float, p: FollowParams) -> LinedUp:
+def _blind(
+    segments: Sequence[Segment], a4_hz: float, p: FollowParams, pairs: Sequence[Pair]
+) -> LinedUp:
     groups: list[list[int]] = []
     for i in range(len(segments)):
         if groups and _same_note(segments, groups[-1][-1], i, p):
@@ -244,7 +296,13 @@ def _blind(segments: Sequence[Segment], a4_hz: float, p: FollowParams) -> LinedU
         else:
             groups.append([i])
     longest = [max(g, key=lambda i: segments[i].offset_s - segments[i].onset_s) for g in groups]
-    cents = np.array([hz_to_cents(segments[i].f0_hz, a4_hz) for i in longest])
+    cents = np.array([hz_to_cents(_upper_hz(segments[i], pairs), a4_hz) for i in longest])
+    below = [
+        round(A4_MIDI + hz_to_cents(segments[i].f0_hz, a4_hz) / 100.0)
+        if segments[i].i_pair >= 0
+        else None
+        for i in longest
+    ]
     lengths = np.array([segments[g[-1]].offset_s - segments[g[0]].onset_s for g in groups])
     midi = [round(A4_MIDI + c / 100.0) for c in cents]
     fifths = estimate_signature(midi, lengths)
@@ -256,8 +314,9 @@ def _blind(segments: Sequence[Segment], a4_hz: float, p: FollowParams) -> LinedU
             note_id=None,
             attempt=1,
             segments=tuple(g),
+            lower=None if low is None else Pitch.from_midi(low, fifths=fifths),
         )
-        for g, k in zip(groups, midi, strict=True)
+        for g, k, low in zip(groups, midi, below, strict=True)
     )
     offset = float(np.median(cents - 100.0 * np.round(cents / 100.0))) if len(cents) else 0.0
     return LinedUp(notes=notes, offset_cents=offset, key_fifths=fifths)

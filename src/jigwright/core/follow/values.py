@@ -27,6 +27,8 @@ class LinedNote:
         1, 2 … for the same event.
     segments : tuple of int
         Segments that make up the note, in time order; empty when missed.
+    lower : Pitch or None
+        Lower note of a double stop; ``pitch`` is then the upper one.
     """
 
     state: NoteState
@@ -35,6 +37,7 @@ class LinedNote:
     note_id: str | None
     attempt: int
     segments: tuple[int, ...]
+    lower: Pitch | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

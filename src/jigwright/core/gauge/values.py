@@ -53,6 +53,40 @@ class Vibrato:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Double:
+    """Two strings sounding together.
+
+    Parameters
+    ----------
+    lower_hz, upper_hz : float
+    lower_uncertainty_cents, upper_uncertainty_cents : float
+        Half the 95 % ranges.
+    interval_cents, uncertainty_cents : float
+        Size of the interval and half its 95 % range.
+    beats_hz : float
+        Beats of the lowest coincident partials; NaN where none coincide within a quarter tone.
+    beating_partials : tuple of (int, int)
+        Which partial of the lower meets which of the upper; (0, 0) for none.
+    balance_db, balance_uncertainty_db : float
+        Upper minus lower; NaN when it cannot be told.
+    both_ratio : float
+        Share of the time in which both sound.
+    """
+
+    lower_hz: float
+    upper_hz: float
+    lower_uncertainty_cents: float
+    upper_uncertainty_cents: float
+    interval_cents: float
+    uncertainty_cents: float
+    beats_hz: float
+    beating_partials: tuple[int, int]
+    balance_db: float
+    balance_uncertainty_db: float
+    both_ratio: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Level:
     """Level of the driven part.
 
@@ -71,3 +105,151 @@ class Level:
     shape: LevelShape
     tremor_hz: float
     tremor_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tone:
+    """Tone of the settled part.
+
+    Parameters
+    ----------
+    hnr_db : float
+        Harmonic-to-noise ratio.
+    brightness_hz, brightness_ratio : float
+        Spectral centroid, and the same over the fundamental.
+    brightness_slope : float
+        Octaves a second the centroid moves.
+    scratch_ratio : float
+        Share of the time in which the sound is hardly periodic.
+    loudness_db : float
+        Loudness after hearing; differences within a take only.
+    """
+
+    hnr_db: float
+    brightness_hz: float
+    brightness_ratio: float
+    brightness_slope: float
+    scratch_ratio: float
+    loudness_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Start:
+    """Start of a stroke.
+
+    Parameters
+    ----------
+    attack_s : float
+        From the onset to within 3 dB of the settled level.
+    noise_before_s : float
+        Until the sound is clearly periodic.
+    accent_db : float
+        Peak of the first 150 ms above the settled level, 0 for none.
+    """
+
+    attack_s: float
+    noise_before_s: float
+    accent_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stroke:
+    """One bow stroke.
+
+    Parameters
+    ----------
+    start_s, end_s : float
+    direction : str
+        ``down`` or ``up`` as written, ``unknown`` where nothing is.
+    rows : tuple of int
+    steadiness_db : float
+        Robust spread of the level about its smooth course; NaN when too short.
+    end_hurry_db : float
+        Level of the last eighth over what the rest leads one to expect; NaN when too short.
+    slope_db_per_s, mean_dbfs : float
+    """
+
+    start_s: float
+    end_s: float
+    direction: str
+    rows: tuple[int, ...]
+    steadiness_db: float
+    end_hurry_db: float
+    slope_db_per_s: float
+    mean_dbfs: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BowChange:
+    """One bow change.
+
+    Parameters
+    ----------
+    time_s : float
+        Minimum of the level.
+    from_direction, to_direction : str
+    rows : tuple of (int, int)
+        Notes before and after.
+    dip_db, gap_ms, bump_db, noise_db, pitch_jolt_cents : float
+        Depth below the lower shoulder; time more than 6 dB below it; level after the change above
+        the settled one; roughness above the settled one; excursion of the pitch (NaN when the
+        pitch changes).
+    """
+
+    time_s: float
+    from_direction: str
+    to_direction: str
+    rows: tuple[int, int]
+    dip_db: float
+    gap_ms: float
+    bump_db: float
+    noise_db: float
+    pitch_jolt_cents: float
+
+
+EventKind = Literal["bounce", "scratch", "whistle", "neighbour_string", "shake", "fold"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BowEvent:
+    """Something that happened inside a note.
+
+    Parameters
+    ----------
+    kind : EventKind
+    start_s, end_s : float
+    row : int
+    strength : float
+        dB for ``bounce`` (depth), ``scratch`` (roughness), ``shake`` (peak to peak) and
+        ``neighbour_string`` (how far the weaker lies below); the partial for ``whistle``.
+    """
+
+    kind: EventKind
+    start_s: float
+    end_s: float
+    row: int
+    strength: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Timing:
+    """Time of a take.
+
+    Parameters
+    ----------
+    tempo_bpm : float
+        Quarter notes a minute.
+    rows : tuple of int
+        Notes the errors belong to.
+    onset_error_ms : tuple of float
+        + is late.
+    evenness_time : float
+        Spread of the steps in per cent of a step.
+    evenness_level_db : float
+    """
+
+    tempo_bpm: float
+    rows: tuple[int, ...]
+    onset_error_ms: tuple[float, ...]
+    evenness_time: float
+    evenness_level_db: float

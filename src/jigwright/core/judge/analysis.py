@@ -11,6 +11,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.findings import Finding, PastLanding, find
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, measure_notes
+from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.tuning import TuningEstimate, estimate_tuning
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.sound.heard import Heard
@@ -23,11 +24,13 @@ class Judged:
     Parameters
     ----------
     notes : tuple of JudgedNote
+    playing : Playing or None
     tuning : TuningEstimate
     findings : tuple of Finding
     """
 
     notes: tuple[JudgedNote, ...]
+    playing: Playing | None
     tuning: TuningEstimate
     findings: tuple[Finding, ...]
 
@@ -36,7 +39,7 @@ def follow_and_measure(
     heard: Heard, jig: Jig | None, *, a4_hz: float, instrument_id: str
 ) -> tuple[LinedUp, tuple[MeasuredNote, ...]]:
     """Line a take up with its jig and run the gauges."""
-    lined = line_up(heard.segments, jig, a4_hz=a4_hz, params=FollowParams())
+    lined = line_up(heard.segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=heard.pairs)
     return lined, measure_notes(heard, lined, instrument_id)
 
 
@@ -47,12 +50,14 @@ def judge_take(
     *,
     key_fifths: int = 0,
     past: Sequence[PastLanding] = (),
+    playing: Playing | None = None,
 ) -> Judged:
     """Judge measured notes: cheap, so that a change of A or reference is felt at once."""
     notes = judge(measured, jig, context)
     tonic = jig.key.tonic if jig is not None else PitchClass.from_fifths(key_fifths)
     return Judged(
         notes=notes,
+        playing=playing,
         tuning=estimate_tuning(notes, a4_hz=context.a4_hz, strings=context.strings, tonic=tonic),
         findings=find(notes, tolerance_cents=context.tolerance_cents, past=past),
     )

@@ -6,7 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.doubles import JudgedDouble, judge_double
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.instruments import instrument, millimetres
 from jigwright.core.music.pitch import Pitch, hz_to_cents
@@ -54,6 +56,8 @@ class JudgedNote:
         Of the jig's fingering.
     off_mm : float or None
         How far along the string the finger would move to be right (+ towards the bridge).
+    double : JudgedDouble or None
+        Both voices of a double stop; ``cents`` is then the upper one's.
     """
 
     measured: MeasuredNote
@@ -64,6 +68,7 @@ class JudgedNote:
     string: int | None
     finger: int | None
     off_mm: float | None
+    double: JudgedDouble | None = None
 
     @property
     def pitch(self) -> Pitch:
@@ -92,7 +97,20 @@ def _judge_one(
             measured=m, target_hz=wanted, cents=None, uncertainty_cents=0.0, standing="missed",
             string=string, finger=finger, off_mm=None,
         )  # fmt: skip
-    cents = hz_to_cents(m.segment.f0_hz, wanted)
+    double = None
+    if isinstance(m.double, Double) and m.lined.lower is not None:
+        low = target_hz(context.reference, m.lined.lower, context.a4_hz, open_strings_hz=open_hz)
+        heads = (
+            jig.events[m.lined.i_event].heads
+            if head and jig and m.lined.i_event is not None
+            else ()
+        )
+        double = judge_double(
+            m.double, lower=m.lined.lower, upper=m.lined.pitch, lower_target_hz=low,
+            upper_target_hz=wanted,
+            fingers=(heads[0].finger, heads[-1].finger) if heads else (None, None),
+        )  # fmt: skip
+    cents = _cents(m, wanted, context, open_hz)
     return JudgedNote(
         measured=m,
         target_hz=wanted,
@@ -102,7 +120,26 @@ def _judge_one(
         string=string,
         finger=finger,
         off_mm=_off_mm(cents, wanted, string, finger, context, open_hz),
+        double=double,
     )
+
+
+def _cents(
+    m: MeasuredNote, wanted_hz: float, context: Context, open_hz: Mapping[Pitch, float]
+) -> float:
+    """Cents from the target; of a double stop the voice that is nearest to the written note."""
+    assert m.segment is not None
+    voices = [m.segment.f0_hz]
+    if isinstance(m.double, Double):
+        voices = [m.double.lower_hz, m.double.upper_hz]
+        if m.lined.lower is not None:
+            return hz_to_cents(m.double.upper_hz, wanted_hz)
+    elif m.lined.lower is not None:
+        low = target_hz(context.reference, m.lined.lower, context.a4_hz, open_strings_hz=open_hz)
+        below = hz_to_cents(m.segment.f0_hz, low)
+        if abs(below) < abs(hz_to_cents(m.segment.f0_hz, wanted_hz)):
+            return below
+    return min((hz_to_cents(v, wanted_hz) for v in voices), key=abs)
 
 
 def _standing(m: MeasuredNote, cents: float, tolerance: float) -> Standing:

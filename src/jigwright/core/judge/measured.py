@@ -8,7 +8,10 @@ from math import log2
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.gauge.arrival import ArrivalParams, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
-from jigwright.core.gauge.values import Arrival, Level, Vibrato
+from jigwright.core.gauge.start import measure_start
+from jigwright.core.gauge.tone import measure_tone
+from jigwright.core.gauge.two_strings import measure_double
+from jigwright.core.gauge.values import Arrival, Double, Level, Start, Tone, Vibrato
 from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato
 from jigwright.core.sound.heard import Heard, Segment
 from jigwright.core.values import Unmeasured
@@ -25,7 +28,7 @@ class MeasuredNote:
     lined : LinedNote
     segment : Segment or None
         ``None`` for a missed note.
-    arrival, vibrato, level
+    arrival, vibrato, level, tone, start, double
         The measure or why it was refused.
     """
 
@@ -34,6 +37,9 @@ class MeasuredNote:
     arrival: Arrival | Unmeasured
     vibrato: Vibrato | Unmeasured
     level: Level | Unmeasured
+    tone: Tone | Unmeasured
+    start: Start | Unmeasured
+    double: Double | Unmeasured
 
 
 def analysis_blur_s(instrument_id: str) -> float:
@@ -49,15 +55,29 @@ def measure_notes(heard: Heard, lined: LinedUp, instrument_id: str) -> tuple[Mea
 def _measure(heard: Heard, note: LinedNote, blur_s: float) -> MeasuredNote:
     if not note.segments:
         why = Unmeasured("not_heard")
-        return MeasuredNote(lined=note, segment=None, arrival=why, vibrato=why, level=why)
+        return MeasuredNote(
+            lined=note, segment=None, arrival=why, vibrato=why, level=why, tone=why, start=why,
+            double=why,
+        )  # fmt: skip
     segment = merge_segments([heard.segments[i] for i in note.segments])
-    vibrato = measure_vibrato(heard.contours, segment, VibratoParams(), window_s=2.0 * blur_s)
+    pair = heard.pairs[segment.i_pair] if segment.i_pair >= 0 else None
+    vibrato: Vibrato | Unmeasured = Unmeasured("two_notes")
+    arrival: Arrival | Unmeasured = Unmeasured("two_notes")
+    if pair is None:
+        vibrato = measure_vibrato(heard.contours, segment, VibratoParams(), window_s=2.0 * blur_s)
+        arrival = measure_arrival(heard.contours, segment, vibrato, ArrivalParams(), blur_s=blur_s)
+    written = None
+    if note.lower is not None:
+        written = 100.0 * (note.pitch.midi - note.lower.midi)
     return MeasuredNote(
         lined=note,
         segment=segment,
-        arrival=measure_arrival(heard.contours, segment, vibrato, ArrivalParams(), blur_s=blur_s),
+        arrival=arrival,
         vibrato=vibrato,
         level=measure_level(heard.contours, segment, vibrato, LevelParams()),
+        tone=measure_tone(heard.contours, segment),
+        start=measure_start(heard.contours, segment, blur_s=blur_s),
+        double=measure_double(pair, segment, written),
     )
 
 

@@ -56,7 +56,8 @@ def find_contour(frames: Frames, params: ContourParams, *, floor_db: float) -> C
     """
     n, k = frames.f0_hz.shape
     if n == 0:
-        return Contours(f0_hz=np.zeros(0), level_db=np.zeros(0), clarity=np.zeros(0))
+        none = np.zeros(0)
+        return Contours(f0_hz=none, level_db=none, clarity=none, centroid_hz=none, loudness_db=none)
     octave = np.log2(np.where(np.isfinite(frames.f0_hz), frames.f0_hz, 1.0))
     present = frames.clarity > 0
     top = float(octave.max())
@@ -72,7 +73,10 @@ def find_contour(frames: Frames, params: ContourParams, *, floor_db: float) -> C
     f0_hz = np.where(voiced, frames.f0_hz[rows, pick], np.nan)
     best = frames.clarity.max(axis=1)
     clarity = np.where(voiced, frames.clarity[rows, pick], best)
-    return Contours(f0_hz=f0_hz, level_db=frames.level_db, clarity=clarity)
+    return Contours(
+        f0_hz=f0_hz, level_db=frames.level_db, clarity=clarity, centroid_hz=frames.centroid_hz,
+        loudness_db=frames.loudness_db,
+    )  # fmt: skip
 
 
 def _viterbi(cost: Floats, octave: Floats, params: ContourParams) -> NDArray[np.intp]:

@@ -17,6 +17,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from scipy import fft, signal
 
+from jigwright.core.sound.colour import colour
 from jigwright.core.sound.heard import HOP_S
 from jigwright.core.sound.resample import BlockResampler
 from jigwright.core.values import Floats
@@ -79,12 +80,14 @@ class Frames:
         Candidate fundamentals; NaN where there are fewer.
     clarity : ndarray, shape (n, N_CANDIDATES)
         Peak heights, 0 … 1; 0 for missing candidates.
-    level_db : ndarray, shape (n,)
+    level_db, centroid_hz, loudness_db : ndarray, shape (n,)
     """
 
     f0_hz: Floats
     clarity: Floats
     level_db: Floats
+    centroid_hz: Floats
+    loudness_db: Floats
 
 
 class FrameStream:
@@ -153,7 +156,10 @@ class FrameStream:
     def _frames(self, n: int) -> Frames:
         if n <= 0:
             empty = np.zeros((0, N_CANDIDATES))
-            return Frames(f0_hz=empty, clarity=empty, level_db=np.zeros(0))
+            none = np.zeros(0)
+            return Frames(
+                f0_hz=empty, clarity=empty, level_db=none, centroid_hz=none, loudness_db=none
+            )
         p = self.params
         parts = []
         for i in range(0, n, 2048):
@@ -172,6 +178,8 @@ def join_frames(parts: list[Frames]) -> Frames:
         f0_hz=np.concatenate([q.f0_hz for q in parts]),
         clarity=np.concatenate([q.clarity for q in parts]),
         level_db=np.concatenate([q.level_db for q in parts]),
+        centroid_hz=np.concatenate([q.centroid_hz for q in parts]),
+        loudness_db=np.concatenate([q.loudness_db for q in parts]),
     )
 
 
@@ -188,7 +196,11 @@ def _analyse(windows: Floats, p: FrameParams) -> Frames:
     f0_hz, clarity = _candidates(nsdf, p)
     clarity[level <= 1e-13] = 0.0
     f0_hz[level <= 1e-13] = np.nan
-    return Frames(f0_hz=f0_hz, clarity=clarity, level_db=level_db)
+    centroid_hz, loudness_db = colour(windows, p.rate_hz)
+    return Frames(
+        f0_hz=f0_hz, clarity=clarity, level_db=level_db, centroid_hz=centroid_hz,
+        loudness_db=loudness_db,
+    )  # fmt: skip
 
 
 def _nsdf(windows: Floats, squared: Floats, max_lag: int) -> Floats:

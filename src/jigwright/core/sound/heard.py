@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 1
+METHOD_VERSION = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -22,11 +22,18 @@ class Contours:
         RMS re a full-scale square wave, in the instrument's band.
     clarity : ndarray, shape (n,)
         Height of the chosen peak of the normalised square-difference function, 0 … 1.
+    centroid_hz : ndarray, shape (n,)
+        Centre of gravity of the power spectrum; NaN in silence.
+    loudness_db : ndarray, shape (n,)
+        Level as hearing has it: compressed energies of ERB-wide bands, summed; only differences
+        within a take mean anything.
     """
 
     f0_hz: Floats
     level_db: Floats
     clarity: Floats
+    centroid_hz: Floats
+    loudness_db: Floats
 
     def __len__(self) -> int:
         return len(self.f0_hz)
@@ -53,6 +60,8 @@ class Segment:
         How far the level fell just before the onset, dB; 0 in a slur.
     clarity : float
         Median clarity.
+    i_pair : int
+        Index of the pair it is (``f0_hz`` is then the lower note), or -1.
     slurred : bool
         Reached by a pitch step with the bow going on.
     """
@@ -68,7 +77,41 @@ class Segment:
     level_dbfs: float
     attack_db: float
     clarity: float
+    i_pair: int = -1
     slurred: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Pair:
+    """A stretch in which two notes sound together.
+
+    Parameters
+    ----------
+    onset_s, offset_s : float
+    lower_hz, upper_hz : float
+        Centres over the windows.
+    lower_uncertainty_cents, upper_uncertainty_cents : float
+        Half the 95 % ranges.
+    balance_db, balance_uncertainty_db : float
+        Upper minus lower; NaN when the two cannot be told apart.
+    level_dbfs : float
+    times_s, lower_track_hz, upper_track_hz, balance_track_db : ndarray, shape (m,)
+        One value a window.
+    """
+
+    onset_s: float
+    offset_s: float
+    lower_hz: float
+    upper_hz: float
+    lower_uncertainty_cents: float
+    upper_uncertainty_cents: float
+    balance_db: float
+    balance_uncertainty_db: float
+    level_dbfs: float
+    times_s: Floats
+    lower_track_hz: Floats
+    upper_track_hz: Floats
+    balance_track_db: Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -79,6 +122,8 @@ class Heard:
     ----------
     contours : Contours
     segments : tuple of Segment
+    pairs : tuple of Pair
+        Stretches of two notes; every one is a segment too (the lower note), in the same place.
     duration_s : float
     sample_rate_hz : int
     n_channels : int
@@ -99,4 +144,5 @@ class Heard:
     i_channel: int
     noise_dbfs: float
     warnings: tuple[str, ...] = ()
+    pairs: tuple[Pair, ...] = ()
     method_version: int = METHOD_VERSION

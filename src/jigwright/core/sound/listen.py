@@ -10,6 +10,7 @@ import numpy as np
 from jigwright.core.errors import AudioError
 from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.contour import ContourParams, find_contour
+from jigwright.core.sound.doubles import find_pairs, pair_params, with_pairs
 from jigwright.core.sound.frames import Frames, FrameStream, frame_params, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
 from jigwright.core.sound.heard import HOP_S, Contours, Heard
@@ -77,6 +78,11 @@ def hear(
         contours=contours, blur_s=blur * HOP_S, noise_db=noise_db,
     )  # fmt: skip
     segments = measure_segments(take, pieces)
+    pairs = find_pairs(
+        take.x, params.rate_hz, contours, segments, pair_params(inst.id),
+        lowest_hz=0.96 * lowest_open_hz, highest_hz=0.4 * inst.highest_hz, floor_db=floor_db,
+    )  # fmt: skip
+    segments = with_pairs(segments, pairs)
     if progress is not None:
         progress(1.0)
     return Heard(
@@ -84,8 +90,11 @@ def hear(
             f0_hz=read_only(contours.f0_hz),
             level_db=read_only(contours.level_db),
             clarity=read_only(contours.clarity),
+            centroid_hz=read_only(contours.centroid_hz),
+            loudness_db=read_only(contours.loudness_db),
         ),
         segments=segments,
+        pairs=pairs,
         duration_s=n / signal.rate_hz,
         sample_rate_hz=signal.rate_hz,
         n_channels=signal.n_channels,

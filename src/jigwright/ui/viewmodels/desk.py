@@ -442,7 +442,9 @@ class DeskModel(QObject):
             )
             measured: tuple[MeasuredNote, ...] = ()
             if heard is not None:
-                lined = line_up(heard.segments, jig, a4_hz=take.a4_hz, params=FollowParams())
+                lined = line_up(
+                    heard.segments, jig, a4_hz=take.a4_hz, params=FollowParams(), pairs=heard.pairs
+                )
                 skip = Unmeasured("not_needed")
                 measured = tuple(
                     MeasuredNote(
@@ -450,7 +452,8 @@ class DeskModel(QObject):
                         segment=merge_segments([heard.segments[i] for i in n.segments])
                         if n.segments
                         else None,
-                        arrival=skip, vibrato=skip, level=skip,
+                        arrival=skip, vibrato=skip, level=skip, tone=skip, start=skip,
+                        double=skip,
                     )
                     for n in lined.notes
                 )  # fmt: skip

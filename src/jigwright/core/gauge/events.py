@@ -1,0 +1,187 @@
+"""Things that happen inside a note: contact breaks, scratch, shake, whistle, a neighbour string.
+
+Thresholds follow what bowed strings show: vibrato moves the level by 2 … 5 dB in waves of
+60 … 90 ms; a skitter digs 7 … 23 dB for 20 … 40 ms and is rough; scratch is rough without a dip;
+tremor is a level wave of 4 … 12 Hz with the pitch still. Beginnings and ends of strokes are left
+out: the start gauge and the change gauge speak of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from jigwright.core.gauge.curves import frames_between, middle, roughness_db, runs_of
+from jigwright.core.gauge.values import BowEvent, Level, Vibrato
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
+from jigwright.core.values import Floats, Unmeasured
+
+METHOD_VERSION = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EventParams:
+    """Limits of the event gauge.
+
+    Parameters
+    ----------
+    dip_db, dip_s, dip_rough_db : float
+        Least depth, greatest width and least roughness rise of a contact break.
+    scratch_db, scratch_s, scratch_floor_db : float
+        Rise of roughness, its least length, and the roughness below which nothing is scratch.
+    shake_db : float
+        Least tremor, peak to peak.
+    edge_s : float
+        Left out at both ends of a note.
+    """
+
+    dip_db: float = 6.5
+    dip_s: float = 0.09
+    dip_rough_db: float = 4.0
+    scratch_db: float = 6.0
+    scratch_s: float = 0.04
+    scratch_floor_db: float = -11.0
+    shake_db: float = 2.0
+    edge_s: float = 0.09
+
+
+def find_events(
+    contours: Contours,
+    row: int,
+    segment: Segment,
+    level: Level | Unmeasured,
+    vibrato: Vibrato | Unmeasured,
+    params: EventParams,
+) -> list[BowEvent]:
+    """Events inside one note.
+
+    Parameters
+    ----------
+    contours : Contours
+    row : int
+        Row of the note.
+    segment : Segment
+        The whole note, its pieces joined.
+    level, vibrato
+        The note's other gauges.
+    params : EventParams
+    """
+    if segment.i_pair >= 0:
+        return []
+    found: list[BowEvent] = []
+    inside = frames_between(
+        contours, segment.onset_s + params.edge_s, segment.offset_s - params.edge_s
+    )
+    if (inside.stop - inside.start) * HOP_S > 0.12:
+        found += _breaks(contours, row, inside, params)
+        found += _scratches(contours, row, inside, params, found)
+        found += _whistles(contours, row, segment, inside)
+    still = not (isinstance(vibrato, Vibrato) and vibrato.present)
+    if isinstance(level, Level) and level.tremor_db >= params.shake_db and still:
+        found.append(
+            BowEvent(
+                kind="shake", start_s=segment.onset_s, end_s=segment.offset_s, row=row,
+                strength=level.tremor_db,
+            )
+        )  # fmt: skip
+    return found
+
+
+def _breaks(contours: Contours, row: int, inside: slice, params: EventParams) -> list[BowEvent]:
+    level = contours.level_db[inside]
+    rough = roughness_db(contours.clarity[inside])
+    usual = middle(rough)
+    around = round(0.15 / HOP_S)
+    events: list[BowEvent] = []
+    i = 1
+    while i < len(level) - 1:
+        a, b = max(0, i - around), min(len(level), i + around + 1)
+        if level[i] > level[a:b].min():
+            i += 1
+            continue
+        shoulder = min(
+            float(np.percentile(level[a : i + 1], 80)), float(np.percentile(level[i:b], 80))
+        )
+        depth = shoulder - float(level[i])
+        low = level[a:b] < shoulder - 0.5 * depth
+        start, stop = next(((s, e) for s, e in runs_of(low) if s <= i - a < e), (0, 0))
+        jump = float(np.max(rough[max(0, i - 6) : i + 7])) - usual
+        if (
+            depth >= params.dip_db
+            and 0 < (stop - start) * HOP_S <= params.dip_s
+            and jump >= params.dip_rough_db
+        ):
+            events.append(
+                BowEvent(
+                    kind="bounce", start_s=(inside.start + a + start) * HOP_S,
+                    end_s=(inside.start + a + stop) * HOP_S, row=row, strength=depth,
+                )
+            )  # fmt: skip
+            i += around // 2
+        i += 1
+    return events
+
+
+def _scratches(
+    contours: Contours,
+    row: int,
+    inside: slice,
+    params: EventParams,
+    breaks: Sequence[BowEvent],
+) -> list[BowEvent]:
+    rough = _smooth(roughness_db(contours.clarity[inside]))
+    limit = max(middle(rough) + params.scratch_db, params.scratch_floor_db)
+    level = contours.level_db[inside]
+    events = []
+    for a, b in runs_of(rough > limit):
+        start_s, end_s = (inside.start + a) * HOP_S, (inside.start + b) * HOP_S
+        at_break = any(e.start_s - 0.05 < end_s and e.end_s + 0.05 > start_s for e in breaks)
+        quiet = middle(level[a:b]) < middle(level) - 6.0
+        if end_s - start_s >= params.scratch_s and not at_break and not quiet:
+            strength = float(np.mean(rough[a:b])) - middle(rough)
+            events.append(
+                BowEvent(kind="scratch", start_s=start_s, end_s=end_s, row=row, strength=strength)
+            )
+    return events
+
+
+def _smooth(values: Floats) -> Floats:
+    if len(values) < 5:
+        return values
+    padded = np.pad(values, 2, mode="edge")
+    return np.asarray(np.median(np.lib.stride_tricks.sliding_window_view(padded, 5), axis=1))
+
+
+def _whistles(contours: Contours, row: int, segment: Segment, inside: slice) -> list[BowEvent]:
+    """The string jumps to a high partial of its own for a moment."""
+    ratio = contours.f0_hz[inside] / segment.f0_hz
+    order = np.rint(ratio)
+    with np.errstate(invalid="ignore"):
+        high = (order >= 3) & (np.abs(1200.0 * np.log2(ratio / np.maximum(order, 1.0))) < 40.0)
+    return [
+        BowEvent(
+            kind="whistle", start_s=(inside.start + a) * HOP_S, end_s=(inside.start + b) * HOP_S,
+            row=row, strength=float(np.median(order[a:b])),
+        )
+        for a, b in runs_of(high)
+        if (b - a) * HOP_S >= 0.03
+    ]  # fmt: skip
+
+
+def neighbour_event(
+    pair: Pair, row: int, written: Pitch, open_hz: Mapping[Pitch, float]
+) -> BowEvent | None:
+    """An open string that sounds beside a single written note."""
+    for string, hz in open_hz.items():
+        if string.midi == written.midi:
+            continue
+        near = [f for f in (pair.lower_hz, pair.upper_hz) if abs(1200.0 * np.log2(f / hz)) < 35.0]
+        if near:
+            return BowEvent(
+                kind="neighbour_string", start_s=pair.onset_s, end_s=pair.offset_s, row=row,
+                strength=abs(pair.balance_db) if np.isfinite(pair.balance_db) else 0.0,
+            )  # fmt: skip
+    return None

@@ -1,0 +1,78 @@
+"""Time: tempo, onsets against the pulse, evenness of spacing and level, sounding length.
+
+The tempo is a robust line through onsets over written positions; breaks (a stop, going back) begin
+a new line with the same tempo, so a stop is not an uneven note.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from jigwright.core.gauge.values import Timing
+from jigwright.core.gauge_maths import robust_line
+from jigwright.core.values import Floats, Unmeasured
+
+METHOD_VERSION = 1
+_LEAST_NOTES = 4
+_BREAK_RATIO = 1.6
+
+
+def measure_timing(
+    rows: Sequence[int], onsets_s: Floats, beats: Floats, levels_db: Floats
+) -> Timing | Unmeasured:
+    """Measure the time of notes that were played once, in order.
+
+    Parameters
+    ----------
+    rows : sequence of int
+        Row indices of the notes.
+    onsets_s, beats, levels_db : ndarray, shape (n,)
+        Heard onsets, written positions in quarter notes, levels.
+
+    Returns
+    -------
+    Timing or Unmeasured
+        Reason: ``too_few``.
+    """
+    if len(onsets_s) < _LEAST_NOTES or np.ptp(beats) <= 0:
+        return Unmeasured("too_few")
+    step_s, step_beats = np.diff(onsets_s), np.diff(beats)
+    usual = float(np.median(step_s / np.maximum(step_beats, 1e-6)))
+    whole = np.concatenate([[True], step_s < _BREAK_RATIO * usual * step_beats])
+    group = np.cumsum(~whole)
+    sizes = np.bincount(group)
+    main = group == int(np.argmax(sizes))
+    spb, _ = robust_line(beats[main], onsets_s[main])
+    if spb <= 0:
+        return Unmeasured("too_few")
+    error = np.zeros(len(onsets_s))
+    for g in range(len(sizes)):
+        mine = group == g
+        late = onsets_s[mine] - spb * beats[mine]
+        error[mine] = late - np.median(late)
+    inside = whole[1:]
+    relative = step_s[inside] / (spb * step_beats[inside])
+    return Timing(
+        tempo_bpm=60.0 / spb,
+        rows=tuple(rows),
+        onset_error_ms=tuple(float(1000.0 * e) for e in error),
+        evenness_time=float(100.0 * np.std(relative)) if len(relative) > 2 else float("nan"),
+        evenness_level_db=float(1.48 * np.median(np.abs(levels_db - np.median(levels_db)))),
+    )
+
+
+def dotted_ratio(long_s: float, short_s: float, onset_uncertainty_s: float) -> tuple[float, float]:
+    """Ratio of a long and a short note and half its 95 % range.
+
+    Parameters
+    ----------
+    long_s, short_s : float
+        From onset to onset.
+    onset_uncertainty_s : float
+        Half the 95 % range of one onset.
+    """
+    ratio = long_s / short_s
+    relative = onset_uncertainty_s * np.sqrt(2.0) * np.hypot(1.0 / long_s, 1.0 / short_s)
+    return ratio, float(ratio * relative)

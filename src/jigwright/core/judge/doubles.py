@@ -1,0 +1,143 @@
+"""A double stop against its references: which note is out, which may move, what conflicts."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from jigwright.core.gauge.values import Double
+from jigwright.core.music.pitch import Pitch, hz_to_cents
+from jigwright.core.music.references import PURE_FIFTH_CENTS
+
+Mover = Literal["upper", "lower", "neither", "both"]
+_PURE_RATIOS: dict[int, tuple[int, int]] = {
+    0: (1, 1), 1: (16, 15), 2: (9, 8), 3: (6, 5), 4: (5, 4), 5: (4, 3), 6: (45, 32), 7: (3, 2),
+    8: (8, 5), 9: (5, 3), 10: (9, 5), 11: (15, 8), 12: (2, 1),
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JudgedDouble:
+    """A double stop held against its targets.
+
+    Parameters
+    ----------
+    lower_cents, upper_cents : float
+        From the targets of the chosen reference.
+    interval_error_cents : float
+        Against the interval of the chosen reference; + is wide.
+    against : tuple of (str, float)
+        The same against ``equal``, ``pythagorean`` and ``pure``.
+    mover : Mover
+        Which note can be moved: an open string cannot; of two stopped notes the upper is fitted to
+        the lower; a fifth under one finger moves both.
+    """
+
+    lower_cents: float
+    upper_cents: float
+    interval_error_cents: float
+    against: tuple[tuple[str, float], ...]
+    mover: Mover
+
+
+def pure_interval_cents(semitones: int) -> float:
+    """Size of the pure interval of so many semitones, compound ones by octaves."""
+    octaves, rest = divmod(semitones, 12)
+    n, d = _PURE_RATIOS[rest]
+    return 1200.0 * octaves + 1200.0 * math.log2(n / d)
+
+
+def judge_double(
+    double: Double,
+    *,
+    lower: Pitch,
+    upper: Pitch,
+    lower_target_hz: float,
+    upper_target_hz: float,
+    fingers: tuple[int | None, int | None] = (None, None),
+) -> JudgedDouble:
+    """Hold a measured double stop against targets and intervals."""
+    semitones = upper.midi - lower.midi
+    fifths = upper.pitch_class.fifths - lower.pitch_class.fifths
+    chain = fifths * PURE_FIFTH_CENTS
+    pythagorean = chain + 1200.0 * round((100.0 * semitones - chain) / 1200.0)
+    wanted = hz_to_cents(upper_target_hz, lower_target_hz)
+    against = (
+        ("equal", double.interval_cents - 100.0 * semitones),
+        ("pythagorean", double.interval_cents - pythagorean),
+        ("pure", double.interval_cents - pure_interval_cents(semitones)),
+    )
+    return JudgedDouble(
+        lower_cents=hz_to_cents(double.lower_hz, lower_target_hz),
+        upper_cents=hz_to_cents(double.upper_hz, upper_target_hz),
+        interval_error_cents=double.interval_cents - wanted,
+        against=against,
+        mover=_mover(fingers, semitones),
+    )
+
+
+def _mover(fingers: tuple[int | None, int | None], semitones: int) -> Mover:
+    low_open, high_open = fingers[0] == 0, fingers[1] == 0
+    if low_open and high_open:
+        return "neither"
+    if high_open:
+        return "lower"
+    if not low_open and fingers[0] is not None and fingers[0] == fingers[1] and semitones == 7:
+        return "both"
+    return "upper"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Conflict:
+    """A note with two pure answers.
+
+    Parameters
+    ----------
+    pitch, first, second : Pitch
+        The note, and the two neighbours it is pure with.
+    first_cents, second_cents : float
+        The two answers, from the note's equal-tempered place over ``first`` and ``second``.
+    """
+
+    pitch: Pitch
+    first: Pitch
+    second: Pitch
+    first_cents: float
+    second_cents: float
+
+    @property
+    def apart_cents(self) -> float:
+        """How far the answers lie apart; + when the second is higher."""
+        return self.second_cents - self.first_cents
+
+
+def find_conflict(
+    pitch: Pitch, neighbours: Sequence[Pitch], open_hz: Mapping[Pitch, float], *, a4_hz: float
+) -> Conflict | None:
+    """The widest conflict between the pure answers over two open strings, or ``None``.
+
+    Parameters
+    ----------
+    pitch : Pitch
+    neighbours : sequence of Pitch
+        Open strings the note sounds with.
+    open_hz : mapping of Pitch to float
+        The strings as they are.
+    a4_hz : float
+    """
+    plain_hz = a4_hz * 2.0 ** ((pitch.midi - 69) / 12.0)
+    answers: list[tuple[float, Pitch]] = []
+    for string in neighbours:
+        size = pitch.midi - string.midi
+        pure = math.copysign(pure_interval_cents(abs(size)), size)
+        answers.append((hz_to_cents(open_hz[string], plain_hz) + pure, string))
+    if len(answers) < 2:
+        return None
+    low, high = min(answers, key=lambda a: a[0]), max(answers, key=lambda a: a[0])
+    if high[0] - low[0] < 2.0:
+        return None
+    return Conflict(
+        pitch=pitch, first=low[1], second=high[1], first_cents=low[0], second_cents=high[0]
+    )

@@ -1,0 +1,129 @@
+"""What is measured over notes: strokes, changes, events, time and lengths."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from jigwright.core.gauge.bow import BowedNote, Direction, measure_bow
+from jigwright.core.gauge.events import EventParams, find_events, neighbour_event
+from jigwright.core.gauge.timing import measure_timing
+from jigwright.core.gauge.values import BowChange, BowEvent, Stroke, Timing
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.measured import MeasuredNote
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.sound.heard import Heard
+from jigwright.core.values import Unmeasured
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Playing:
+    """Measures of a whole take.
+
+    Parameters
+    ----------
+    strokes : tuple of Stroke
+    changes : tuple of BowChange
+    events : tuple of BowEvent
+    timing : Timing or Unmeasured
+    sounding_ratio : tuple of float or None
+        Sounding share of the written length, one value a row; ``None`` where nothing is written.
+    """
+
+    strokes: tuple[Stroke, ...]
+    changes: tuple[BowChange, ...]
+    events: tuple[BowEvent, ...]
+    timing: Timing | Unmeasured
+    sounding_ratio: tuple[float | None, ...]
+
+
+def measure_playing(
+    heard: Heard,
+    measured: Sequence[MeasuredNote],
+    jig: Jig | None,
+    open_hz: Mapping[Pitch, float],
+) -> Playing:
+    """Measure strokes, changes, events and time of a lined-up take.
+
+    Parameters
+    ----------
+    heard : Heard
+    measured : sequence of MeasuredNote
+    jig : Jig or None
+    open_hz : mapping of Pitch to float
+        Open strings, for the neighbour string.
+    """
+    strokes, changes = measure_bow(heard.contours, _bowed(heard, measured, jig))
+    timing = _timing(measured, jig)
+    return Playing(
+        strokes=strokes,
+        changes=changes,
+        events=_events(heard, measured, open_hz),
+        timing=timing,
+        sounding_ratio=tuple(_ratio(m, jig, timing) for m in measured),
+    )
+
+
+def _bowed(heard: Heard, measured: Sequence[MeasuredNote], jig: Jig | None) -> list[BowedNote]:
+    written = jig is not None and any(e.bow is not None for e in jig.events)
+    directions: list[Direction] = []
+    if jig is not None:
+        now: Direction = "unknown"
+        for written_event in jig.events:
+            now = written_event.bow or now
+            directions.append(now)
+    notes = []
+    for row, m in enumerate(measured):
+        if m.segment is None:
+            continue
+        i = m.lined.i_event
+        known = written and i is not None and m.lined.state == "played"
+        event = jig.events[i] if jig is not None and known and i is not None else None
+        notes.append(
+            BowedNote(
+                row=row,
+                parts=tuple(heard.segments[k] for k in m.lined.segments),
+                direction=directions[i] if event is not None and i is not None else "unknown",
+                new_stroke=None if event is None else event.bow is not None or None,
+            )
+        )
+    return notes
+
+
+def _events(
+    heard: Heard, measured: Sequence[MeasuredNote], open_hz: Mapping[Pitch, float]
+) -> tuple[BowEvent, ...]:
+    events: list[BowEvent] = []
+    for row, m in enumerate(measured):
+        if m.segment is None:
+            continue
+        events += find_events(heard.contours, row, m.segment, m.level, m.vibrato, EventParams())
+        if m.segment.i_pair >= 0 and m.lined.i_event is not None and m.lined.lower is None:
+            pair = heard.pairs[m.segment.i_pair]
+            beside = neighbour_event(pair, row, m.lined.pitch, open_hz)
+            events += [beside] if beside is not None else []
+    return tuple(sorted(events, key=lambda e: e.start_s))
+
+
+def _timing(measured: Sequence[MeasuredNote], jig: Jig | None) -> Timing | Unmeasured:
+    if jig is None:
+        return Unmeasured("no_jig")
+    rows, onsets, beats, levels = [], [], [], []
+    for row, m in enumerate(measured):
+        i = m.lined.i_event
+        if m.segment is not None and i is not None and m.lined.state == "played":
+            rows.append(row)
+            onsets.append(m.segment.onset_s)
+            beats.append(float(jig.events[i].onset_beats))
+            levels.append(m.segment.level_dbfs)
+    return measure_timing(rows, np.array(onsets), np.array(beats), np.array(levels))
+
+
+def _ratio(m: MeasuredNote, jig: Jig | None, timing: Timing | Unmeasured) -> float | None:
+    i = m.lined.i_event
+    if jig is None or m.segment is None or i is None or isinstance(timing, Unmeasured):
+        return None
+    written_s = float(jig.events[i].length_beats) * 60.0 / timing.tempo_bpm
+    return (m.segment.offset_s - m.segment.onset_s) / written_s

@@ -1,0 +1,138 @@
+"""Which two notes sound in a window? A search over spectral peaks.
+
+Every peak divided by 1 … 6 is a candidate fundamental; a candidate collects the peaks near its
+multiples. The best pair is the one whose union explains most (peaks weigh by how far they stand
+above the floor), each note having most of its lowest partials. A window counts as two notes only
+when the second adds clearly and owns peaks that the first cannot explain.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jigwright.core.values import Floats
+
+_FLOOR_DB = -54.0
+_MOST_PEAKS = 48
+_TOLERANCE_CENTS = 14.0
+_LEAST_GAIN = 0.13
+_OWN_DB = -40.0
+_WIDEST_CENTS = 1750.0
+_CLOSEST_CENTS = 70.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Peaks:
+    """Peaks of a magnitude spectrum.
+
+    Parameters
+    ----------
+    f_hz, db : ndarray, shape (n,)
+        Frequency and level re the strongest, strongest first.
+    bin_hz : float
+        Resolution of the window.
+    """
+
+    f_hz: Floats
+    db: Floats
+    bin_hz: float
+
+
+def find_peaks(magnitude: Floats, bin_hz: float, resolution_hz: float) -> Peaks:
+    """Peaks of one spectrum, with parabolic interpolation of the logarithm."""
+    db = 20 * np.log10(magnitude + 1e-12)
+    mid = db[1:-1]
+    at = np.flatnonzero((mid > db[:-2]) & (mid >= db[2:])) + 1
+    floor = float(np.percentile(db, 25)) + 8.0
+    top = float(db.max())
+    at = at[(db[at] > top + _FLOOR_DB) & (db[at] > floor)]
+    at = at[np.argsort(-db[at])][:_MOST_PEAKS]
+    a, b, c = db[at - 1], db[at], db[at + 1]
+    curve = np.minimum(a - 2 * b + c, -1e-9)
+    shift = np.clip(0.5 * (a - c) / curve, -0.5, 0.5)
+    return Peaks(f_hz=(at + shift) * bin_hz, db=b - top, bin_hz=resolution_hz)
+
+
+def search_pair(peaks: Peaks, lowest_hz: float, highest_hz: float) -> tuple[float, float] | None:
+    """Return lower and upper fundamental, or ``None`` when one note is enough.
+
+    Parameters
+    ----------
+    peaks : Peaks
+    lowest_hz, highest_hz : float
+        Range of fundamentals.
+    """
+    if len(peaks.f_hz) < 4:
+        return None
+    candidates = _candidates(peaks, lowest_hz, highest_hz)
+    if len(candidates) < 2:
+        return None
+    weight = np.maximum(peaks.db - _FLOOR_DB, 0.0)
+    matched = np.stack([_matched(f, peaks) for f in candidates])
+    low_share, first = _low_partials(candidates, matched, peaks)
+    good = (low_share >= 0.8) | ((low_share >= 0.6) & first)
+    if np.count_nonzero(good) < 1:
+        return None
+    candidates, matched = candidates[good], matched[good]
+    total = float(weight.sum())
+    single = matched @ weight / total
+    union = (matched[:, None, :] | matched[None, :, :]) @ weight / total
+    cents = 1200 * np.abs(np.log2(candidates[:, None] / candidates[None, :]))
+    union[(cents < _CLOSEST_CENTS) | (cents > _WIDEST_CENTS)] = 0.0
+    # a lower fundamental matches by chance more easily: prefer the higher of equals
+    union -= 0.01 * np.log2(highest_hz / np.minimum(candidates[:, None], candidates[None, :]))
+    i, j = np.unravel_index(int(np.argmax(union)), union.shape)
+    if union[i, j] <= 0:
+        return None
+    best_single = float(np.max(single))
+    a, b = sorted((int(i), int(j)), key=lambda k: candidates[k])
+    gain = float((matched[a] | matched[b]) @ weight / total) - best_single
+    if gain < _LEAST_GAIN or not _each_owns(matched[a], matched[b], peaks):
+        return None
+    return float(candidates[a]), float(candidates[b])
+
+
+def _candidates(peaks: Peaks, lowest_hz: float, highest_hz: float) -> Floats:
+    strong = peaks.f_hz[: min(14, len(peaks.f_hz))]
+    raw = (strong[:, None] / np.arange(1, 7)[None, :]).ravel()
+    raw = np.sort(raw[(raw > lowest_hz) & (raw < highest_hz)])
+    kept: list[float] = []
+    for f in raw:
+        refined = _refined(float(f), peaks)
+        if all(abs(1200 * np.log2(refined / k)) > 18 for k in kept):
+            kept.append(refined)
+    return np.array(kept)
+
+
+def _refined(f_hz: float, peaks: Peaks) -> float:
+    near = _matched(f_hz, peaks)
+    if not near.any():
+        return f_hz
+    order = np.rint(peaks.f_hz[near] / f_hz)
+    weight = order * 10 ** (peaks.db[near] / 40.0)
+    return float(np.sum(weight * peaks.f_hz[near] / order) / np.sum(weight))
+
+
+def _matched(f_hz: float, peaks: Peaks) -> NDArray[np.bool_]:
+    order = np.maximum(np.rint(peaks.f_hz / f_hz), 1.0)
+    off_hz = np.abs(peaks.f_hz - order * f_hz)
+    allowed = np.maximum(peaks.f_hz * (2 ** (_TOLERANCE_CENTS / 1200) - 1), 0.45 * peaks.bin_hz)
+    return np.asarray((off_hz < np.minimum(allowed, 0.3 * f_hz)) & (order <= 24))
+
+
+def _low_partials(
+    candidates: Floats, matched: NDArray[np.bool_], peaks: Peaks
+) -> tuple[Floats, NDArray[np.bool_]]:
+    """Share of the first five partials that are there, and whether the first is."""
+    order = np.rint(peaks.f_hz[None, :] / candidates[:, None])
+    present = np.stack([(matched & (order == k)).any(axis=1) for k in range(1, 6)], axis=1)
+    return np.asarray(present.mean(axis=1)), np.asarray(present[:, 0])
+
+
+def _each_owns(a: NDArray[np.bool_], b: NDArray[np.bool_], peaks: Peaks) -> bool:
+    """Whether either note has peaks of its own that are not faint."""
+    loud = peaks.db > _OWN_DB
+    return bool(np.count_nonzero(a & ~b & loud) >= 3 and np.count_nonzero(b & ~a & loud) >= 3)

@@ -1,0 +1,52 @@
+"""Curves of what was heard as plain arrays: one ``.npz`` a take, never pickled."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from jigwright.core.sound.heard import Contours, Heard, Pair
+from jigwright.core.values import Floats, read_only
+
+_CURVES = ("f0_hz", "level_db", "clarity", "centroid_hz", "loudness_db")
+_PAIR_NUMBERS = (
+    "onset_s", "offset_s", "lower_hz", "upper_hz", "lower_uncertainty_cents",
+    "upper_uncertainty_cents", "balance_db", "balance_uncertainty_db", "level_dbfs",
+)  # fmt: skip
+_PAIR_TRACKS = ("times_s", "lower_track_hz", "upper_track_hz", "balance_track_db")
+
+
+def heard_arrays(heard: Heard) -> dict[str, Floats]:
+    """Arrays to be kept."""
+    arrays = {name: getattr(heard.contours, name) for name in _CURVES}
+    pairs = heard.pairs
+    arrays["pairs"] = np.array(
+        [[getattr(p, n) for n in _PAIR_NUMBERS] for p in pairs], dtype=np.float64
+    ).reshape(len(pairs), len(_PAIR_NUMBERS))
+    arrays["pair_sizes"] = np.array([len(p.times_s) for p in pairs], dtype=np.float64)
+    for name in _PAIR_TRACKS:
+        arrays[name] = np.concatenate([np.zeros(0), *[getattr(p, name) for p in pairs]])
+    return arrays
+
+
+def read_heard_arrays(arrays: Mapping[str, Floats]) -> tuple[Contours, tuple[Pair, ...]]:
+    """Curves and pairs.
+
+    Raises
+    ------
+    KeyError, ValueError
+        If something is missing or does not fit.
+    """
+    contours = Contours(**{name: read_only(arrays[name]) for name in _CURVES})
+    sizes = arrays["pair_sizes"].astype(np.intp)
+    starts = np.concatenate([[0], np.cumsum(sizes)])
+    pairs = []
+    for i, row in enumerate(arrays["pairs"]):
+        part = slice(int(starts[i]), int(starts[i + 1]))
+        numbers = dict(zip(_PAIR_NUMBERS, (float(v) for v in row), strict=True))
+        tracks = {name: read_only(arrays[name][part]) for name in _PAIR_TRACKS}
+        values: dict[str, Any] = {**numbers, **tracks}
+        pairs.append(Pair(**values))
+    return contours, tuple(pairs)
