@@ -48,7 +48,9 @@ def measure_double(
     balance = pair.balance_track_db
     known = np.isfinite(balance)
     both = np.count_nonzero(~known | (np.abs(balance) < _LEAST_BALANCE_DB)) / max(1, len(balance))
-    inside = (pair.times_s[-1] - pair.times_s[0] + 0.2) / (segment.offset_s - segment.onset_s)
+    step_s = float(np.median(np.diff(pair.times_s))) if len(pair.times_s) > 1 else 0.2
+    covered_s = float(pair.times_s[-1] - pair.times_s[0]) + 4.0 * step_s
+    inside = covered_s / (segment.offset_s - segment.onset_s)
     return Double(
         lower_hz=pair.lower_hz,
         upper_hz=pair.upper_hz,

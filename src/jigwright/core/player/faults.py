@@ -153,6 +153,82 @@ class BowChange(Chosen):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Lower(Chosen):
+    """The lower string of double stops: out by ``cents``, ``balance_db`` softer than the upper."""
+
+    cents: float = 0.0
+    balance_db: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Neighbour(Chosen):
+    """The open string below sounds too, ``balance_db`` softer."""
+
+    balance_db: float = 10.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bounce(Chosen):
+    """The bow loses the string ``times`` times: noisy dips of ``depth_db`` for ``width_ms``."""
+
+    at: float = 0.5
+    depth_db: float = 12.0
+    width_ms: float = 30.0
+    times: int = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Scratch(Chosen):
+    """Noise ``db`` re the tone for ``seconds``, beginning at the share ``at`` of the note."""
+
+    at: float = 0.4
+    seconds: float = 0.12
+    db: float = -6.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tremor(Chosen):
+    """A shaking bow: the level swings by ``depth_db`` peak to peak, the pitch stays."""
+
+    rate_hz: float = 6.5
+    depth_db: float = 5.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hurry(Chosen):
+    """Left-over bow used up at the end: the last eighth swells by ``db``."""
+
+    db: float = 6.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lift(Chosen):
+    """The bow leaves the string when ``share`` of the written length has sounded."""
+
+    share: float = 0.5
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sympathy:
+    """Open strings ring along: resonators at their partials, ``coupling_db`` below the note.
+
+    ``muted`` strings (indices, 0 = lowest) are silent.
+    """
+
+    coupling_db: float = -26.0
+    t60_s: float = 2.0
+    muted: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Drone:
+    """A drone leaks into the microphone, ``db`` re the playing."""
+
+    f_hz: float = 220.0
+    db: float = -30.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Room:
     """A small room: decay time and reverberant level re direct."""
 
@@ -177,13 +253,16 @@ class Gain:
 
 Fault = (
     Detune | Slide | Hunt | Vibrato | Wrong | Miss | Extra | Repeat | BackOne | Weak | Shape
-    | Unsteady | Pause | BowChange | Room | Noise | Gain
+    | Unsteady | Pause | BowChange | Lower | Neighbour | Bounce | Scratch | Tremor | Hurry | Lift
+    | Sympathy | Drone | Room | Noise | Gain
 )  # fmt: skip
 KINDS: dict[str, type[Fault]] = {
     "detune": Detune, "slide": Slide, "hunt": Hunt, "vibrato": Vibrato, "wrong": Wrong,
     "miss": Miss, "extra": Extra, "repeat": Repeat, "back_one": BackOne, "weak": Weak,
     "shape": Shape, "unsteady": Unsteady, "pause": Pause, "bow_change": BowChange, "room": Room,
-    "noise": Noise, "gain": Gain,
+    "noise": Noise, "gain": Gain, "lower": Lower, "neighbour": Neighbour, "bounce": Bounce,
+    "scratch": Scratch, "tremor": Tremor, "hurry": Hurry, "lift": Lift, "sympathy": Sympathy,
+    "drone": Drone,
 }  # fmt: skip
 
 

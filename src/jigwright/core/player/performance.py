@@ -41,6 +41,12 @@ class PlayedNote:
     shape : faults.Shape or None
     dip_db, gap_ms : float
         How the stroke joins the one before.
+    lower : Pitch or None
+        Pitch of a second, lower string that sounds too.
+    lower_hz, balance_db : float
+        Its frequency, and how much softer it is than the upper.
+    bow_faults : tuple
+        What the bow does inside the note.
     """
 
     i_event: int
@@ -61,6 +67,10 @@ class PlayedNote:
     shape: f.Shape | None = None
     dip_db: float = 18.0
     gap_ms: float = 30.0
+    lower: Pitch | None = None
+    lower_hz: float = 0.0
+    balance_db: float = 0.0
+    bow_faults: tuple[f.Bounce | f.Scratch | f.Tremor | f.Hurry, ...] = ()
 
     @property
     def f0_hz(self) -> float:
@@ -80,7 +90,7 @@ def perform(
 ) -> tuple[PlayedNote, ...]:
     """Lay out the notes of a take in time.
 
-    Only the upper or single notehead of an event is sounded; double stops come with their gauge.
+    The upper and the lowest notehead of an event are sounded; inner ones are not.
     """
     open_hz = pure_strings(strings, a4_hz)
     spb = jig.seconds_per_beat
@@ -107,7 +117,15 @@ def perform(
             slurred=slurred and notes[-1].i_event == i - 1,
             bow=bow,
         )
+        if len(event.heads) > 1:
+            low = event.heads[0].pitch
+            note = replace(
+                note,
+                lower=low,
+                lower_hz=target_hz(reference, low, a4_hz, open_strings_hz=open_hz),
+            )
         note = _apply(note, chosen, reference, a4_hz, open_hz, rng)
+        length *= min((x.share for x in chosen if isinstance(x, f.Lift)), default=1.0)
         for one, seconds in _with_repeats(note, notes, chosen, length):
             jitter = sum(x.spread_ms for x in chosen if isinstance(x, f.Unsteady)) / 1000.0
             onset = max(clock + float(rng.normal(0.0, 1.0)) * jitter, 0.05)
@@ -115,6 +133,7 @@ def perform(
                 onset = max(onset, notes[-1].onset_s + 0.04)
             notes.append(replace(one, onset_s=onset, offset_s=clock + seconds))
             clock += seconds
+        clock += float(event.length_beats) * spb - length
     return _close_up(notes)
 
 
@@ -176,6 +195,19 @@ def _apply(
                 note = replace(note, shape=x)
             case f.BowChange():
                 note = replace(note, dip_db=x.dip_db, gap_ms=x.gap_ms)
+            case f.Lower() if note.lower is not None:
+                note = replace(
+                    note, lower_hz=note.lower_hz * cents_to_ratio(x.cents), balance_db=x.balance_db
+                )
+            case f.Neighbour() if note.lower is None:
+                below = [s for s in open_hz if s.midi < note.pitch.midi - 2]
+                if below:
+                    string = max(below, key=lambda s: s.midi)
+                    note = replace(
+                        note, lower=string, lower_hz=open_hz[string], balance_db=x.balance_db
+                    )
+            case f.Bounce() | f.Scratch() | f.Tremor() | f.Hurry():
+                note = replace(note, bow_faults=(*note.bow_faults, x))
             case _:
                 pass
     return note

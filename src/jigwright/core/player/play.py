@@ -12,12 +12,13 @@ import numpy as np
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.instruments import check_a4, instrument
 from jigwright.core.music.pitch import Pitch, hz_to_cents
-from jigwright.core.music.references import EQUAL, Reference
+from jigwright.core.music.references import EQUAL, Reference, pure_strings
 from jigwright.core.player import faults as f
+from jigwright.core.player.bowing import bounce_times
 from jigwright.core.player.performance import PlayedNote, perform
 from jigwright.core.player.synthesis import Rendered, render
 
-PLAYER_VERSION = 1
+PLAYER_VERSION = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -61,7 +62,8 @@ def play(
         jig, reference=reference, a4_hz=a4_hz, strings=strings or inst.strings,
         faults=faults, rng=rng,
     )  # fmt: skip
-    sound = render(notes, instrument_id=inst.id, faults=faults, rng=rng)
+    open_hz = tuple(pure_strings(strings or inst.strings, a4_hz).values())
+    sound = render(notes, instrument_id=inst.id, faults=faults, rng=rng, open_hz=open_hz)
     return Performance(sound=sound, notes=notes, instrument_id=inst.id, a4_hz=a4_hz)
 
 
@@ -86,8 +88,68 @@ def truth_json(performance: Performance, *, file: str) -> str:
         "schema": "sounds-truth-1",
         "notes": rows,
         "bow_changes": changes,
+        "double_stops": [
+            _double_row(performance, i) for i, n in enumerate(performance.notes) if n.lower
+        ],
+        "events": _event_rows(performance),
     }
     return json.dumps(body, indent=1)
+
+
+def _double_row(performance: Performance, i: int) -> dict[str, Any]:
+    """Truth of a double stop, in the field names of the known sounds."""
+    note = performance.notes[i]
+    assert note.lower is not None
+    upper = _truth_row(performance, i)
+    lower_nominal = performance.a4_hz * 2.0 ** ((note.lower.midi - 69) / 12)
+    return {
+        "onset_s": upper["onset_s"],
+        "offset_s": upper["offset_s"],
+        "interval_cents": round(hz_to_cents(upper["f0_hz"], note.lower_hz), 3),
+        "lower": {
+            "name": str(note.lower), "midi": note.lower.midi, "f0_hz": round(note.lower_hz, 5),
+            "cents": round(hz_to_cents(note.lower_hz, lower_nominal), 3), "truth_quality": "exact",
+            "onset_sound_s": upper["onset_sound_s"],
+        },
+        "upper": upper,
+        "balance_db_upper_minus_lower": note.balance_db,
+        "jig_index": upper["jig_index"],
+    }  # fmt: skip
+
+
+def _event_rows(performance: Performance) -> list[dict[str, Any]]:
+    """Where bow faults were planted."""
+    rows: list[dict[str, Any]] = []
+    for note in performance.notes:
+        length = note.offset_s - note.onset_s
+        for x in note.bow_faults:
+            match x:
+                case f.Bounce():
+                    for at_s in bounce_times(x, length):
+                        middle = note.onset_s + at_s
+                        half = x.width_ms / 2000.0
+                        rows.append(
+                            _event("bounce", middle - half, middle + half, note, x.depth_db)
+                        )
+                case f.Scratch():
+                    start = note.onset_s + x.at * length
+                    rows.append(_event("scratch", start, start + x.seconds, note, x.db))
+                case f.Tremor():
+                    rows.append(_event("shake", note.onset_s, note.offset_s, note, x.depth_db))
+                case f.Hurry():
+                    rows.append(
+                        _event("hurry", note.onset_s + 0.85 * length, note.offset_s, note, x.db)
+                    )
+    return rows
+
+
+def _event(
+    kind: str, start_s: float, end_s: float, note: PlayedNote, strength: float
+) -> dict[str, Any]:
+    return {
+        "kind": kind, "start_s": round(start_s, 4), "end_s": round(end_s, 4),
+        "jig_index": note.i_event, "strength": strength,
+    }  # fmt: skip
 
 
 def _bow(direction: int) -> str:

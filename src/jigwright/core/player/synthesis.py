@@ -13,12 +13,20 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import signal
 
 from jigwright.core.player import faults as f
+from jigwright.core.player.bowing import (
+    bow_gain,
+    bow_noise,
+    drone_sound,
+    second_string,
+    sympathetic,
+)
 from jigwright.core.player.performance import PlayedNote
 
 RATE_HZ = 48_000
@@ -77,12 +85,15 @@ class Rendered:
     rate_hz : int
     f0_hz, level : ndarray, shape (n,)
         Fundamental and envelope of the direct sound at every sample.
+    ring : ndarray or None
+        What the open strings added.
     """
 
     samples: NDArray[np.float32]
     rate_hz: int
     f0_hz: _Array
     level: _Array
+    ring: _Array | None = None
 
 
 def render(
@@ -91,6 +102,7 @@ def render(
     instrument_id: str,
     faults: Sequence[f.Fault] = (),
     rng: np.random.Generator,
+    open_hz: Sequence[float] = (),
     tail_s: float = 0.6,
 ) -> Rendered:
     """Turn played notes into sound.
@@ -104,6 +116,8 @@ def render(
     faults : sequence
         Room, noise and gain are taken from here.
     rng : numpy.random.Generator
+    open_hz : sequence of float
+        Open strings, for those that ring along.
     tail_s : float
         Silence after the last note.
     """
@@ -113,9 +127,17 @@ def render(
     t_s = np.arange(n_samples) / RATE_HZ
     f0_hz = _f0_track(notes, t_s, rng)
     level, start_noise = _level_track(notes, t_s, voice)
-    dry = _partials(f0_hz, level, voice) + _bow_noise(f0_hz, level, start_noise, voice, rng)
+    dry = _partials(f0_hz, level, voice)
+    if any(n.lower is not None for n in notes):
+        dry = dry + second_string(notes, t_s, dry, partial(_partials, voice=voice), level)
+    dry = dry + _bow_noise(f0_hz, level, start_noise, voice, rng)
+    ring = sympathetic(dry, faults, open_hz, RATE_HZ)
+    if ring is not None:
+        dry = dry + ring
     samples = _room_and_microphone(dry, level, faults, rng)
-    return Rendered(samples=samples.astype(np.float32), rate_hz=RATE_HZ, f0_hz=f0_hz, level=level)
+    return Rendered(
+        samples=samples.astype(np.float32), rate_hz=RATE_HZ, f0_hz=f0_hz, level=level, ring=ring
+    )
 
 
 def _f0_track(notes: Sequence[PlayedNote], t_s: _Array, rng: np.random.Generator) -> _Array:
@@ -194,6 +216,8 @@ def _level_track(notes: Sequence[PlayedNote], t_s: _Array, voice: Voice) -> tupl
         elif not joined_after:
             fall = np.clip((length + release - u) / release, 0.0, 1.0)
             gain *= fall**2
+        gain *= bow_gain(note, u, length)
+        noise[lo:hi] += bow_noise(note, u, length) / 0.05
         level[lo:hi] = gain
     return level, noise
 
@@ -274,5 +298,7 @@ def _room_and_microphone(
     out = out + rng.normal(size=len(out)) * floor
     if noise.hum_hz > 0:
         out += np.sqrt(2) * floor * np.sin(2 * np.pi * noise.hum_hz * np.arange(len(out)) / RATE_HZ)
+    for drone in (x for x in faults if isinstance(x, f.Drone)):
+        out = out + drone_sound(drone, len(out), RATE_HZ) * rms * 10 ** (drone.db / 20.0)
     out *= 10 ** (gain.db / 20.0)
     return np.asarray(np.clip(out, -1.0, 1.0))

@@ -295,6 +295,10 @@ def _same_stop(a: _Run, b: _Run, sound: _Sound) -> _Run | None:
     shared = any(abs(1200 * np.log2(f / m)) < 40 for f in theirs for m in mine)
     if not (all(explained) and shared):
         return None
+    window_s = sound.n / sound.rate_hz
+    shorter, longer = sorted((a, b), key=lambda r: r.stop_s - r.start_s)
+    if shorter.stop_s - shorter.start_s < 1.7 * window_s:
+        return longer  # one window across two notes proves nothing
     here = _analytic(sound, deep.start_s, deep.stop_s)
     middle_s = 0.5 * (deep.start_s + deep.stop_s - sound.n / sound.rate_hz)
     fit = fit_notes(here.part(middle_s), sound.rate_hz, mine)
@@ -306,7 +310,7 @@ def _same_stop(a: _Run, b: _Run, sound: _Sound) -> _Run | None:
         apart = np.ones(len(own), dtype=bool)
         for g in theirs:
             apart &= np.abs(number / g - np.rint(number / g)) * g > 10.0
-        if np.any(apart) and float(own[apart].sum()) > 1e-3 * total:
+        if np.any(apart) and float(own[apart].sum()) > 6e-3 * total:
             return deep
     return high
 

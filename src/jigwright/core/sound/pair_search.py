@@ -22,6 +22,7 @@ _LEAST_GAIN = 0.13
 _OWN_DB = -40.0
 _WIDEST_CENTS = 1750.0
 _CLOSEST_CENTS = 70.0
+_HEARD_ODD = 2e-3  # power of odd partials re even ones below which the note is an octave higher
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -92,7 +93,22 @@ def search_pair(peaks: Peaks, lowest_hz: float, highest_hz: float) -> tuple[floa
     gain = float((matched[a] | matched[b]) @ weight / total) - best_single
     if gain < _LEAST_GAIN or not _each_owns(matched[a], matched[b], peaks):
         return None
-    return float(candidates[a]), float(candidates[b])
+    low, high = float(candidates[a]), float(candidates[b])
+    low = _lifted(low, high, peaks)
+    high = _lifted(high, low, peaks)
+    if abs(1200 * np.log2(high / low)) < _CLOSEST_CENTS:
+        return None
+    return min(low, high), max(low, high)
+
+
+def _lifted(f_hz: float, other_hz: float, peaks: Peaks) -> float:
+    """An octave higher where the odd partials have no peaks but those the other note explains."""
+    mine = _matched(f_hz, peaks) & ~_matched(other_hz, peaks)
+    order = np.rint(peaks.f_hz / f_hz)
+    power = 10 ** (peaks.db / 10.0)
+    odd = float(power[mine & (order % 2 == 1)].sum())
+    even = float(power[mine & (order % 2 == 0)].sum())
+    return 2.0 * f_hz if odd < _HEARD_ODD * even else f_hz
 
 
 def _candidates(peaks: Peaks, lowest_hz: float, highest_hz: float) -> Floats:

@@ -1,0 +1,126 @@
+"""What the bow does inside a note, the second string, strings that ring along, a leaking drone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import signal
+
+from jigwright.core.player import faults as f
+from jigwright.core.player.performance import PlayedNote
+
+_Array = NDArray[np.float64]
+_N_RINGING = 6
+
+
+def bow_gain(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
+    """Factor on a note's envelope from bounces, tremor and hurry.
+
+    Parameters
+    ----------
+    note : PlayedNote
+    u_s : ndarray
+        Seconds since the onset.
+    length_s : float
+    """
+    db = np.zeros_like(u_s)
+    for x in note.bow_faults:
+        match x:
+            case f.Bounce():
+                for at_s in bounce_times(x, length_s):
+                    half = x.width_ms / 2000.0
+                    shape = np.clip(1.0 - np.abs(u_s - at_s) / (2 * half), 0.0, 1.0)
+                    db -= x.depth_db * np.minimum(1.0, 2.0 * shape) ** 2
+            case f.Tremor():
+                db += 0.5 * x.depth_db * np.sin(2 * np.pi * x.rate_hz * u_s)
+            case f.Hurry():
+                db += x.db * np.clip((u_s - 0.85 * length_s) / (0.06 * length_s), 0.0, 1.0)
+            case _:
+                pass
+    return np.asarray(10.0 ** (db / 20.0))
+
+
+def bounce_times(x: f.Bounce, length_s: float) -> list[float]:
+    """Seconds after the onset at which the bow loses the string."""
+    return [x.at * length_s + k * 0.09 for k in range(x.times)]
+
+
+def bow_noise(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
+    """Level of extra bow noise re the tone."""
+    noise = np.zeros_like(u_s)
+    for x in note.bow_faults:
+        match x:
+            case f.Bounce():
+                for at_s in bounce_times(x, length_s):
+                    width = x.width_ms / 1000.0
+                    noise += 0.12 * np.exp(-(((u_s - at_s) / (0.5 * width)) ** 2))
+            case f.Scratch():
+                begin = x.at * length_s
+                inside = (u_s > begin) & (u_s < begin + x.seconds)
+                noise += 10 ** (x.db / 20.0) * inside
+            case _:
+                pass
+    return noise
+
+
+def second_string(
+    notes: Sequence[PlayedNote],
+    t_s: _Array,
+    upper: _Array,
+    partials: Callable[[_Array, _Array], _Array],
+    level: _Array,
+) -> _Array:
+    """Sound of the lower strings, each set to its balance against the upper."""
+    out = np.zeros_like(t_s)
+    for i, note in enumerate(notes):
+        if note.lower is None:
+            continue
+        lo = int(np.searchsorted(t_s, note.onset_s))
+        after = notes[i + 1].onset_s if i + 1 < len(notes) else note.offset_s + 0.3
+        hi = int(np.searchsorted(t_s, min(note.offset_s + 0.3, after)))
+        if hi - lo < 16:
+            continue
+        part = partials(np.full(hi - lo, note.lower_hz), level[lo:hi])
+        own = float(np.sqrt(np.mean(part**2))) + 1e-12
+        wanted = float(np.sqrt(np.mean(upper[lo:hi] ** 2))) * 10 ** (-note.balance_db / 20.0)
+        fade = np.clip(np.minimum(np.arange(hi - lo), np.arange(hi - lo)[::-1]) / 240.0, 0, 1)
+        out[lo:hi] += part * (wanted / own) * fade
+    return out
+
+
+def sympathetic(
+    dry: _Array, faults: Sequence[f.Fault], open_hz: Sequence[float], rate_hz: int
+) -> _Array | None:
+    """What the open strings add: a resonator at each of their first partials."""
+    ringing = next((x for x in faults if isinstance(x, f.Sympathy)), None)
+    if ringing is None:
+        return None
+    total = np.zeros_like(dry)
+    for i, string_hz in enumerate(open_hz):
+        if i in ringing.muted:
+            continue
+        for k in range(1, _N_RINGING + 1):
+            f_hz = k * string_hz
+            if f_hz > 0.4 * rate_hz:
+                break
+            t60_s = ringing.t60_s / np.sqrt(k)
+            r = 10.0 ** (-3.0 / (t60_s * rate_hz))
+            angle = 2 * np.pi * f_hz / rate_hz
+            # unit gain at the peak: a tone held long enough rings at the coupling level
+            gain = (1 - r) * np.sqrt(1 - 2 * r * np.cos(2 * angle) + r * r)
+            total += signal.lfilter([gain], [1.0, -2 * r * np.cos(angle), r * r], dry)
+    return np.asarray(total * 10 ** (ringing.coupling_db / 20.0))
+
+
+def drone_sound(drone: f.Drone, n: int, rate_hz: int) -> _Array:
+    """A harmonic drone of unit level."""
+    t_s = np.arange(n) / rate_hz
+    tone = sum(
+        np.sin(2 * np.pi * k * drone.f_hz * t_s) / k
+        for k in range(1, 7)
+        if k * drone.f_hz < 0.45 * rate_hz
+    )
+    out = np.asarray(tone, dtype=np.float64)
+    return out / float(np.sqrt(np.mean(out**2)))
