@@ -297,7 +297,8 @@ def _same_stop(a: _Run, b: _Run, sound: _Sound) -> _Run | None:
         return None
     window_s = sound.n / sound.rate_hz
     shorter, longer = sorted((a, b), key=lambda r: r.stop_s - r.start_s)
-    if shorter.stop_s - shorter.start_s < 1.7 * window_s:
+    lengths_s = shorter.stop_s - shorter.start_s, longer.stop_s - longer.start_s
+    if lengths_s[0] < 1.7 * window_s and lengths_s[1] > 3.0 * lengths_s[0]:
         return longer  # one window across two notes proves nothing
     here = _analytic(sound, deep.start_s, deep.stop_s)
     middle_s = 0.5 * (deep.start_s + deep.stop_s - sound.n / sound.rate_hz)
@@ -310,7 +311,7 @@ def _same_stop(a: _Run, b: _Run, sound: _Sound) -> _Run | None:
         apart = np.ones(len(own), dtype=bool)
         for g in theirs:
             apart &= np.abs(number / g - np.rint(number / g)) * g > 10.0
-        if np.any(apart) and float(own[apart].sum()) > 6e-3 * total:
+        if np.any(apart) and float(own[apart].sum()) > 1e-3 * total:
             return deep
     return high
 

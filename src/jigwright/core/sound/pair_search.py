@@ -22,7 +22,7 @@ _LEAST_GAIN = 0.13
 _OWN_DB = -40.0
 _WIDEST_CENTS = 1750.0
 _CLOSEST_CENTS = 70.0
-_HEARD_ODD = 2e-3  # power of odd partials re even ones below which the note is an octave higher
+_HEARD_ODD = 1e-3  # power of odd partials re even ones below which the note is an octave higher
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -114,13 +114,16 @@ def _lifted(f_hz: float, other_hz: float, peaks: Peaks) -> float:
 def _candidates(peaks: Peaks, lowest_hz: float, highest_hz: float) -> Floats:
     strong = peaks.f_hz[: min(14, len(peaks.f_hz))]
     raw = (strong[:, None] / np.arange(1, 7)[None, :]).ravel()
-    raw = np.sort(raw[(raw > lowest_hz) & (raw < highest_hz)])
+    raw = raw[(raw > lowest_hz) & (raw < highest_hz)]
+    weight = np.maximum(peaks.db - _FLOOR_DB, 0.0)
+    refined = sorted(
+        {_refined(float(f), peaks) for f in raw}, key=lambda f: -float(_matched(f, peaks) @ weight)
+    )
     kept: list[float] = []
-    for f in raw:
-        refined = _refined(float(f), peaks)
-        if all(abs(1200 * np.log2(refined / k)) > 18 for k in kept):
-            kept.append(refined)
-    return np.array(kept)
+    for f in refined:
+        if all(abs(1200 * np.log2(f / k)) > 18 for k in kept):
+            kept.append(f)
+    return np.sort(kept)
 
 
 def _refined(f_hz: float, peaks: Peaks) -> float:
