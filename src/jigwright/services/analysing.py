@@ -53,8 +53,11 @@ def hear_file(
     samples, rate_hz = files.read(path)
     signal = choose_signal(samples, rate_hz)
     del samples
-    lowest = min(pure_strings(strings, a4_hz).values())
-    return hear(signal, instrument(instrument_id), lowest_open_hz=lowest, progress=progress)
+    open_hz = tuple(pure_strings(strings, a4_hz).values())
+    return hear(
+        signal, instrument(instrument_id), lowest_open_hz=min(open_hz), open_hz=open_hz,
+        progress=progress,
+    )  # fmt: skip
 
 
 def analyse_file(files: SoundFiles, path: Path, *, jig: Jig | None, context: Context) -> Analysed:

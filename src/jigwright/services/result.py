@@ -9,16 +9,17 @@ from collections.abc import Sequence
 from typing import Any
 
 from jigwright import __version__
+from jigwright.core.gauge.ring import possible_strings
 from jigwright.core.gauge.values import Arrival, Double, Level, Start, Stroke, Tone, Vibrato
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.playing import Playing
+from jigwright.core.music.references import pure_strings
 from jigwright.core.values import Unmeasured
 from jigwright.services.analysing import Analysed
 from jigwright.wording.findings import finding_sentence, reason_text
 
 SCHEMA = "jigwright.result/1"
-_LATER = ("ring",)
 
 
 def result_dict(
@@ -54,7 +55,7 @@ def result_dict(
             "by_reference": {name: round(rms, 2) for name, rms in tuning.by_reference},
         },
         "notes": [
-            _note(i, n, judged.playing.sounding_ratio[i] if judged.playing else None)
+            _note(i, n, judged.playing.sounding_ratio[i] if judged.playing else None, context)
             for i, n in enumerate(judged.notes)
         ],
         **_playing(judged.playing, judged.notes),
@@ -138,10 +139,12 @@ def _stroke_shape(stroke: Stroke, notes: Sequence[JudgedNote]) -> str:
     return "level" if abs(change) < 3.0 else "grow" if change > 0 else "fade"
 
 
-def _note(index: int, note: JudgedNote, sounding_ratio: float | None) -> dict[str, Any]:
+def _note(
+    index: int, note: JudgedNote, sounding_ratio: float | None, context: Context
+) -> dict[str, Any]:
     m = note.measured
     segment = m.segment
-    unmeasured: dict[str, str] = {name: reason_text("not_yet") for name in _LATER}
+    unmeasured: dict[str, str] = {}
     row: dict[str, Any] = {
         "index": index,
         "jig_index": m.lined.i_event,
@@ -181,8 +184,9 @@ def _note(index: int, note: JudgedNote, sounding_ratio: float | None) -> dict[st
             unmeasured[name] = reason_text(measure.reason)
         else:
             row[name] = _measure(measure, note)
-    for name in _LATER:
-        row[name] = None
+    row["ring"] = _ring(note, context)
+    if isinstance(m.ring, Unmeasured):
+        unmeasured["ring"] = reason_text(m.ring.reason)
     row["unmeasured"] = unmeasured
     return row
 
@@ -232,6 +236,22 @@ def _measure(
                 "tremor_hz": _number(measure.tremor_hz, 2),
                 "tremor_db": _number(measure.tremor_db, 2),
             }
+
+
+def _ring(note: JudgedNote, context: Context) -> dict[str, Any] | None:
+    ring = note.measured.ring
+    if isinstance(ring, Unmeasured):
+        return None
+    open_hz = pure_strings(context.strings, context.a4_hz)
+    names = [str(s) for s in context.strings]
+    possible = possible_strings(note.target_hz, tuple(open_hz.values()))
+    return {
+        "possible_strings": [names[i] for i in possible],
+        "rang": [names[i] for i in ring.rang],
+        "ring_db": _number(ring.ring_db, 1),
+        "decay_s": _number(ring.decay_s, 2),
+        "above_room_db": _number(ring.above_room_db, 1),
+    }
 
 
 def _double(double: Double, note: JudgedNote) -> dict[str, Any]:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from jigwright.core.sound.heard import Contours, Heard, Pair
+from jigwright.core.sound.heard import Contours, Heard, Pair, Tail
 from jigwright.core.values import Floats, read_only
 
 _CURVES = ("f0_hz", "level_db", "clarity", "centroid_hz", "loudness_db")
@@ -15,6 +15,7 @@ _PAIR_NUMBERS = (
     "onset_s", "offset_s", "lower_hz", "upper_hz", "lower_uncertainty_cents",
     "upper_uncertainty_cents", "balance_db", "balance_uncertainty_db", "level_dbfs",
 )  # fmt: skip
+_TAIL_NUMBERS = ("i_segment", "i_string", "ring_db", "above_room_db", "decay_s")
 _PAIR_TRACKS = ("times_s", "lower_track_hz", "upper_track_hz", "balance_track_db")
 
 
@@ -28,11 +29,16 @@ def heard_arrays(heard: Heard) -> dict[str, Floats]:
     arrays["pair_sizes"] = np.array([len(p.times_s) for p in pairs], dtype=np.float64)
     for name in _PAIR_TRACKS:
         arrays[name] = np.concatenate([np.zeros(0), *[getattr(p, name) for p in pairs]])
+    arrays["tails"] = np.array(
+        [[getattr(t, n) for n in _TAIL_NUMBERS] for t in heard.tails], dtype=np.float64
+    ).reshape(len(heard.tails), len(_TAIL_NUMBERS))
     return arrays
 
 
-def read_heard_arrays(arrays: Mapping[str, Floats]) -> tuple[Contours, tuple[Pair, ...]]:
-    """Curves and pairs.
+def read_heard_arrays(
+    arrays: Mapping[str, Floats],
+) -> tuple[Contours, tuple[Pair, ...], tuple[Tail, ...]]:
+    """Curves, pairs and tails.
 
     Raises
     ------
@@ -49,4 +55,11 @@ def read_heard_arrays(arrays: Mapping[str, Floats]) -> tuple[Contours, tuple[Pai
         tracks = {name: read_only(arrays[name][part]) for name in _PAIR_TRACKS}
         values: dict[str, Any] = {**numbers, **tracks}
         pairs.append(Pair(**values))
-    return contours, tuple(pairs)
+    tails = tuple(
+        Tail(
+            i_segment=int(row[0]), i_string=int(row[1]), ring_db=float(row[2]),
+            above_room_db=float(row[3]), decay_s=float(row[4]),
+        )
+        for row in arrays["tails"]
+    )  # fmt: skip
+    return contours, tuple(pairs), tails

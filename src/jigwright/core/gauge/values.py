@@ -153,6 +153,28 @@ class Start:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Ring:
+    """What rang after a note.
+
+    Parameters
+    ----------
+    rang : tuple of int
+        Strings (0 = lowest) that rang.
+    ring_db : float
+        Level 100 … 400 ms after the bowing, re the note; NaN when none rang.
+    decay_s : float
+        Time to fall by 60 dB; NaN when none rang or it cannot be told.
+    above_room_db : float
+        How much less the shared partials fell than the note's others.
+    """
+
+    rang: tuple[int, ...]
+    ring_db: float
+    decay_s: float
+    above_room_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stroke:
     """One bow stroke.
 

@@ -8,10 +8,11 @@ from math import log2
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.gauge.arrival import ArrivalParams, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
+from jigwright.core.gauge.ring import measure_ring, room_decay_s
 from jigwright.core.gauge.start import measure_start
 from jigwright.core.gauge.tone import measure_tone
 from jigwright.core.gauge.two_strings import measure_double
-from jigwright.core.gauge.values import Arrival, Double, Level, Start, Tone, Vibrato
+from jigwright.core.gauge.values import Arrival, Double, Level, Ring, Start, Tone, Vibrato
 from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato
 from jigwright.core.sound.heard import Heard, Segment
 from jigwright.core.values import Unmeasured
@@ -28,7 +29,7 @@ class MeasuredNote:
     lined : LinedNote
     segment : Segment or None
         ``None`` for a missed note.
-    arrival, vibrato, level, tone, start, double
+    arrival, vibrato, level, tone, start, double, ring
         The measure or why it was refused.
     """
 
@@ -40,6 +41,7 @@ class MeasuredNote:
     tone: Tone | Unmeasured
     start: Start | Unmeasured
     double: Double | Unmeasured
+    ring: Ring | Unmeasured
 
 
 def analysis_blur_s(instrument_id: str) -> float:
@@ -49,15 +51,18 @@ def analysis_blur_s(instrument_id: str) -> float:
 
 def measure_notes(heard: Heard, lined: LinedUp, instrument_id: str) -> tuple[MeasuredNote, ...]:
     """Run the gauges over a take."""
-    return tuple(_measure(heard, note, _BLUR_S[instrument_id]) for note in lined.notes)
+    room_t60_s = room_decay_s(heard.tails)
+    return tuple(_measure(heard, note, _BLUR_S[instrument_id], room_t60_s) for note in lined.notes)
 
 
-def _measure(heard: Heard, note: LinedNote, blur_s: float) -> MeasuredNote:
+def _measure(
+    heard: Heard, note: LinedNote, blur_s: float, room_t60_s: float | None
+) -> MeasuredNote:
     if not note.segments:
         why = Unmeasured("not_heard")
         return MeasuredNote(
             lined=note, segment=None, arrival=why, vibrato=why, level=why, tone=why, start=why,
-            double=why,
+            double=why, ring=why,
         )  # fmt: skip
     segment = merge_segments([heard.segments[i] for i in note.segments])
     pair = heard.pairs[segment.i_pair] if segment.i_pair >= 0 else None
@@ -78,6 +83,7 @@ def _measure(heard: Heard, note: LinedNote, blur_s: float) -> MeasuredNote:
         tone=measure_tone(heard.contours, segment),
         start=measure_start(heard.contours, segment, blur_s=blur_s),
         double=measure_double(pair, segment, written),
+        ring=measure_ring(heard.tails, note.segments[-1], room_t60_s),
     )
 
 

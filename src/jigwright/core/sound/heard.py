@@ -114,6 +114,31 @@ class Pair:
     balance_track_db: Floats
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tail:
+    """What was left of a note after its bowing.
+
+    Parameters
+    ----------
+    i_segment : int
+    i_string : int
+        Open string (0 = lowest) whose shared partials these are; -1: the note's other partials.
+    ring_db : float
+        Level 100 … 400 ms after the end, re the note; NaN for ``i_string`` -1.
+    above_room_db : float
+        How much less they fell than the note's other partials; for ``i_string`` -1 how far those
+        fell.
+    decay_s : float
+        Time to fall by 60 dB; NaN when it cannot be told.
+    """
+
+    i_segment: int
+    i_string: int
+    ring_db: float
+    above_room_db: float
+    decay_s: float
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Heard:
     """Everything that depends on the sound and the instrument only.
@@ -124,6 +149,8 @@ class Heard:
     segments : tuple of Segment
     pairs : tuple of Pair
         Stretches of two notes; every one is a segment too (the lower note), in the same place.
+    tails : tuple of Tail
+        What rang on after notes that a gap follows.
     duration_s : float
     sample_rate_hz : int
     n_channels : int
@@ -145,4 +172,5 @@ class Heard:
     noise_dbfs: float
     warnings: tuple[str, ...] = ()
     pairs: tuple[Pair, ...] = ()
+    tails: tuple[Tail, ...] = ()
     method_version: int = METHOD_VERSION

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -17,6 +17,7 @@ from jigwright.core.sound.heard import HOP_S, Contours, Heard
 from jigwright.core.sound.intake import Signal
 from jigwright.core.sound.measure_segment import Take, measure_segments
 from jigwright.core.sound.segments import find_pieces
+from jigwright.core.sound.tails import measure_tails
 from jigwright.core.values import read_only
 
 BLOCK_SAMPLES = 65_536
@@ -29,6 +30,7 @@ def hear(
     inst: Instrument,
     *,
     lowest_open_hz: float,
+    open_hz: Sequence[float] = (),
     progress: _Progress | None = None,
 ) -> Heard:
     """Analyse one channel.
@@ -39,6 +41,8 @@ def hear(
     inst : Instrument
     lowest_open_hz : float
         Frequency of the lowest open string as tuned.
+    open_hz : sequence of float
+        All open strings, for what rings after notes; none: not looked for.
     progress : callable, optional
         Called with the share done, 0 … 1.
 
@@ -83,6 +87,7 @@ def hear(
         lowest_hz=0.96 * lowest_open_hz, highest_hz=0.4 * inst.highest_hz, floor_db=floor_db,
     )  # fmt: skip
     segments = with_pairs(segments, pairs)
+    tails = measure_tails(take.x, params.rate_hz, segments, open_hz) if open_hz else ()
     if progress is not None:
         progress(1.0)
     return Heard(
@@ -95,6 +100,7 @@ def hear(
         ),
         segments=segments,
         pairs=pairs,
+        tails=tails,
         duration_s=n / signal.rate_hz,
         sample_rate_hz=signal.rate_hz,
         n_channels=signal.n_channels,

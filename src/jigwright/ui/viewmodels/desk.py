@@ -453,7 +453,7 @@ class DeskModel(QObject):
                         if n.segments
                         else None,
                         arrival=skip, vibrato=skip, level=skip, tone=skip, start=skip,
-                        double=skip,
+                        double=skip, ring=skip,
                     )
                     for n in lined.notes
                 )  # fmt: skip
