@@ -225,12 +225,18 @@ def _rows(
     path: list[int], segments: Sequence[Segment], jig: Jig, a4_hz: float, p: FollowParams
 ) -> tuple[LinedNote, ...]:
     groups: list[tuple[int, list[int]]] = []
+    length = np.array([s.offset_s - s.onset_s for s in segments])
+    wanted = np.array([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
+    expected = wanted * _pace(length, wanted) if len(segments) else wanted
     for i, j in enumerate(path):
         if (
             j >= 0
             and groups
             and groups[-1][0] == j
-            and _same_note(segments, groups[-1][1][-1], i, p)
+            and (
+                _same_note(segments, groups[-1][1][-1], i, p)
+                or _broken_note(segments, groups[-1][1], i, float(expected[j]))
+            )
         ):
             groups[-1][1].append(i)
         else:
@@ -263,6 +269,24 @@ def _same_note(segments: Sequence[Segment], a: int, b: int, p: FollowParams) -> 
     shallow = second.attack_db < p.merge_dip_db
     scrap = min(first.offset_s - first.onset_s, second.offset_s - second.onset_s) < 0.08
     return gap_s < 0.08 and near and (shallow or scrap)
+
+
+def _broken_note(
+    segments: Sequence[Segment], members: list[int], i: int, expected_s: float
+) -> bool:
+    """Whether a segment goes on with a note that the bow spoiled for a moment.
+
+    Together they last about as long as the note should, the first alone does not; the level hardly
+    fell between them, or only for a moment.
+    """
+    first, second = segments[members[-1]], segments[i]
+    if i != members[-1] + 1 or abs(hz_to_cents(second.f0_hz, first.f0_hz)) > 45:
+        return False
+    gap_s = second.onset_s - first.offset_s
+    spoiled = gap_s < 0.06 or (gap_s < 0.35 and second.attack_db < 7.0)
+    so_far_s = first.offset_s - segments[members[0]].onset_s
+    together_s = second.offset_s - segments[members[0]].onset_s
+    return spoiled and so_far_s < 0.8 * expected_s and together_s < 1.3 * expected_s
 
 
 def _row(state: NoteState, jig: Jig, j: int, attempt: int, members: tuple[int, ...]) -> LinedNote:

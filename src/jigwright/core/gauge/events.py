@@ -80,6 +80,7 @@ def find_events(
         found += _scratches(contours, row, inside, params, found)
         found += _whistles(contours, row, segment, inside)
     still = not (isinstance(vibrato, Vibrato) and vibrato.present)
+    still &= not found  # a break or a scratch moves the level too
     if isinstance(level, Level) and level.tremor_db >= params.shake_db and still:
         found.append(
             BowEvent(

@@ -17,6 +17,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from scipy import fft, signal
 
+from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
 from jigwright.core.sound.pair_fit import Fit, fit_notes
 from jigwright.core.sound.pair_search import find_peaks, search_pair
@@ -420,15 +421,8 @@ def _placed(
     level = contours.level_db
     a, b = round(start_s / HOP_S), min(len(level) - 1, round(stop_s / HOP_S))
     own = float(10 * np.log10(np.mean(10 ** (level[a:b] / 10)) + 1e-14))
-    reach = round(0.8 * params.window_s / HOP_S)
-    lo = a + reach // 2
-    first = max(0, a - reach)
-    while lo > first and level[lo] > own - 20.0:
-        lo -= 1
-    hi = b - reach // 2
-    last = min(len(level) - 1, b + reach)
-    while hi < last and level[hi] > own - 12.0:
-        hi += 1
+    lo, hi = _turn(level, a, own, params, 1), _turn(level, b, own, params, -1)
+    lo, hi = min(lo, hi - 10), max(hi, lo + 10)
     return replace(pair, onset_s=lo * HOP_S, offset_s=hi * HOP_S, level_dbfs=own)
 
 
@@ -442,8 +436,11 @@ def _is_two(here: _Sound, pair: Pair, params: PairParams) -> bool:
         return False
     if len(balance) >= 3:
         span_s = float(pair.times_s[-1] - pair.times_s[0])
-        slope = float(np.polyfit(np.linspace(0.0, span_s, len(balance)), balance, 1)[0])
-        if abs(slope) > _TAIL_DB_PER_S and span_s < 2.0:
+        at_s = np.linspace(0.0, span_s, len(balance))
+        slope, start = robust_line(at_s, balance)
+        straight = float(np.std(balance - start - slope * at_s)) < 3.0
+        dying = abs(slope) > _TAIL_DB_PER_S and abs(slope) * span_s > 6.0
+        if dying and straight and span_s < 2.0:
             return False
     cents = 1200 * np.log2(pair.upper_hz / pair.lower_hz)
     if abs(cents - 1200 * round(cents / 1200)) > 60.0:
@@ -461,6 +458,23 @@ def _left(here: _Sound, probes: list[float], start_hz: tuple[float, ...]) -> flo
 
 def _decibels(ratio: float) -> float:
     return float(10 * np.log10(max(ratio, 1e-12)))
+
+
+def _turn(level: Floats, at: int, own_db: float, params: PairParams, inwards: int) -> int:
+    """Frame at which a stretch begins (``inwards`` 1) or ends (-1), near frame ``at``.
+
+    The windows say where it is to within half their length; a dip of the level says it better.
+    """
+    width = params.window_s / HOP_S
+    first, last = sorted((at - round(0.35 * width) * inwards, at + round(0.6 * width) * inwards))
+    first, last = max(0, first), min(len(level) - 1, last)
+    lowest = first + int(np.argmin(level[first : last + 1]))
+    if level[lowest] > own_db - 3.0:
+        return at + round(0.5 * width) * inwards
+    threshold = own_db - (20.0 if inwards > 0 else 12.0)
+    while first < lowest + inwards < last and level[lowest] < threshold:
+        lowest += inwards
+    return lowest
 
 
 def _beating(sound: _Sound, segment: Segment, params: PairParams, lowest_hz: float) -> Pair | None:

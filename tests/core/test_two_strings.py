@@ -1,0 +1,142 @@
+"""Two strings: found, measured and judged, against the simulated player's truth."""
+
+from __future__ import annotations
+
+import json
+from math import log2
+
+import numpy as np
+import pytest
+
+from jigwright.core.gauge.two_strings import meeting_partials
+from jigwright.core.gauge.values import Double
+from jigwright.core.jig.model import Jig, note_list
+from jigwright.core.judge.analysis import follow_and_measure
+from jigwright.core.judge.doubles import find_conflict, judge_double, pure_interval_cents
+from jigwright.core.judge.measured import MeasuredNote
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.references import pure_strings
+from jigwright.core.player.play import truth_json
+from jigwright.core.sound.pair_fit import fit_notes
+from jigwright.core.values import Unmeasured
+from signals import listen, perform
+
+CHORDS = {
+    "violin": "G3+B3 D4+B4 E4+C5 D4+A4 B3+D5",
+    "viola": "C3+E3 G3+E4 D4+F#4 G3+D4",
+    "cello": "C2+E2 G2+E3 G2+D3 E2+C3",
+    "bass": "E1+G1 A1+D2 G1+E2",
+}
+
+
+def cents(a: float, b: float) -> float:
+    return 1200 * log2(a / b)
+
+
+def measured(jig: Jig, faults: str, *, with_jig: bool = True) -> list[tuple[MeasuredNote, dict]]:
+    performance = perform(jig, faults, seed=2)
+    truth = json.loads(truth_json(performance, file="x"))["double_stops"]
+    notes = follow_and_measure(
+        listen(performance), jig if with_jig else None, a4_hz=440.0,
+        instrument_id=jig.instrument_id,
+    )[1]  # fmt: skip
+    rows = []
+    for row in truth:
+        near = [n for n in notes if n.segment and abs(n.segment.onset_s - row["onset_s"]) < 0.25]
+        rows += [(n, row) for n in near[:1]]
+    assert len(rows) == len(truth)
+    return rows
+
+
+@pytest.mark.parametrize("kind", sorted(CHORDS))
+def test_both_voices_balance_and_names(kind: str) -> None:
+    jig = note_list(CHORDS[kind], instrument_id=kind, tempo_bpm=50)
+    faults = "detune spread_cents=6; lower cents=5 balance_db=3; noise snr_db=40"
+    for note, truth in measured(jig, faults, with_jig=False):
+        assert isinstance(note.double, Double), truth
+        assert str(note.lined.lower) == truth["lower"]["name"]
+        assert str(note.lined.pitch) == truth["upper"]["name"]
+        assert abs(cents(note.double.lower_hz, truth["lower"]["f0_hz"])) < 1.5
+        assert abs(cents(note.double.upper_hz, truth["upper"]["f0_hz"])) < 1.5
+        assert note.double.both_ratio > 0.8
+        if np.isfinite(note.double.balance_db):
+            off = abs(note.double.balance_db - truth["balance_db_upper_minus_lower"])
+            assert off < note.double.balance_uncertainty_db + 2.0
+
+
+def test_an_octave_in_tune_is_called_fused_and_one_out_is_measured() -> None:
+    jig = note_list("A4+A5 D4+D5", instrument_id="violin", tempo_bpm=40)
+    fused = measured(jig, "noise snr_db=45")
+    assert [n.double for n, _ in fused] == [Unmeasured("fused")] * 2
+
+
+def test_single_notes_never_become_two() -> None:
+    jig = note_list("G3 B3 D4 F#4 A4 C5 E5 G5", instrument_id="violin", tempo_bpm=80)
+    for faults in (
+        "room rt60_s=0.5 wet_db=-10; noise snr_db=25",
+        "vibrato rate_hz=5.5 extent_cents=60; detune spread_cents=8",
+    ):
+        notes = follow_and_measure(
+            listen(perform(jig, faults)), jig, a4_hz=440.0, instrument_id="violin"
+        )[1]
+        assert [n.double for n in notes] == [Unmeasured("one_note")] * 8
+
+
+def test_a_neighbour_string_is_heard_beside_a_single_note() -> None:
+    from jigwright.core.judge.playing import measure_playing
+
+    jig = note_list("E4 F#4 G4 B4", instrument_id="violin", tempo_bpm=50)
+    heard = listen(perform(jig, "neighbour notes=2 balance_db=8"))
+    _, notes = follow_and_measure(heard, jig, a4_hz=440.0, instrument_id="violin")
+    strings = pure_strings(instrument("violin").strings, 440.0)
+    events = measure_playing(heard, notes, jig, strings).events
+    assert [(e.kind, e.row) for e in events] == [("neighbour_string", 2)]
+
+
+def test_fit_reaches_the_truth_from_forty_cents_away() -> None:
+    rate, n = 12_000, 2400
+    t = np.arange(n) / rate
+    x = sum(np.exp(2j * np.pi * k * 220.0 * t) / k for k in range(1, 9))
+    x = x + sum(0.5 * np.exp(2j * np.pi * k * 331.0 * t + 1j) / k for k in range(1, 9))
+    fit = fit_notes(np.asarray(x), rate, (220.0 * 1.02, 331.0 * 0.985), n_steps=12)
+    assert fit is not None
+    assert abs(cents(fit.f_hz[0], 220.0)) < 0.1
+    assert abs(cents(fit.f_hz[1], 331.0)) < 0.1
+
+
+@pytest.mark.parametrize(
+    ("size", "partials"), [(0, (1, 1)), (1200, (2, 1)), (702, (3, 2)), (386, (5, 4)), (884, (5, 3))]
+)
+def test_the_lowest_partials_that_meet(size: float, partials: tuple[int, int]) -> None:
+    assert meeting_partials(size) == partials
+
+
+def test_conflicts_are_computed_not_assumed() -> None:
+    strings = pure_strings(instrument("violin").strings, 440.0)
+    g, d, a, _ = strings
+    conflict = find_conflict(Pitch.parse("E4"), (g, a), strings, a4_hz=440.0)
+    assert conflict is not None
+    assert conflict.apart_cents == pytest.approx(21.5, abs=0.1)
+    assert find_conflict(Pitch.parse("B3"), (g, d), strings, a4_hz=440.0) is None
+
+
+def test_who_may_move() -> None:
+    double = Double(
+        lower_hz=220.0, upper_hz=331.0, lower_uncertainty_cents=0.5, upper_uncertainty_cents=0.5,
+        interval_cents=cents(331.0, 220.0), uncertainty_cents=0.7, beats_hz=2.0,
+        beating_partials=(3, 2), balance_db=0.0, balance_uncertainty_db=2.0, both_ratio=1.0,
+    )  # fmt: skip
+    for fingers, mover in (
+        ((0, 1), "upper"),
+        ((1, 0), "lower"),
+        ((0, 0), "neither"),
+        ((1, 1), "both"),
+    ):
+        judged = judge_double(
+            double, lower=Pitch.parse("A3"), upper=Pitch.parse("E4"), lower_target_hz=220.0,
+            upper_target_hz=330.0, fingers=fingers,
+        )  # fmt: skip
+        assert judged.mover == mover
+    assert dict(judged.against)["pure"] == pytest.approx(cents(331.0, 330.0), abs=0.01)
+    assert pure_interval_cents(16) == pytest.approx(1200 + 386.31, abs=0.01)
