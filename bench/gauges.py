@@ -22,7 +22,7 @@ from jigwright.core.gauge.values import Double, Level, Ring, Timing
 from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.jig.scales import make_scale
 from jigwright.core.judge.analysis import follow_and_measure
-from jigwright.core.judge.playing import Playing, measure_playing
+from jigwright.core.judge.playing import measure_playing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
@@ -87,8 +87,9 @@ def score_doubles(rows, notes, truth) -> None:
             continue
         note = max(near, key=lambda n: n.segment.offset_s - n.segment.onset_s)
         low, up = d["lower"], d["upper"]
-        names = (str(note.lined.lower), str(note.lined.pitch))
-        rows["named"] += [names == (low["name"], up["name"])]
+        assert note.lined.lower is not None
+        heard = (note.lined.lower.midi, note.lined.pitch.midi)
+        rows["named"] += [heard == (low["midi"], up["midi"])]
         allowed = [
             v.get("uncertainty_cents", 0) + v.get("definition_spread_cents", 0) for v in (low, up)
         ]
@@ -110,8 +111,8 @@ def score_doubles(rows, notes, truth) -> None:
 
 
 def doubles(rng, count: int) -> None:
-    print("| double stops, blind | stops | found | named | voice, cents (median / 90 %) | interval |"
-          " truth inside the range | balance, dB |")  # fmt: skip
+    print("| double stops, blind | stops | found | named | voice, cents (median / 90 %) |"
+          " interval | truth inside the range | balance, dB |")  # fmt: skip
     print("|---|---|---|---|---|---|---|---|")
     for kind in KINDS:
         inst = instrument(kind)
@@ -191,7 +192,7 @@ def events(rng, count: int) -> None:
         extra = ("", "; vibrato extent_cents=40 irregularity=0.1", "; detune spread_cents=6")[
             k // 3 % 3
         ]
-        notes, playing, _ = take(rng, kind, spec + extra, slur=(1, 2, 4)[k // 2 % 3])
+        notes, playing, _ = take(rng, kind, spec + extra[k // 3 % 3], slur=(1, 2, 4)[k // 2 % 3])
         takes += 1
         notes_seen += len(notes)
         clean.update({e.kind for e in playing.events})
@@ -205,17 +206,13 @@ def events(rng, count: int) -> None:
             i = int(rng.integers(1, 13))
             kind, spec = KINDS[k % 4], list(ROOMS.values())[k % 3]
             _, playing, _ = take(rng, kind, spec + "; " + text.format(i=i), tempo=60)
-            hit = any(e.kind == name and playing_row(playing, e, i) for e in playing.events)
+            hit = any(e.kind == name and e.row == i for e in playing.events)
             found[kind, hit] += 1
             found["all", hit] += 1
         said = ", ".join(
             f"{k} {found[k, True]}/{found[k, True] + found[k, False]}" for k in (*KINDS, "all")
         )
         print(f"planted {name}: {said}", flush=True)
-
-
-def playing_row(_playing: Playing, event, i: int) -> bool:
-    return event.row == i
 
 
 def levels(rng, count: int) -> None:
@@ -231,8 +228,8 @@ def levels(rng, count: int) -> None:
         grow = float(rng.uniform(6, 14))
         notes, _, _ = take(rng, kind, f"shape kind=grow db={grow:.1f}", tempo=40)
         slope += [n.level.slope_db_per_s - grow / 1.5 for n in notes if isinstance(n.level, Level)]
-    print(f"\nlevel: slope error dB/s {quantiles(slope, 2)}; tremor rate error Hz {quantiles(rate, 2)}, "
-          f"depth error % {quantiles(depth)}")  # fmt: skip
+    print(f"\nlevel: slope error dB/s {quantiles(slope, 2)}; tremor rate error Hz "
+          f"{quantiles(rate, 2)}, depth error % {quantiles(depth)}")  # fmt: skip
 
 
 def timing(rng, count: int) -> None:

@@ -6,17 +6,17 @@ takes is not kept: the studio holds only sound and what was heard in it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import Protocol
 
-from jigwright.core.jig.model import Jig
+from jigwright.core.jig.model import Event, Jig, Notehead
 from jigwright.core.jig.scales import make_scale
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key, Mode
-from jigwright.core.music.pitch import PitchClass
+from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.music.references import parse_reference, pure_strings
 from jigwright.core.player.faults import Fault, parse_faults
 from jigwright.core.player.play import play
@@ -77,6 +77,30 @@ def _scale(
     )  # fmt: skip
 
 
+def _stops(slug: str, title: str, rows: Sequence[tuple[str, int, str, int]]) -> Jig:
+    """Double stops on the two lowest strings: lower pitch and finger, upper pitch and finger."""
+    jig_id = f"demo-{slug}"
+    events = tuple(
+        Event(
+            id=f"{jig_id}.e{i}", onset_beats=Fraction(2 * i), length_beats=Fraction(2),
+            heads=(
+                Notehead(
+                    id=f"{jig_id}.n{i}l", pitch=Pitch.parse(low), string=0, finger=low_finger
+                ),
+                Notehead(
+                    id=f"{jig_id}.n{i}u", pitch=Pitch.parse(high), string=1, finger=high_finger
+                ),
+            ),
+            bow="down" if i % 2 == 0 else "up",
+        )
+        for i, (low, low_finger, high, high_finger) in enumerate(rows)
+    )  # fmt: skip
+    return Jig(
+        id=jig_id, title=title, instrument_id="violin", key=Key(PitchClass("G")), tempo_bpm=72.0,
+        reference="just:G", events=events, tolerance_cents=8.0,
+    )  # fmt: skip
+
+
 def _days(month: int, *days: int) -> tuple[str, ...]:
     return tuple(f"2026-{month:02d}-{d:02d}T17:{(d * 7) % 60:02d}:00Z" for d in days)
 
@@ -122,6 +146,12 @@ def courses() -> tuple[_Course, ...]:
             "; miss notes=17" if i == 1 else ""
         )
 
+    def maris_stops(i: int) -> str:
+        return (
+            f"detune notes=1,4 cents={15 - 2 * i}; detune notes=5 cents=-6;"
+            "detune spread_cents=1.5; lower balance_db=3; lower notes=6 balance_db=-6"
+        )
+
     return (
         _Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
@@ -134,6 +164,18 @@ def courses() -> tuple[_Course, ...]:
             jig=_scale("a-minor", "violin", "A melodic minor, two octaves", "A", "melodic_minor",
                        octaves=2, slur=4, tempo=132.0),
             days=_days(11, 6, 13, 20), faults=maris_a, marks={},
+        ),
+        _Course(
+            player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
+            jig=_stops(
+                "quay-stops", "Quay stops: thirds and sixths over G",
+                (
+                    ("G3", 0, "E4", 1), ("A3", 1, "F#4", 2),
+                    ("B3", 2, "G4", 3), ("C4", 3, "E4", 1), ("B3", 2, "D4", 0),
+                    ("A3", 1, "D4", 0), ("G3", 0, "D4", 0),
+                ),
+            ),
+            days=_days(11, 11, 14, 17, 20), faults=maris_stops, marks={},
         ),
         _Course(
             player=jory, owned=_owned("viola", "“Heron”"), a4_hz=440.0,
@@ -183,7 +225,7 @@ def _takes(
 ) -> Iterator[tuple[TakeRecord, Path, Heard]]:
     inst = instrument(course.owned.kind)
     reference = parse_reference(course.jig.reference)
-    lowest = min(pure_strings(inst.strings, course.a4_hz).values())
+    open_hz = tuple(pure_strings(inst.strings, course.a4_hz).values())
     for i, day in enumerate(course.days):
         faults: tuple[Fault, ...] = parse_faults(course.faults(i))
         seed = sum(map(ord, course.jig.id)) * 100 + i
@@ -194,7 +236,9 @@ def _takes(
         path = scratch / f"{take_id}.flac"
         files.write_wav(path, performance.sound.samples, performance.sound.rate_hz)
         samples, rate_hz = files.read(path)
-        heard = hear(choose_signal(samples, rate_hz), inst, lowest_open_hz=lowest)
+        heard = hear(
+            choose_signal(samples, rate_hz), inst, lowest_open_hz=min(open_hz), open_hz=open_hz
+        )
         record = TakeRecord(
             id=take_id, jig_id=course.jig.id, jig_revision=course.jig.revision,
             player_id=course.player.id, instrument_id=course.owned.id, recorded_utc=day,

@@ -39,6 +39,14 @@ def write_shots(window: MainWindow, folder: Path) -> int:
     window.run_command("form")
     shot("desk-by-time")
     window.run_command("form")
+    stops = [j for j in window.model.studio.jigs() if any(len(e.heads) > 1 for e in j.events)]
+    if stops:
+        scale = window.model.jig
+        window.model.set_jig(stops[0])
+        settle(window)
+        window.model.select(1)
+        shot("desk-two-strings")
+        window.model.set_jig(scale)
     window.go("jigs")
     shot("jigs")
     window.go("desk")

@@ -116,8 +116,9 @@ def _usable(note: JudgedNote) -> bool:
 
 
 def _heard_hz(note: JudgedNote) -> float:
-    assert note.measured.segment is not None
-    return note.measured.segment.f0_hz
+    """Of a double stop the voice that was held against the target."""
+    assert note.cents is not None
+    return note.target_hz * float(2.0 ** (note.cents / 1200.0))
 
 
 def _bootstrap(residual: Floats, best: int) -> float:

@@ -423,6 +423,16 @@ def _placed(
     own = float(10 * np.log10(np.mean(10 ** (level[a:b] / 10)) + 1e-14))
     lo, hi = _turn(level, a, own, params, 1), _turn(level, b, own, params, -1)
     lo, hi = min(lo, hi - 10), max(hi, lo + 10)
+    # windows that reach beyond the borders have heard the neighbours
+    margin_s = 0.42 * params.window_s
+    inside = (pair.times_s > lo * HOP_S + margin_s) & (pair.times_s < hi * HOP_S - margin_s)
+    if np.count_nonzero(inside) >= 2:
+        pair = replace(
+            pair, times_s=read_only(pair.times_s[inside]),
+            lower_track_hz=read_only(pair.lower_track_hz[inside]),
+            upper_track_hz=read_only(pair.upper_track_hz[inside]),
+            balance_track_db=read_only(pair.balance_track_db[inside]),
+        )  # fmt: skip
     return replace(pair, onset_s=lo * HOP_S, offset_s=hi * HOP_S, level_dbfs=own)
 
 

@@ -10,6 +10,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.values import LinedNote
+from jigwright.core.gauge.two_strings import measure_double
+from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
 from jigwright.core.judge.findings import PastLanding
@@ -453,7 +456,7 @@ class DeskModel(QObject):
                         if n.segments
                         else None,
                         arrival=skip, vibrato=skip, level=skip, tone=skip, start=skip,
-                        double=skip, ring=skip,
+                        double=_double(heard, n), ring=skip,
                     )
                     for n in lined.notes
                 )  # fmt: skip
@@ -478,6 +481,14 @@ class DeskModel(QObject):
                 parts.append(np.zeros(0))
                 continue
             a, b = self._trace_frames(m.segment)
+            if m.segment.i_pair >= 0:
+                pair = self.heard.pairs[m.segment.i_pair]
+                at_s = np.arange(a, b + 1) * HOP_S
+                upper = np.interp(
+                    at_s, pair.times_s, pair.upper_track_hz, left=np.nan, right=np.nan
+                )
+                parts.append(1200.0 * np.log2(upper))
+                continue
             part = np.array(cents[a : b + 1])
             part[np.abs(part - 1200.0 * np.log2(m.segment.f0_hz)) > 250.0] = np.nan
             parts.append(part)
@@ -516,3 +527,12 @@ class DeskModel(QObject):
                 )
             )
         return tuple(rows)
+
+
+def _double(heard: Heard, note: LinedNote) -> Double | Unmeasured:
+    """Both voices of a double stop, for the same note in other takes."""
+    if not note.segments:
+        return Unmeasured("not_heard")
+    segment = merge_segments([heard.segments[i] for i in note.segments])
+    pair = heard.pairs[segment.i_pair] if segment.i_pair >= 0 else None
+    return measure_double(pair, segment, None)

@@ -19,6 +19,7 @@ from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.findings import reason_text
+from jigwright.wording.measures import double_texts, ring_text, start_text, tone_text
 from jigwright.wording.notes import (
     class_name,
     finger_name,
@@ -69,11 +70,16 @@ class Slip(Column):
     def _head(self, note: JudgedNote) -> None:
         row = QHBoxLayout()
         row.setSpacing(14)
-        name = label(class_name(note.pitch), px=44, old_style=True, wrap=False)
+        text = class_name(note.pitch)
+        if note.measured.lined.lower is not None:
+            text = f"{class_name(note.measured.lined.lower)} {text}"
+        name = label(
+            text, px=44 if note.measured.lined.lower is None else 32, old_style=True, wrap=False
+        )
         name.setAlignment(Qt.AlignmentFlag.AlignTop)
         row.addWidget(name)
         where = QVBoxLayout()
-        where.setSpacing(0)
+        where.setSpacing(3)
         context = self._model.context()
         if note.string is not None and note.finger is not None:
             text = f"{string_name(context.strings[note.string])}, {finger_name(note.finger)}"
@@ -131,7 +137,7 @@ class Slip(Column):
     def _detail_text(note: JudgedNote) -> str:
         if note.cents is None or note.standing == "wrong":
             return ""
-        text = tr("cents, give or take {u}").format(u=_uncertainty(note.uncertainty_cents))
+        text = tr("cents ± {u}").format(u=f"{max(0.1, note.uncertainty_cents):.1f}")
         if note.off_mm is not None and abs(note.off_mm) >= 0.25 and note.standing != "in":
             towards = tr("towards the bridge") if note.off_mm > 0 else tr("towards the scroll")
             text += "\n" + tr("{mm} mm {towards}").format(
@@ -163,8 +169,15 @@ class Slip(Column):
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
         m = note.measured
-        rows = [(tr("Vibrato"), *_vibrato_text(m.vibrato)), (tr("Loudness"), *_level_text(m.level))]
-        if isinstance(m.arrival, Unmeasured):
+        rows = double_texts(m.double, note.double)
+        if not rows:
+            rows.append((tr("Vibrato"), *_vibrato_text(m.vibrato)))
+        rows.append((tr("Loudness"), *_level_text(m.level)))
+        if not m.lined.lower:
+            rows.append((tr("Start"), *start_text(m.start)))
+            rows.append((tr("Tone"), *tone_text(m.tone)))
+        rows.append((tr("Ring"), *ring_text(m.ring, self._model.context().strings)))
+        if isinstance(m.arrival, Unmeasured) and m.arrival.reason != "two_notes":
             rows.append(
                 (
                     tr("Arrival"),
@@ -221,10 +234,6 @@ class Slip(Column):
             figure.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop)
             grid.addWidget(figure, i, 1)
         self._layout.addLayout(grid)
-
-
-def _uncertainty(cents: float) -> str:
-    return tr("less than 1") if cents < 0.95 else f"{cents:.0f}"
 
 
 def _arrival_text(arrival: Arrival) -> str:

@@ -304,6 +304,8 @@ class TakeView(Canvas):
             selected = i == self._model.selected
             extra = n.standing == "extra"
             text = class_name(n.pitch) if not extra else f"+{class_name(n.pitch)}"
+            if n.measured.lined.lower is not None:
+                text = f"{class_name(n.measured.lined.lower)} {text}"
             middle = 0.5 * (c.x0 + c.x1)
             half = 0.5 * metrics.horizontalAdvance(text) + 2
             if middle - half < last_right and not selected:
