@@ -29,6 +29,8 @@ _SAME_CENTS = 65.0
 _SHORTEST_S = 0.22
 _BEATING_LEFT_DB = -30.0
 _BEATING_GAIN_DB = 6.0
+_LEAST_WAVE_DB = 0.3
+_QUICK_GAIN_DB = 1.0  # with ten partials much stays unexplained either way
 _FAINTEST_DB = 20.0
 _TAIL_DB_PER_S = 14.0
 
@@ -184,14 +186,13 @@ def _wavers(segment: Segment, contours: Contours, params: PairParams) -> bool:
     if segment.spread_cents > 5.0:
         return False
     lo, hi = round(segment.core_start_s / HOP_S), round(segment.core_end_s / HOP_S)
-    level = contours.level_db[lo:hi]
+    level = contours.level_db[lo + int(0.4 * (hi - lo)) : hi]  # past what the start leaves behind
     if len(level) < 20:
         return False
-    at = np.arange(len(level))
-    line = np.polyfit(at, level, 1)
-    if abs(line[0]) * params.window_s / HOP_S > 3.0:
-        return False
-    return float(np.std(level - np.polyval(line, at))) > 0.12
+    at = np.linspace(-1.0, 1.0, len(level))
+    bend = np.polyfit(at, level, 3)
+    fall_db = abs(float(level[-1] - level[0])) / (len(level) * HOP_S) * params.window_s
+    return fall_db < 3.0 and float(np.std(level - np.polyval(bend, at))) > _LEAST_WAVE_DB
 
 
 def _suspects(
@@ -506,14 +507,14 @@ def _beating(sound: _Sound, segment: Segment, params: PairParams, lowest_hz: flo
             continue
         spread = 2 ** (0.5 * detune / 1200)
         low, high = sorted((f / spread, f * ratio * spread))
+        if not _promising(here, probes, (low, high), rough):
+            continue
         fits = [fit_notes(here.part(t), sound.rate_hz, (low, high), n_partials=24) for t in probes]
         good = [x for x in fits if x is not None]
         if len(good) < 3:
             continue
         rest = float(np.median([x.left_ratio for x in good])) + 1e-6
-        apart = 1200 * np.log2([x.f_hz[1] / x.f_hz[0] for x in good])
-        off = apart - 1200 * round(float(np.median(apart)) / 1200)
-        steady = float(np.std(off)) < 3.0 and 4.0 < abs(float(np.median(off))) < 50.0
+        steady = _steady(good)
         quieter = min(_voice_db(x) for x in good)
         if steady and quieter > -_FAINTEST_DB and (best is None or rest < best[0]):
             low, high = (float(np.median([x.f_hz[i] for x in good])) for i in (0, 1))
@@ -526,6 +527,26 @@ def _beating(sound: _Sound, segment: Segment, params: PairParams, lowest_hz: flo
     return replace(
         pair, onset_s=segment.onset_s, offset_s=segment.offset_s, level_dbfs=segment.level_dbfs
     )
+
+
+def _promising(
+    here: _Sound, probes: list[float], pair_hz: tuple[float, float], alone: float
+) -> bool:
+    """Whether a fit with few partials already sees a second voice in every probe."""
+    fits = []
+    for t in probes:
+        fit = fit_notes(here.part(t), here.rate_hz, pair_hz, n_partials=10)
+        if fit is None or _decibels(alone / (fit.left_ratio + 1e-6)) < _QUICK_GAIN_DB:
+            return False
+        fits.append(fit)
+    return _steady(fits)
+
+
+def _steady(fits: list[Fit]) -> bool:
+    """Whether the detuning is the same in all fits, that of an octave or unison a little out."""
+    apart = 1200 * np.log2([x.f_hz[1] / x.f_hz[0] for x in fits])
+    off = apart - 1200 * round(float(np.median(apart)) / 1200)
+    return float(np.std(off)) < 3.0 and 4.0 < abs(float(np.median(off))) < 50.0
 
 
 def _voice_db(fit: Fit) -> float:

@@ -78,17 +78,18 @@ def fit_notes(
     counts = [max(1, min(n_partials, int(0.45 * rate_hz / v))) for v in f]
     owner = np.repeat(np.arange(len(f)), counts)
     number = np.concatenate([np.arange(1, c + 1) for c in counts])
-    columns, c, rest = _solve(f, counts, t_s, root, y)
+    window = _Window(t_s=t_s, root=root, y=y, rate_hz=rate_hz)
+    columns, gram, c, rest = _solve(f, counts, window)
     for _ in range(n_steps):
-        moving = columns * (2j * np.pi * number * c)[:, None] * t_s
-        slopes = np.stack([moving[owner == i].sum(axis=0) for i in range(len(f))])
-        slopes = slopes - _project(columns, slopes)
+        weight = 2j * np.pi * number * c
+        slopes = np.stack([(weight[owner == i] @ columns[owner == i]) * t_s for i in range(len(f))])
+        slopes = slopes - np.linalg.solve(gram, columns.conj() @ slopes.T).T @ columns
         normal = (slopes.conj() @ slopes.T).real
         step = np.linalg.lstsq(normal, (slopes.conj() @ rest).real, rcond=1e-6)[0]
         limit = f * (2 ** (_LARGEST_STEP_CENTS / 1200) - 1)
         step = np.clip(step, -limit, limit)
         f = f + step
-        columns, c, rest = _solve(f, counts, t_s, root, y)
+        columns, gram, c, rest = _solve(f, counts, window)
         if np.all(np.abs(step) < 1e-5 * f):
             break
     if not np.isfinite(f).all() or np.any(np.abs(1200 * np.log2(f / start_hz)) > 90.0):
@@ -101,27 +102,46 @@ def fit_notes(
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Window:
+    t_s: Floats
+    root: Floats
+    y: _Complex
+    rate_hz: float
+
+
 def _solve(
-    f: Floats, counts: list[int], t_s: Floats, root: Floats, y: _Complex
-) -> tuple[_Complex, _Complex, _Complex]:
-    rows = []
+    f: Floats, counts: list[int], window: _Window
+) -> tuple[_Complex, Floats, _Complex, _Complex]:
+    """Weighted partials, their Gram matrix, amplitudes, and what is left."""
+    columns = np.empty((sum(counts), len(window.t_s)), dtype=np.complex128)
+    at = 0
+    partials = []
     for f_hz, count in zip(f, counts, strict=True):
-        turn = np.exp(2j * np.pi * f_hz * t_s)
-        row = root.astype(np.complex128)
-        for _ in range(count):
-            row = row * turn
-            rows.append(row)
-    columns = np.stack(rows)
-    c = np.linalg.solve(_gram(columns), columns.conj() @ y)
-    return columns, c, y - c @ columns
+        turn = np.exp(2j * np.pi * f_hz * window.t_s)
+        columns[at] = window.root * turn
+        for k in range(1, count):
+            np.multiply(columns[at + k - 1], turn, out=columns[at + k])
+        partials.append(f_hz * np.arange(1, count + 1))
+        at += count
+    gram = _gram(np.concatenate(partials), len(window.t_s), window.rate_hz)
+    c = np.linalg.solve(gram, columns.conj() @ window.y)
+    return columns, gram, c, window.y - c @ columns
 
 
-def _gram(columns: _Complex) -> _Complex:
-    gram = columns.conj() @ columns.T
-    size = float(gram[0, 0].real)
-    return np.asarray(gram + _RIDGE * size * np.eye(len(gram)))
+def _gram(partials_hz: Floats, n: int, rate_hz: float) -> Floats:
+    """Inner products of Hann-weighted partials: the transform of the window, in closed form."""
+    apart = partials_hz[None, :] - partials_hz[:, None]
+    bin_hz = rate_hz / n
+    gram = 0.5 * _dirichlet(apart, n, rate_hz) + 0.25 * (
+        _dirichlet(apart - bin_hz, n, rate_hz) + _dirichlet(apart + bin_hz, n, rate_hz)
+    )
+    return np.asarray(gram + _RIDGE * 0.5 * n * np.eye(len(gram)))
 
 
-def _project(columns: _Complex, what: _Complex) -> _Complex:
-    inside = np.linalg.solve(_gram(columns), columns.conj() @ what.T)
-    return np.asarray(inside.T @ columns)
+def _dirichlet(f_hz: Floats, n: int, rate_hz: float) -> Floats:
+    """Sum of ``exp(2 pi i f t)`` over ``n`` samples centred on zero."""
+    angle = np.pi * f_hz / rate_hz
+    below = np.sin(angle)
+    small = np.abs(below) < 1e-9
+    return np.where(small, float(n), np.sin(n * angle) / np.where(small, 1.0, below))
