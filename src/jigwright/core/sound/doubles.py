@@ -29,7 +29,8 @@ _SAME_CENTS = 65.0
 _SHORTEST_S = 0.22
 _BEATING_LEFT_DB = -30.0
 _BEATING_GAIN_DB = 6.0
-_LEAST_WAVE_DB = 0.3
+_CLEAR = 0.985  # one period explains a window so well that no second note is looked for
+_LEAST_WAVE_DB = 0.15
 _QUICK_GAIN_DB = 1.0  # with ten partials much stays unexplained either way
 _FAINTEST_DB = 20.0
 _TAIL_DB_PER_S = 14.0
@@ -210,24 +211,34 @@ def _suspects(
     f0 = contours.f0_hz
     for i, start in enumerate(starts):
         a, b = int(start / rate / HOP_S), int((start + n) / rate / HOP_S)
-        if b > len(f0) or np.median(contours.level_db[a:b]) < floor_db:
+        if b > len(f0) or float(contours.level_db[a:b].mean()) < floor_db:
             continue
-        part = f0[a:b]
-        part = part[np.isfinite(part)]
-        if len(part) < 0.5 * (b - a):
+        part = np.sort(f0[a:b])  # NaN last
+        heard = int(np.count_nonzero(np.isfinite(part)))
+        if heard < 0.5 * (b - a):
             suspects[i] = True
             continue
-        f = float(np.median(part))
-        low, high = np.percentile(part, [5, 95])
-        wide = 2.2 * rate / n + bins_hz * max(high / f - 1.0, 1.0 - low / f, 0.004)
-        order = np.maximum(np.rint(bins_hz / f), 1.0)
-        outside = np.abs(bins_hz - order * f) > wide
-        total = float(power[i].sum()) + 1e-20
-        share = float(power[i][outside].sum()) / total
-        first = [float(power[i][(order == k) & ~outside].sum()) / total for k in (1, 2, 3, 4, 5)]
-        gaps = sum(v < 3e-5 for v in first)
-        suspects[i] = 10 * np.log10(share + 1e-9) > _OUTSIDE_DB or gaps >= 2
+        f = float(part[heard // 2])
+        wobble = max(part[int(0.95 * (heard - 1))] / f - 1.0, 1.0 - part[heard // 20] / f, 0.004)
+        if _gaps(power[i], f, wobble, bins_hz[1], 2.2 * rate / n) >= 2:
+            suspects[i] = True
+        elif float(contours.clarity[a:b].mean()) < _CLEAR:
+            order = np.maximum(np.rint(bins_hz / f), 1.0)
+            outside = np.abs(bins_hz - order * f) > 2.2 * rate / n + bins_hz * wobble
+            share = float(power[i][outside].sum()) / (float(power[i].sum()) + 1e-20)
+            suspects[i] = 10 * np.log10(share + 1e-9) > _OUTSIDE_DB
     return starts, suspects, magnitude
+
+
+def _gaps(power: Floats, f_hz: float, wobble: float, bin_hz: float, wide_hz: float) -> int:
+    """How many of the first five partials are missing: two notes share a lower fundamental."""
+    total = float(power.sum()) + 1e-20
+    missing = 0
+    for k in range(1, 6):
+        reach = min(wide_hz + k * f_hz * wobble, 0.5 * f_hz)
+        lo, hi = int((k * f_hz - reach) / bin_hz), int((k * f_hz + reach) / bin_hz) + 1
+        missing += float(power[max(0, lo) : hi].sum()) < 3e-5 * total
+    return missing
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
