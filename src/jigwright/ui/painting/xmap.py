@@ -94,7 +94,6 @@ class XMap:
         return min(self.columns, key=lambda c: min(abs(c.x0 - x), abs(c.x1 - x))).row
 
 
-_ONE_EVENT_PX = 14.0
 Span = tuple[float, float] | None
 
 
@@ -112,14 +111,10 @@ def by_note(
     width : float
         Page width in pixels.
     """
-    events: list[list[tuple[str, float]]] = []  # heads above each other share a column
-    for head in heads:
-        if events and head[1] - events[-1][0][1] < _ONE_EVENT_PX:
-            events[-1].append(head)
-        else:
-            events.append([head])
-    borders = _borders([sum(x for _, x in e) / len(e) for e in events], width)
-    place = {note_id: borders[i] for i, e in enumerate(events) for note_id, _ in e}
+    named = {note_id for note_id, _ in rows}
+    heads = [h for h in heads if h[0] in named]  # the other heads of a chord stand in its column
+    borders = _borders([x for _, x in heads], width)
+    place = {note_id: borders[i] for i, (note_id, _) in enumerate(heads)}
     columns = []
     at = borders[0][0] if borders else 0.0
     for i, (note_id, span) in enumerate(rows):
