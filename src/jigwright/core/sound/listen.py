@@ -10,12 +10,13 @@ import numpy as np
 from jigwright.core.errors import AudioError
 from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.contour import ContourParams, find_contour
-from jigwright.core.sound.doubles import find_pairs, pair_params, with_pairs
+from jigwright.core.sound.doubles import find_pairs, with_pairs
 from jigwright.core.sound.frames import Frames, FrameStream, frame_params, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
 from jigwright.core.sound.heard import HOP_S, Contours, Heard
 from jigwright.core.sound.intake import Signal
 from jigwright.core.sound.measure_segment import Take, measure_segments
+from jigwright.core.sound.pair_measure import pair_params
 from jigwright.core.sound.segments import find_pieces
 from jigwright.core.sound.tails import measure_tails
 from jigwright.core.values import read_only

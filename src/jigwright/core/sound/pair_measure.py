@@ -1,0 +1,312 @@
+"""A stretch of two notes measured: pitches, balance, borders, and whether it is two at all.
+
+The pitches are robust centres of short-window fits (:mod:`pair_fit`), since players drift. Octaves
+and unisons share all their partials: a second voice counts there only when it leaves much less
+unexplained than one alone, with one steady detuning.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import fft, signal
+
+from jigwright.core.gauge_maths import robust_line
+from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
+from jigwright.core.sound.pair_fit import Fit, fit_notes
+from jigwright.core.values import Floats, read_only
+
+_Complex = NDArray[np.complexfloating[Any, Any]]
+_BEATING_LEFT_DB = -30.0
+_BEATING_GAIN_DB = 6.0
+_QUICK_GAIN_DB = 1.0  # with ten partials much stays unexplained either way
+_FAINTEST_DB = 20.0
+_TAIL_DB_PER_S = 14.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PairParams:
+    """Windows for one kind of instrument.
+
+    Parameters
+    ----------
+    divide : int
+        Decimation of the internal rate.
+    window_s : float
+        Window of the search and of the fits.
+    """
+
+    divide: int
+    window_s: float
+
+
+_PARAMS = {
+    "violin": PairParams(divide=2, window_s=0.17),
+    "viola": PairParams(divide=2, window_s=0.2),
+    "cello": PairParams(divide=2, window_s=0.3),
+    "bass": PairParams(divide=2, window_s=0.4),
+}
+
+
+def pair_params(instrument_id: str) -> PairParams:
+    """Windows of an instrument."""
+    return _PARAMS[instrument_id]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Sound:
+    """Sound at the rate of the fits, and the part of it that is at hand as an analytic signal.
+
+    Parameters
+    ----------
+    x : ndarray
+    analytic : ndarray of complex
+    rate_hz : float
+    n : int
+        Samples of a window.
+    """
+
+    x: Floats
+    analytic: _Complex
+    rate_hz: float
+    n: int
+
+    def part(self, at_s: float) -> _Complex:
+        """One window of the analytic signal."""
+        i = round(at_s * self.rate_hz)
+        return self.analytic[i : i + self.n]
+
+
+def analytic_part(sound: Sound, start_s: float, stop_s: float) -> Sound:
+    """The stretch as an analytic signal, with some margin."""
+    margin = sound.n
+    a = max(0, round(start_s * sound.rate_hz) - margin)
+    b = min(len(sound.x), round(stop_s * sound.rate_hz) + margin)
+    whole = np.zeros(b, dtype=np.complex128)
+    part = sound.x[a:b]
+    whole[a:b] = signal.hilbert(part, fft.next_fast_len(len(part)))[: len(part)]
+    return Sound(x=sound.x, analytic=whole, rate_hz=sound.rate_hz, n=sound.n)
+
+
+def measure_pair(
+    sound: Sound, start_s: float, lower: float, upper: float, params: PairParams
+) -> Pair | None:
+    """Fit every window of a stretch and take robust centres."""
+    stop_s = len(sound.analytic) / sound.rate_hz
+    hop_s = 0.5 * params.window_s
+    times = np.arange(start_s, stop_s - 1.4 * params.window_s, hop_s)
+    if len(times) > 60:  # a long stretch is sampled, not fitted throughout
+        times = times[:: int(np.ceil(len(times) / 60))]
+    fits: list[tuple[float, Fit]] = []
+    guess = (lower, upper)
+    for at_s in times:
+        fit = fit_notes(sound.part(at_s), sound.rate_hz, guess)
+        if fit is not None and fit.left_ratio < 0.6:
+            fits.append((at_s + hop_s, fit))
+    if len(fits) < 2:
+        return None
+    wide = [
+        fit_notes(sound.part(at_s - hop_s), sound.rate_hz, f.f_hz, n_steps=0, n_partials=36)
+        for at_s, f in fits[:: max(1, len(fits) // 5)]
+    ]
+    return _pair_of(fits, np.array([balance_db(f) for f in wide if f is not None]))
+
+
+def _pair_of(fits: list[tuple[float, Fit]], wide_db: Floats) -> Pair:
+    t = np.array([at for at, _ in fits])
+    lo = np.array([f.f_hz[0] for _, f in fits])
+    up = np.array([f.f_hz[1] for _, f in fits])
+    balance = np.array([balance_db(f) for _, f in fits])
+    weight = np.array([1.0 / (f.left_ratio + 0.003) for _, f in fits])
+    lower, lower_u = _centre(lo, weight)
+    upper, upper_u = _centre(up, weight)
+    good = wide_db[np.isfinite(wide_db)]
+    enough = len(good) >= 0.5 * len(wide_db) and len(good) > 0
+    return Pair(
+        onset_s=float(t[0]), offset_s=float(t[-1]), lower_hz=lower, upper_hz=upper,
+        lower_uncertainty_cents=lower_u, upper_uncertainty_cents=upper_u,
+        balance_db=float(np.median(good)) if enough else float("nan"),
+        balance_uncertainty_db=float(1.5 + 1.96 * np.std(good) / np.sqrt(len(good)))
+        if enough else float("nan"),
+        level_dbfs=-140.0, times_s=read_only(t), lower_track_hz=read_only(lo),
+        upper_track_hz=read_only(up), balance_track_db=read_only(balance),
+    )  # fmt: skip
+
+
+def _centre(f_hz: Floats, weight: Floats) -> tuple[float, float]:
+    """Weighted centre without outliers, and half its 95 % range in cents."""
+    cents = 1200 * np.log2(f_hz)
+    middle = float(np.median(cents))
+    off = np.abs(cents - middle)
+    if float(np.median(off)) > 3.0:  # vibrato or drift: every window counts alike
+        weight = np.ones_like(weight)
+    keep = off <= max(3.0, 3.0 * 1.48 * float(np.median(off)))
+    mean = float(np.average(cents[keep], weights=weight[keep]))
+    spread = float(np.std(cents[keep]))
+    independent = max(1.0, 0.5 * np.count_nonzero(keep))
+    return float(2 ** (mean / 1200)), float(0.25 + 1.96 * spread / np.sqrt(independent))
+
+
+def balance_db(fit: Fit) -> float:
+    """Level of the upper over the lower note in dB; NaN when too few partials stand apart.
+
+    Partials that coincide cannot be shared out by the fit: they are filled from their neighbours.
+    """
+    levels = []
+    for own, other in ((0, 1), (1, 0)):
+        power = fit.power[own]
+        number = np.arange(1, len(power) + 1)
+        ratio = number * fit.f_hz[own] / fit.f_hz[other]
+        apart = np.abs(ratio - np.rint(ratio)) * fit.f_hz[other] > 8.0
+        apart |= np.rint(ratio) > len(fit.power[other])
+        if np.count_nonzero(apart) < 2:
+            return float("nan")
+        db = 10 * np.log10(power + 1e-20)
+        filled = np.where(apart, db, np.interp(number, number[apart], db[apart]))
+        levels.append(10 * np.log10(np.sum(10 ** (filled / 10))))
+    return float(levels[1] - levels[0])
+
+
+def place_pair(
+    pair: Pair, start_s: float, stop_s: float, contours: Contours, params: PairParams
+) -> Pair:
+    """Borders of the stretch: outwards while the level holds, up to one window."""
+    level = contours.level_db
+    a, b = round(start_s / HOP_S), min(len(level) - 1, round(stop_s / HOP_S))
+    own = float(10 * np.log10(np.mean(10 ** (level[a:b] / 10)) + 1e-14))
+    lo, hi = _turn(level, a, own, params, 1), _turn(level, b, own, params, -1)
+    lo, hi = min(lo, hi - 10), max(hi, lo + 10)
+    # windows that reach beyond the borders have heard the neighbours
+    margin_s = 0.42 * params.window_s
+    inside = (pair.times_s > lo * HOP_S + margin_s) & (pair.times_s < hi * HOP_S - margin_s)
+    if np.count_nonzero(inside) >= 2:
+        pair = replace(
+            pair, times_s=read_only(pair.times_s[inside]),
+            lower_track_hz=read_only(pair.lower_track_hz[inside]),
+            upper_track_hz=read_only(pair.upper_track_hz[inside]),
+            balance_track_db=read_only(pair.balance_track_db[inside]),
+        )  # fmt: skip
+    return replace(pair, onset_s=lo * HOP_S, offset_s=hi * HOP_S, level_dbfs=own)
+
+
+def _turn(level: Floats, at: int, own_db: float, params: PairParams, inwards: int) -> int:
+    """Frame at which a stretch begins (``inwards`` 1) or ends (-1), near frame ``at``.
+
+    The windows say where it is to within half their length; a dip of the level says it better.
+    """
+    width = params.window_s / HOP_S
+    first, last = sorted((at - round(0.35 * width) * inwards, at + round(0.6 * width) * inwards))
+    first, last = max(0, first), min(len(level) - 1, last)
+    lowest = first + int(np.argmin(level[first : last + 1]))
+    if level[lowest] > own_db - 3.0:
+        return at + round(0.5 * width) * inwards
+    threshold = own_db - (20.0 if inwards > 0 else 12.0)
+    while first < lowest + inwards < last and level[lowest] < threshold:
+        lowest += inwards
+    return lowest
+
+
+def is_two(here: Sound, pair: Pair, params: PairParams) -> bool:
+    """Whether both voices are driven: neither very faint nor dying away like a tail.
+
+    Near an octave or unison the second voice must show in the fit.
+    """
+    balance = pair.balance_track_db[np.isfinite(pair.balance_track_db)]
+    if len(balance) and abs(float(np.median(balance))) > _FAINTEST_DB:
+        return False
+    if len(balance) >= 3:
+        span_s = float(pair.times_s[-1] - pair.times_s[0])
+        at_s = np.linspace(0.0, span_s, len(balance))
+        slope, start = robust_line(at_s, balance)
+        straight = float(np.std(balance - start - slope * at_s)) < 3.0
+        dying = abs(slope) > _TAIL_DB_PER_S and abs(slope) * span_s > 6.0
+        if dying and straight and span_s < 2.0:
+            return False
+    cents = 1200 * np.log2(pair.upper_hz / pair.lower_hz)
+    if abs(cents - 1200 * round(cents / 1200)) > 60.0:
+        return True
+    probes = list(pair.times_s[:: max(1, len(pair.times_s) // 4)] - 0.5 * params.window_s)
+    alone = _left(here, probes, (pair.lower_hz,))
+    return _decibels(alone / _left(here, probes, (pair.lower_hz, pair.upper_hz))) > _BEATING_GAIN_DB
+
+
+def _left(here: Sound, probes: list[float], start_hz: tuple[float, ...]) -> float:
+    """Typical share that a fit leaves unexplained."""
+    fits = [fit_notes(here.part(t), here.rate_hz, start_hz, n_partials=24) for t in probes]
+    return float(np.median([f.left_ratio if f else 1.0 for f in fits])) + 1e-6
+
+
+def _decibels(ratio: float) -> float:
+    return float(10 * np.log10(max(ratio, 1e-12)))
+
+
+def find_beating(
+    sound: Sound, segment: Segment, params: PairParams, lowest_hz: float
+) -> Pair | None:
+    """An octave or unison a little out: its second voice shows only in the fit."""
+    if segment.spread_cents > 14.0:
+        return None
+    start_s, stop_s = segment.core_start_s, segment.core_end_s
+    here = analytic_part(sound, start_s, stop_s)
+    middle_s = 0.5 * (start_s + stop_s - params.window_s)
+    probes = [middle_s + k * 0.31 * params.window_s for k in (-3, -1, 1, 3)]
+    f = segment.f0_hz
+    first = fit_notes(here.part(probes[1]), sound.rate_hz, (f,), n_partials=10)
+    rough = first.left_ratio if first else 1.0
+    if _decibels(rough) < _BEATING_LEFT_DB:
+        return None
+    best: tuple[float, tuple[float, float]] | None = None
+    for ratio, detune in ((1.0, 12.0), (2.0, -16.0), (2.0, 16.0), (0.5, -16.0), (0.5, 16.0)):
+        if f * ratio < lowest_hz:
+            continue
+        spread = 2 ** (0.5 * detune / 1200)
+        low, high = sorted((f / spread, f * ratio * spread))
+        if not _promising(here, probes, (low, high), rough):
+            continue
+        fits = [fit_notes(here.part(t), sound.rate_hz, (low, high), n_partials=24) for t in probes]
+        good = [x for x in fits if x is not None]
+        if len(good) < 3:
+            continue
+        rest = float(np.median([x.left_ratio for x in good])) + 1e-6
+        steady = _steady(good)
+        quieter = min(_voice_db(x) for x in good)
+        if steady and quieter > -_FAINTEST_DB and (best is None or rest < best[0]):
+            low, high = (float(np.median([x.f_hz[i] for x in good])) for i in (0, 1))
+            best = (rest, (low, high))
+    if best is None or _decibels(_left(here, probes, (f,)) / best[0]) < _BEATING_GAIN_DB:
+        return None
+    pair = measure_pair(here, start_s, *best[1], params)
+    if pair is None:
+        return None
+    return replace(
+        pair, onset_s=segment.onset_s, offset_s=segment.offset_s, level_dbfs=segment.level_dbfs
+    )
+
+
+def _promising(
+    here: Sound, probes: list[float], pair_hz: tuple[float, float], alone: float
+) -> bool:
+    """Whether a fit with few partials already sees a second voice in every probe."""
+    fits = []
+    for t in probes:
+        fit = fit_notes(here.part(t), here.rate_hz, pair_hz, n_partials=10)
+        if fit is None or _decibels(alone / (fit.left_ratio + 1e-6)) < _QUICK_GAIN_DB:
+            return False
+        fits.append(fit)
+    return _steady(fits)
+
+
+def _steady(fits: list[Fit]) -> bool:
+    """Whether the detuning is the same in all fits, that of an octave or unison a little out."""
+    apart = 1200 * np.log2([x.f_hz[1] / x.f_hz[0] for x in fits])
+    off = apart - 1200 * round(float(np.median(apart)) / 1200)
+    return float(np.std(off)) < 3.0 and 4.0 < abs(float(np.median(off))) < 50.0
+
+
+def _voice_db(fit: Fit) -> float:
+    """Level of the weaker voice re the stronger."""
+    power = [float(p.sum()) + 1e-20 for p in fit.power]
+    return float(-abs(10 * np.log10(power[1] / power[0])))
