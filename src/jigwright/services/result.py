@@ -133,7 +133,7 @@ def _stroke_shape(stroke: Stroke, notes: Sequence[JudgedNote]) -> str:
     """Shape of a stroke: of its one note, else from its slope."""
     if len(stroke.rows) == 1:
         level = notes[stroke.rows[0]].measured.level
-        if isinstance(level, Level):
+        if isinstance(level, Level) and level.shape is not None:
             return level.shape
     change = stroke.slope_db_per_s * (stroke.end_s - stroke.start_s)
     return "level" if abs(change) < 3.0 else "grow" if change > 0 else "fade"

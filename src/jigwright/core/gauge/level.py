@@ -26,7 +26,7 @@ class LevelParams:
     Parameters
     ----------
     shortest_s : float
-        Below this only the mean is meaningful and the measure is refused.
+        Below this only the mean is given; below 40 ms the measure is refused.
     shape_db : float
         Smallest change that is called a shape.
     tremor_db : float
@@ -50,7 +50,7 @@ def measure_level(
     """
     length_s = segment.offset_s - segment.onset_s
     if length_s < params.shortest_s:
-        return Unmeasured("too_short")
+        return _mean_only(contours, segment) if length_s > 0.04 else Unmeasured("too_short")
     lead = min(0.08, 0.25 * length_s)
     lo = round((segment.onset_s + lead) / HOP_S)
     hi = round((segment.offset_s - min(0.06, 0.2 * length_s)) / HOP_S)
@@ -69,6 +69,18 @@ def measure_level(
         tremor_hz=tremor_hz,
         tremor_db=tremor_db,
     )
+
+
+def _mean_only(contours: Contours, segment: Segment) -> Level:
+    """Level of a note too short for a shape: the upper half of its frames."""
+    lo, hi = round(segment.onset_s / HOP_S), round(segment.offset_s / HOP_S)
+    level = np.sort(contours.level_db[lo : max(hi, lo + 4)])
+    loud = level[len(level) // 2 :]
+    nan = float("nan")
+    return Level(
+        mean_dbfs=float(10 * np.log10(np.mean(10 ** (loud / 10)))), range_db=nan,
+        slope_db_per_s=nan, shape=None, tremor_hz=nan, tremor_db=nan,
+    )  # fmt: skip
 
 
 def _shape(

@@ -93,7 +93,8 @@ class Level:
     Parameters
     ----------
     mean_dbfs, range_db, slope_db_per_s : float
-    shape : LevelShape
+        Range and slope are NaN for notes too short for a shape.
+    shape : LevelShape or None
     tremor_hz, tremor_db : float
         Strongest regular wave of 3 … 12 Hz left after the shape, peak to peak; NaN when none
         stands out.
@@ -102,7 +103,7 @@ class Level:
     mean_dbfs: float
     range_db: float
     slope_db_per_s: float
-    shape: LevelShape
+    shape: LevelShape | None
     tremor_hz: float
     tremor_db: float
 

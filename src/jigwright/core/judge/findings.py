@@ -267,7 +267,7 @@ def _weak(notes: Sequence[JudgedNote]) -> list[Finding]:
         if below > max(8.0, 4.0 * spread):
             result.append(
                 Finding(
-                    id="weak_note", severity=below / 8.0, notes=(i,), pitch=notes[i].pitch,
+                    id="weak_note", severity=below / 5.0, notes=(i,), pitch=notes[i].pitch,
                     values={"db": below},
                 )
             )  # fmt: skip

@@ -260,6 +260,8 @@ def _vibrato_text(vibrato: Vibrato | Unmeasured) -> tuple[str, bool]:
 def _level_text(level: Level | Unmeasured) -> tuple[str, bool]:
     if isinstance(level, Unmeasured):
         return tr("cannot tell: {why}").format(why=reason_text(level.reason)), False
+    if level.shape is None:
+        return tr("{db} dB; too short for a shape").format(db=round(level.mean_dbfs)), True
     names = {
         "level": tr("steady within {db} dB"), "grow": tr("grows over {db} dB"),
         "fade": tr("fades over {db} dB"), "swell": tr("swells by {db} dB"),
