@@ -2,7 +2,7 @@
 
 Instruments, rooms, noise and tempo vary with the take; the analysis never sees the truth.
 
-    python bench/gauges.py [--takes 40] [--seed 0] [--no-sounds]
+    python bench/gauges.py [--takes 40] [--seed 0] [--only doubles changes …]
 """
 
 from __future__ import annotations
@@ -189,9 +189,7 @@ def events(rng, count: int) -> None:
     takes = notes_seen = 0
     for k in range(count):
         kind, spec = KINDS[k % 4], list(ROOMS.values())[k % 3]
-        extra = ("", "; vibrato extent_cents=40 irregularity=0.1", "; detune spread_cents=6")[
-            k // 3 % 3
-        ]
+        extra = ("", "; vibrato extent_cents=40 irregularity=0.1", "; detune spread_cents=6")
         notes, playing, _ = take(rng, kind, spec + extra[k // 3 % 3], slur=(1, 2, 4)[k // 2 % 3])
         takes += 1
         notes_seen += len(notes)
@@ -272,9 +270,11 @@ def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--takes", type=int, default=40)
     parser.add_argument("--seed", type=int, default=0)
+    names = {f.__name__: f for f in (doubles, changes, events, levels, timing, ring)}
+    parser.add_argument("--only", nargs="*", choices=list(names), default=list(names))
     options = parser.parse_args()
     rng = np.random.default_rng(options.seed)
-    for part in (doubles, changes, events, levels, timing, ring):
+    for part in (names[n] for n in options.only):
         part(rng, options.takes)
     return 0
 
