@@ -1,0 +1,59 @@
+"""Curves, pairs and tails come back from plain arrays as they went in."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jigwright.core.sound.heard import Contours, Heard, Pair, Tail
+from jigwright.core.values import read_only
+from jigwright.store.arrays import heard_arrays, read_heard_arrays
+
+numbers = st.floats(-1e4, 1e4)
+
+
+def pair(sizes: int, x: float) -> Pair:
+    track = read_only(np.arange(sizes) + x)
+    return Pair(
+        onset_s=x, offset_s=x + 1, lower_hz=200.0, upper_hz=300.0, lower_uncertainty_cents=0.5,
+        upper_uncertainty_cents=0.5, balance_db=float("nan"), balance_uncertainty_db=2.0,
+        level_dbfs=-20.0, times_s=track, lower_track_hz=track, upper_track_hz=track,
+        balance_track_db=track,
+    )  # fmt: skip
+
+
+@given(st.lists(st.tuples(st.integers(1, 5), numbers), max_size=4), st.integers(0, 3))
+def test_round_trip(pairs: list[tuple[int, float]], n_tails: int) -> None:
+    curve = read_only(np.linspace(0, 1, 7))
+    heard = Heard(
+        contours=Contours(
+            f0_hz=curve, level_db=curve, clarity=curve, centroid_hz=curve, loudness_db=curve
+        ),
+        segments=(), duration_s=1.0, sample_rate_hz=48_000, n_channels=1, i_channel=0,
+        noise_dbfs=-70.0, pairs=tuple(pair(*p) for p in pairs),
+        tails=tuple(
+            Tail(i_segment=i, i_string=-1, ring_db=1.0 * i, above_room_db=2.0, decay_s=float("nan"))
+            for i in range(n_tails)
+        ),
+    )  # fmt: skip
+    file = io.BytesIO()
+    np.savez(file, **heard_arrays(heard))
+    file.seek(0)
+    with np.load(file, allow_pickle=False) as arrays:
+        contours, back, tails = read_heard_arrays(arrays)
+    np.testing.assert_array_equal(contours.clarity, curve)
+    assert len(back) == len(pairs)
+    for a, b in zip(back, heard.pairs, strict=True):
+        assert (a.onset_s, a.upper_hz) == (b.onset_s, b.upper_hz)
+        assert np.isnan(a.balance_db)
+        np.testing.assert_array_equal(a.upper_track_hz, b.upper_track_hz)
+    assert [t.ring_db for t in tails] == [t.ring_db for t in heard.tails]
+
+
+def test_a_missing_array_is_said() -> None:
+    with pytest.raises(KeyError):
+        read_heard_arrays({"f0_hz": np.zeros(3)})
