@@ -148,8 +148,8 @@ def courses() -> tuple[_Course, ...]:
 
     def maris_stops(i: int) -> str:
         return (
-            f"detune notes=1,4 cents={15 - 2 * i}; detune notes=5 cents=-6;"
-            "detune spread_cents=1.5; lower balance_db=3; lower notes=6 balance_db=-6"
+            f"detune notes=1 cents={15 - 2 * i}; detune notes=2,3 spread_cents=2;"
+            f"lower balance_db=3; lower notes=4 cents={-9 + i}; lower notes=5 cents=4"
         )
 
     return (

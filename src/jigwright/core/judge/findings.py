@@ -112,6 +112,8 @@ def _note_habits(
         note_id = note.measured.lined.note_id
         if note.cents is None or note.standing not in ("low", "high") or note_id is None:
             continue
+        if note.finger == 0:
+            continue  # an open string is as it was tuned: never the player's fault
         all_cents = [*by_note.get(note_id, [])[-9:], note.cents]
         all_cents = [c for c in all_cents if abs(c) < 65]
         if len(all_cents) < 4:
@@ -184,7 +186,11 @@ def _finger_habits(notes: Sequence[JudgedNote], tolerance: float, told: set[int]
 
 
 def _single_notes(notes: Sequence[JudgedNote], tolerance: float, told: set[int]) -> list[Finding]:
-    out = [i for i, n in enumerate(notes) if n.standing in ("low", "high") and i not in told]
+    out = [
+        i
+        for i, n in enumerate(notes)
+        if n.standing in ("low", "high") and i not in told and n.finger != 0
+    ]
     out.sort(key=lambda i: -abs(notes[i].cents or 0.0))
     result = []
     for i in out[:2]:
