@@ -62,7 +62,7 @@ def score(row: Row, x: np.ndarray, rate: int, truth: dict, *, libraries: bool) -
     lowest = a4 * 2 ** ((inst.lowest.midi - 69) / 12)
     start = time.perf_counter()
     heard = hear(choose_signal(x, rate), inst, lowest_open_hz=lowest)
-    lined = line_up(heard.segments, None, a4_hz=a4, params=FollowParams())
+    lined = line_up(heard.segments, None, a4_hz=a4, params=FollowParams(), pairs=heard.pairs)
     row.ours_s += time.perf_counter() - start
     row.seconds += len(x) / rate
     found = [merge_segments([heard.segments[i] for i in n.segments]) for n in lined.notes]

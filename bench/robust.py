@@ -58,7 +58,7 @@ def clean(rng: np.random.Generator, count: int) -> None:
     for _ in range(count):
         jig, performance, heard = make_take(rng, "unsteady spread_ms=8")
         a4 = performance.a4_hz
-        blind = line_up(heard.segments, None, a4_hz=a4, params=FollowParams())
+        blind = line_up(heard.segments, None, a4_hz=a4, params=FollowParams(), pairs=heard.pairs)
         for note in performance.notes:
             n["notes"] += 1
             for name, rows in (("blind", blind.notes),):

@@ -33,6 +33,7 @@ from jigwright.core.values import Floats
 _OUTSIDE_DB = -17.0
 _SAME_CENTS = 65.0
 _SHORTEST_S = 0.22
+_CLEAR_NOTE = 0.95
 _CHUNK = 128  # windows analysed at once: bounds the memory
 _CLEAR = 0.985  # one period explains a window so well that no second note is looked for
 _LEAST_WAVE_DB = 0.15
@@ -84,7 +85,8 @@ def find_pairs(
         pair = measure_pair(here, run.start_s, run.lower_hz, run.upper_hz, params)
         if pair is not None and is_two(here, pair, params):
             pair = place_pair(pair, run.start_s, run.stop_s, contours, params)
-            pairs.append(_with_onset_of(pair, segments))
+            if not _alternates(pair, segments):
+                pairs.append(_with_onset_of(pair, segments))
     for segment in segments:
         if segment.offset_s - segment.onset_s < 3 * params.window_s:
             continue
@@ -126,6 +128,22 @@ def with_pairs(segments: tuple[Segment, ...], pairs: tuple[Pair, ...]) -> tuple[
 
 def _touch(pair: Pair, segment: Segment) -> bool:
     return pair.onset_s < segment.offset_s - 0.1 and pair.offset_s > segment.onset_s + 0.1
+
+
+def _alternates(pair: Pair, segments: tuple[Segment, ...]) -> bool:
+    """Whether clear single notes of different pitch, each shorter than a window, explain it."""
+    inside = [
+        (min(s.offset_s, pair.offset_s) - max(s.onset_s, pair.onset_s), s)
+        for s in segments
+        if s.clarity > _CLEAR_NOTE and s.onset_s < pair.offset_s and s.offset_s > pair.onset_s
+    ]
+    covered_s = sum(length for length, _ in inside)
+    cents = [1200 * np.log2(s.f0_hz) for _, s in inside]
+    return (
+        len(inside) >= 2
+        and covered_s > 0.6 * (pair.offset_s - pair.onset_s)
+        and max(cents) - min(cents) > 60.0
+    )
 
 
 def _with_onset_of(pair: Pair, segments: tuple[Segment, ...]) -> Pair:
