@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
-from scipy import fft, signal
+from scipy import fft
 
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
 from jigwright.core.sound.pair_fit import fit_notes
@@ -28,11 +28,13 @@ from jigwright.core.sound.pair_measure import (
     place_pair,
 )
 from jigwright.core.sound.pair_search import find_peaks, search_pair
+from jigwright.core.sound.resample import BlockResampler
 from jigwright.core.values import Floats
 
 _OUTSIDE_DB = -17.0
 _SAME_CENTS = 65.0
 _SHORTEST_S = 0.22
+_BLOCK = 1 << 18
 _CLEAR_NOTE = 0.95
 _CHUNK = 128  # windows analysed at once: bounds the memory
 _CLEAR = 0.985  # one period explains a window so well that no second note is looked for
@@ -68,7 +70,7 @@ def find_pairs(
     n = round(params.window_s * rate_hz / params.divide)
     if len(x) < 2 * n * params.divide or n < 32:
         return ()
-    y = signal.resample_poly(x, 1, params.divide)
+    y = _thinned(x, rate_hz, params.divide)
     rate = rate_hz / params.divide
     found: list[tuple[float, tuple[float, float] | None]] = []
     for start_s, magnitude, bin_hz in _suspects(y, rate, n, contours, floor_db):
@@ -171,6 +173,16 @@ def _wavers(segment: Segment, contours: Contours, params: PairParams) -> bool:
     bend = np.polyfit(at, level, 3)
     fall_db = abs(float(level[-1] - level[0])) / (len(level) * HOP_S) * params.window_s
     return fall_db < 3.0 and float(np.std(level - np.polyval(bend, at))) > _LEAST_WAVE_DB
+
+
+def _thinned(x: Floats, rate_hz: int, divide: int) -> Floats:
+    """The sound at a lower rate, made block by block in single precision."""
+    resampler = BlockResampler(rate_hz, rate_hz // divide)
+    parts = [
+        resampler.push(x[i : i + _BLOCK].astype(np.float64)).astype(np.float32)
+        for i in range(0, len(x), _BLOCK)
+    ]
+    return np.concatenate([*parts, resampler.finish().astype(np.float32)])
 
 
 def _suspects(

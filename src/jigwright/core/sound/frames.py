@@ -102,6 +102,7 @@ class FrameStream:
 
     def __init__(self, params: FrameParams, rate_in_hz: int) -> None:
         self.params = params
+        self._rate_in_hz = rate_in_hz
         self._resampler = BlockResampler(rate_in_hz, params.rate_hz)
         corner = 0.55 * params.lowest_hz
         self._sos = signal.butter(4, corner, btype="high", fs=params.rate_hz, output="sos")
@@ -110,20 +111,20 @@ class FrameStream:
         self._buffer = np.zeros(half)  # silence before the first sample
         self._n_frames = 0
         self._n_total = 0
-        self._kept: list[Floats] | None = None
+        self._kept: Floats | None = None
+        self._n_kept = 0
 
-    def keep_filtered(self) -> None:
-        """Keep the filtered signal at the internal rate (offline use)."""
-        self._kept = []
+    def keep_filtered(self, n_in_samples: int) -> None:
+        """Keep the filtered signal of a sound of known length (offline use)."""
+        expected = n_in_samples * self.params.rate_hz / self._rate_in_hz
+        self._kept = np.empty(int(expected) + 64, dtype=np.float32)
 
     @property
     def filtered(self) -> Floats:
         """The kept signal; sample ``i`` lies at ``i / params.rate_hz`` seconds."""
-        if not self._kept:
+        if self._kept is None:
             return np.zeros(0, dtype=np.float32)
-        if len(self._kept) > 1:
-            self._kept = [np.concatenate(self._kept)]
-        return self._kept[0]
+        return self._kept[: self._n_kept]
 
     def push(self, block: Floats) -> Frames:
         """Take a block of samples and return the frames that are now complete."""
@@ -143,7 +144,9 @@ class FrameStream:
             return x
         y, self._state = signal.sosfilt(self._sos, x, zi=self._state)
         if self._kept is not None:
-            self._kept.append(y.astype(np.float32))
+            end = min(self._n_kept + len(y), len(self._kept))
+            self._kept[self._n_kept : end] = y[: end - self._n_kept]
+            self._n_kept = end
         return np.asarray(y)
 
     def _advance(self, x: Floats) -> Frames:

@@ -56,7 +56,7 @@ def hear(
         raise AudioError("empty", "no samples")
     params = frame_params(inst.id, lowest_open_hz, inst.highest_hz)
     stream = FrameStream(params, signal.rate_hz)
-    stream.keep_filtered()
+    stream.keep_filtered(len(signal.samples))
     parts: list[Frames] = []
     n = len(signal.samples)
     for i in range(0, n, BLOCK_SAMPLES):
