@@ -1,4 +1,4 @@
-"""Things that happen inside a note: contact breaks, scratch, shake, whistle, a neighbour string.
+"""Things that happen inside a note: contact breaks, scratch, shake, a neighbour string.
 
 Thresholds follow what bowed strings show: vibrato moves the level by 2 … 5 dB in waves of
 60 … 90 ms; a skitter digs 7 … 23 dB for 20 … 40 ms and is rough; scratch is rough without a dip;
@@ -78,7 +78,6 @@ def find_events(
     if (inside.stop - inside.start) * HOP_S > 0.12:
         found += _breaks(contours, row, inside, params)
         found += _scratches(contours, row, inside, params, found)
-        found += _whistles(contours, row, segment, inside)
     still = not (isinstance(vibrato, Vibrato) and vibrato.present)
     still &= not found  # a break or a scratch moves the level too
     if isinstance(level, Level) and level.tremor_db >= params.shake_db and still:
@@ -154,22 +153,6 @@ def _smooth(values: Floats) -> Floats:
         return values
     padded = np.pad(values, 2, mode="edge")
     return np.asarray(np.median(np.lib.stride_tricks.sliding_window_view(padded, 5), axis=1))
-
-
-def _whistles(contours: Contours, row: int, segment: Segment, inside: slice) -> list[BowEvent]:
-    """The string jumps to a high partial of its own for a moment."""
-    ratio = contours.f0_hz[inside] / segment.f0_hz
-    order = np.rint(ratio)
-    with np.errstate(invalid="ignore"):
-        high = (order >= 3) & (np.abs(1200.0 * np.log2(ratio / np.maximum(order, 1.0))) < 40.0)
-    return [
-        BowEvent(
-            kind="whistle", start_s=(inside.start + a) * HOP_S, end_s=(inside.start + b) * HOP_S,
-            row=row, strength=float(np.median(order[a:b])),
-        )
-        for a, b in runs_of(high)
-        if (b - a) * HOP_S >= 0.03
-    ]  # fmt: skip
 
 
 def neighbour_event(

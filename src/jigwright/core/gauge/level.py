@@ -16,7 +16,7 @@ from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Floats, Unmeasured
 
-METHOD_VERSION = 1
+METHOD_VERSION = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

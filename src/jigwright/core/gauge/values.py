@@ -244,7 +244,7 @@ class BowEvent:
     row : int
     strength : float
         dB for ``bounce`` (depth), ``scratch`` (roughness), ``shake`` (peak to peak) and
-        ``neighbour_string`` (how far the weaker lies below); the partial for ``whistle``.
+        ``neighbour_string`` (how far the weaker lies below).
     """
 
     kind: EventKind
