@@ -81,11 +81,12 @@ def spectrum(*notes: tuple[float, float]) -> tuple[np.ndarray, float]:
 
 
 @given(
-    st.integers(0, 24), st.sampled_from([3, 4, 5, 7, 8, 9]), st.floats(-20, 20), st.floats(0.3, 1)
+    st.integers(0, 11), st.sampled_from([3, 4, 5, 7, 8, 9]), st.floats(-20, 20), st.floats(0.3, 1)
 )
 def test_two_series_are_found_and_one_is_not_split(
     low: int, size: int, off: float, weak: float
 ) -> None:
+    # higher up, a pure interval's common fundamental lies in range and may be taken for a note
     f = 196.0 * 2 ** (low / 12)
     g = f * 2 ** (size / 12 + off / 1200)
     both, bin_hz = spectrum((f, 1.0), (g, weak))
