@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
+from numpy.typing import NDArray
 
 from jigwright.core.values import Floats
 
@@ -25,13 +28,18 @@ def robust_line(x: Floats, y: Floats) -> tuple[float, float]:
     if len(x) > 64:
         pick = np.linspace(0, len(x) - 1, 64).astype(np.intp)
         x, y = x[pick], y[pick]
-    i, j = np.triu_indices(len(x), k=1)
+    i, j = _pairs(len(x))
     run = x[j] - x[i]
     good = run != 0
     if not good.any():
         return 0.0, float(np.median(y))
     slope = float(np.median((y[j] - y[i])[good] / run[good]))
     return slope, float(np.median(y - slope * x))
+
+
+@lru_cache(maxsize=64)
+def _pairs(n: int) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    return np.triu_indices(n, k=1)
 
 
 def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float]:
@@ -44,11 +52,11 @@ def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float
     """
     detrended = cents - np.polyval(np.polyfit(t_s, cents, 1), t_s)
     coarse = np.arange(MIN_RATE_HZ - 0.5, MAX_RATE_HZ + 0.5, 0.2)
-    n = len(t_s) // 2 * 2  # pairs of frames are enough to find the neighbourhood
-    thin_t, thin_y = t_s, detrended
-    if n >= 24:
-        thin_t = t_s[:n].reshape(-1, 2).mean(axis=1)
-        thin_y = detrended[:n].reshape(-1, 2).mean(axis=1)
+    # groups of frames are enough to find the neighbourhood
+    group = 4 if len(t_s) >= 96 else 2 if len(t_s) >= 24 else 1
+    n = len(t_s) // group * group
+    thin_t = t_s[:n].reshape(-1, group).mean(axis=1)
+    thin_y = detrended[:n].reshape(-1, group).mean(axis=1)
     best = coarse[int(np.argmax(_explained(thin_t, thin_y, coarse)[0]))]
     fine = best + np.arange(-0.2, 0.2001, 0.02)
     share, amplitude, phase = _explained(t_s, detrended, fine)

@@ -187,6 +187,8 @@ def _note(
     row["ring"] = _ring(note, context)
     if isinstance(m.ring, Unmeasured):
         unmeasured["ring"] = reason_text(m.ring.reason)
+    if isinstance(m.arrival, Arrival) and not math.isfinite(m.arrival.first_cents):
+        unmeasured["arrival.first_cents"] = reason_text("slide_blurred")
     row["unmeasured"] = unmeasured
     return row
 

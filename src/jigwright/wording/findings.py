@@ -91,6 +91,10 @@ def finding_sentence(finding: Finding) -> str:
             ).format(n=steps, way=way)
         case "missed_notes":
             return tr("The first is {note}. Nothing that fits was heard there.").format(note=name)
+        case "slides" if "first_cents" not in v:
+            return tr("The first is {note}. It settled after {s} s.").format(
+                note=name, s=f"{v['settle_s']:.2f}"
+            )
         case "slides":
             return tr(
                 "The first is {note}. It began {cents} cents away and settled after {s} s."
@@ -117,6 +121,7 @@ def reason_text(reason: str) -> str:
     """Why a measure was refused."""
     texts = {
         "too_short": tr("the note is too short"),
+        "slide_blurred": tr("the slide is as short as the analysis window"),
         "pitch_broken": tr("the pitch is interrupted"),
         "not_heard": tr("the note was not heard"),
         "not_yet": tr("not yet measured"),

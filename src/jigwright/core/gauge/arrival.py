@@ -17,7 +17,7 @@ from jigwright.core.gauge_maths import fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Floats, Unmeasured
 
-METHOD_VERSION = 2
+METHOD_VERSION = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,6 +32,9 @@ class ArrivalParams:
         The pitch has settled when it stays this near.
     reversal_cents : float
         Turns smaller than this are not hunting.
+    least_windows : float
+        A first pitch further out than ``least_slide_cents`` that settled in fewer analysis windows
+        is blurred by them: its size cannot be told (NaN).
     most_back : float
         How far before the first clean frame a slide is followed, as a share of what it shows.
     """
@@ -40,6 +43,7 @@ class ArrivalParams:
     least_slide_s: float = 0.055
     tolerance_cents: float = 6.0
     reversal_cents: float = 8.0
+    least_windows: float = 4.0
     most_back: float = 1.5
 
 
@@ -90,11 +94,10 @@ def measure_arrival(
     settled = int(outside[-1]) + 1 if len(outside) and _from_start(outside) else 0
     settle_s = skip + settled * HOP_S if settled else 0.0
     first = _first_cents(steady, lo * HOP_S - segment.onset_s, settled, params)
-    return Arrival(
-        kind=_kind(steady[: settled + 20 if settled else 0], first, settle_s, params),
-        first_cents=first,
-        settle_s=settle_s,
-    )
+    kind = _kind(steady[: settled + 20 if settled else 0], first, settle_s, params)
+    if kind != "landed" and settle_s < params.least_windows * 2.0 * blur_s:
+        first = float("nan")
+    return Arrival(kind=kind, first_cents=first, settle_s=settle_s)
 
 
 def _first_cents(

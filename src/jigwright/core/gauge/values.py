@@ -17,7 +17,8 @@ class Arrival:
     ----------
     kind : ArrivalKind
     first_cents : float
-        First stable pitch after the onset, from the note's own settled pitch.
+        First stable pitch after the onset, from the note's own settled pitch. NaN for a slide
+        too short for the instrument's analysis window.
     settle_s : float
         From the onset until the pitch stays within the tolerance.
     """

@@ -243,14 +243,19 @@ def _arrivals(notes: Sequence[JudgedNote]) -> list[Finding]:
             continue  # one slide alone may be chance
         arrivals = [notes[i].measured.arrival for i in members]
         settle = float(np.median([a.settle_s for a in arrivals if isinstance(a, Arrival)]))
-        first = float(np.median([a.first_cents for a in arrivals if isinstance(a, Arrival)]))
+        sizes = [a.first_cents for a in arrivals if isinstance(a, Arrival)]
+        told = [size for size in sizes if np.isfinite(size)]
         result.append(
             Finding(
                 id=kind_id,
                 severity=0.7 + 0.15 * len(members),
                 notes=members,
                 pitch=notes[members[0]].pitch,
-                values={"n": len(members), "settle_s": settle, "first_cents": first},
+                values={
+                    "n": len(members),
+                    "settle_s": settle,
+                    **({"first_cents": float(np.median(told))} if told else {}),
+                },
             )
         )
     return result

@@ -197,16 +197,18 @@ def _suspects(
     for first in range(0, len(starts), _CHUNK):
         chunk = starts[first : first + _CHUNK]
         spectra = np.abs(fft.rfft(windows[chunk] * taper, n_fft, axis=1)).astype(np.float64)
-        for start, magnitude in zip(chunk, spectra, strict=True):
+        running = np.cumsum(spectra**2, axis=1)
+        for start, magnitude, upto in zip(chunk, spectra, running, strict=True):
             a, b = int(start / rate / HOP_S), int((start + n) / rate / HOP_S)
             suspect = b <= len(contours) and _is_suspect(
-                magnitude**2, bins_hz, 2.2 * rate / n, contours, a, b, floor_db
+                magnitude, upto, bins_hz, 2.2 * rate / n, contours, a, b, floor_db
             )
             yield start / rate, magnitude if suspect else None, float(bins_hz[1])
 
 
 def _is_suspect(
-    power: Floats,
+    magnitude: Floats,
+    running: Floats,
     bins_hz: Floats,
     wide_hz: float,
     contours: Contours,
@@ -216,30 +218,31 @@ def _is_suspect(
 ) -> bool:
     if float(contours.level_db[a:b].mean()) < floor_db:
         return False
-    part = np.sort(contours.f0_hz[a:b])  # NaN last
+    part = np.sort(contours.f0_hz[a:b])  # NaN comes last
     heard = int(np.count_nonzero(np.isfinite(part)))
     if heard < 0.5 * (b - a):
         return True
     f = float(part[heard // 2])
     wobble = max(part[int(0.95 * (heard - 1))] / f - 1.0, 1.0 - part[heard // 20] / f, 0.004)
-    if _gaps(power, f, wobble, float(bins_hz[1]), wide_hz) >= 2:
+    if _gaps(running, f, wobble, float(bins_hz[1]), wide_hz) >= 2:
         return True
     if float(contours.clarity[a:b].mean()) >= _CLEAR:
         return False
     order = np.maximum(np.rint(bins_hz / f), 1.0)
     outside = np.abs(bins_hz - order * f) > wide_hz + bins_hz * wobble
-    share = float(power[outside].sum()) / (float(power.sum()) + 1e-20)
+    share = float(np.sum(magnitude[outside] ** 2)) / (float(running[-1]) + 1e-20)
     return bool(10 * np.log10(share + 1e-9) > _OUTSIDE_DB)
 
 
-def _gaps(power: Floats, f_hz: float, wobble: float, bin_hz: float, wide_hz: float) -> int:
+def _gaps(running: Floats, f_hz: float, wobble: float, bin_hz: float, wide_hz: float) -> int:
     """How many of the first five partials are missing: two notes share a lower fundamental."""
-    total = float(power.sum()) + 1e-20
+    last = len(running) - 1
     missing = 0
     for k in range(1, 6):
         reach = min(wide_hz + k * f_hz * wobble, 0.5 * f_hz)
-        lo, hi = int((k * f_hz - reach) / bin_hz), int((k * f_hz + reach) / bin_hz) + 1
-        missing += float(power[max(0, lo) : hi].sum()) < 3e-5 * total
+        lo, hi = int((k * f_hz - reach) / bin_hz), int((k * f_hz + reach) / bin_hz)
+        around = running[min(hi, last)] - running[min(max(0, lo - 1), last)]
+        missing += bool(around < 3e-5 * running[-1] + 1e-20)
     return missing
 
 

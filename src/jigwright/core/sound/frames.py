@@ -210,9 +210,12 @@ def _nsdf(windows: Floats, squared: Floats, max_lag: int) -> Floats:
     """Normalised square-difference function at half-sample lags 0, ½, 1 … ``max_lag``."""
     n, length = windows.shape
     n_fft = fft.next_fast_len(length + max_lag + 1, real=True)
-    spectrum = fft.rfft(windows, n_fft, axis=1)
+    # single precision is enough once every window has the same size
+    scale = 1.0 / np.sqrt(squared.sum(axis=1, keepdims=True) + 1e-20)
+    squared = squared * scale**2
+    spectrum = fft.rfft((windows * scale).astype(np.float32), n_fft, axis=1)
     power = spectrum.real**2 + spectrum.imag**2
-    r = fft.irfft(power, 2 * n_fft, axis=1)[:, : 2 * max_lag + 1] * 2.0
+    r = fft.irfft(power, 2 * n_fft, axis=1)[:, : 2 * max_lag + 1] * np.float32(2.0)
     total = np.concatenate([np.zeros((n, 1)), np.cumsum(squared, axis=1)], axis=1)
     lags = np.arange(max_lag + 1)
     m_whole = total[:, length - lags] + (total[:, -1:] - total[:, lags])

@@ -27,7 +27,7 @@ class BlockResampler:
         ratio = Fraction(rate_out_hz, rate_in_hz)
         self._up, self._down = ratio.numerator, ratio.denominator
         self._taps, self._half = self._design()
-        self._buffer = np.zeros(0)
+        self._buffer = np.zeros(0, dtype=np.float32)
         self._buffer_start = 0  # index of the first buffered input sample
         self._n_in = 0
         self._n_out = 0
@@ -42,11 +42,11 @@ class BlockResampler:
             taps[half] = 1.0
         else:
             taps = signal.firwin(2 * half + 1, cutoff, window=("kaiser", 7.0)) * self._up
-        return taps, half
+        return taps.astype(np.float32), half
 
     def push(self, block: Floats) -> Floats:
         """Take a block and return the output samples that are now complete."""
-        self._buffer = np.concatenate([self._buffer, block])
+        self._buffer = np.concatenate([self._buffer, block.astype(np.float32)])
         self._n_in += len(block)
         ready = (self._n_in * self._up - self._half - 1) // self._down + 1
         return self._make(max(ready, self._n_out))
@@ -54,7 +54,9 @@ class BlockResampler:
     def finish(self) -> Floats:
         """Return the rest, the input being followed by silence."""
         total = (self._n_in - 1) * self._up // self._down + 1 if self._n_in else 0
-        self._buffer = np.concatenate([self._buffer, np.zeros(2 * self._half // self._up + 2)])
+        self._buffer = np.concatenate(
+            [self._buffer, np.zeros(2 * self._half // self._up + 2, dtype=np.float32)]
+        )
         return self._make(max(total, self._n_out))
 
     def _make(self, stop: int) -> Floats:

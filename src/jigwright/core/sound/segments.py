@@ -195,8 +195,13 @@ def _split_at_dips(piece: Piece, level_db: Floats, clarity: Floats) -> list[Piec
     reach = 40
     cuts: list[tuple[int, float]] = []
     if n > 2 * _MIN_NOTE_FRAMES:
+        inner = level[1:-1]
+        turns = (inner <= level[:-2]) & (inner <= level[2:])  # only there can a dip be lowest
         t = _MIN_NOTE_FRAMES
         while t < n - _MIN_NOTE_FRAMES:
+            if not turns[t - 1]:
+                t += 1
+                continue
             lo, hi = max(0, t - reach), min(n, t + reach + 1)
             if level[t] <= level[lo:hi].min() + 1e-9:
                 fall = level[lo:t].max() - level[t]
