@@ -43,7 +43,7 @@ class ArrivalParams:
     least_slide_s: float = 0.055
     tolerance_cents: float = 6.0
     reversal_cents: float = 8.0
-    least_windows: float = 4.0
+    least_windows: float = 3.0
     most_back: float = 1.5
 
 
@@ -93,15 +93,17 @@ def measure_arrival(
     outside = np.flatnonzero(np.abs(steady[: max(1, int(0.8 * len(steady)))]) > tolerance)
     settled = int(outside[-1]) + 1 if len(outside) and _from_start(outside) else 0
     settle_s = skip + settled * HOP_S if settled else 0.0
-    first = _first_cents(steady, lo * HOP_S - segment.onset_s, settled, params)
+    late_s = _late_s(np.asarray(contours.level_db[lo : lo + len(steady)]), blur_s)
+    t_s = lo * HOP_S - segment.onset_s + np.arange(len(steady)) * HOP_S + late_s
+    first = _first_cents(steady, t_s, settled, params)
     kind = _kind(steady[: settled + 20 if settled else 0], first, settle_s, params)
-    if kind != "landed" and settle_s < params.least_windows * 2.0 * blur_s:
+    if settle_s and abs(first) > 1.5 * tolerance and settle_s < params.least_windows * 2.0 * blur_s:
         first = float("nan")
     return Arrival(kind=kind, first_cents=first, settle_s=settle_s)
 
 
 def _first_cents(
-    steady: Floats, since_onset_s: float, settled: int, params: ArrivalParams
+    steady: Floats, t_s: Floats, settled: int, params: ArrivalParams
 ) -> float:
     """First pitch. A slide is followed back to the onset along a half cosine.
 
@@ -111,7 +113,7 @@ def _first_cents(
     first = float(np.median(steady[:3]))
     if abs(first) < 0.6 * params.least_slide_cents or settled < 3:
         return first
-    t_s = since_onset_s + np.arange(min(len(steady), settled + 6)) * HOP_S
+    t_s = t_s[: settled + 6]
     lengths_s = np.arange(max(0.03, 0.8 * t_s[settled - 1]), 1.8 * t_s[-1], 0.005)
     shape = 0.5 * (1.0 + np.cos(np.pi * np.minimum(t_s[None, :] / lengths_s[:, None], 1.0)))
     part = steady[: len(t_s)]
@@ -123,6 +125,15 @@ def _first_cents(
         return first  # not a slide of one piece
     limit = params.most_back * abs(first)
     return first + float(np.clip(size[best] - first, -limit, limit))
+
+
+def _late_s(level_db: Floats, blur_s: float) -> Floats:
+    """How much later than its middle a window hears: while the tone grows, its end weighs more.
+
+    The centroid of an exponential of rate ``k`` over ``± b`` lies at ``b² k / 3`` for small ``b k``.
+    """
+    rate = np.gradient(level_db) / HOP_S * (np.log(10.0) / 10.0)
+    return np.asarray(np.clip(blur_s**2 * rate / 3.0, 0.0, 0.6 * blur_s))
 
 
 def _from_start(outside: NDArray[np.intp]) -> bool:

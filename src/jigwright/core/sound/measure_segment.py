@@ -224,14 +224,14 @@ def _skip_arrival(take: Take, lo: int, hi: int) -> tuple[int, int]:
     if n < 24:
         return lo, hi
     cents = 1200.0 * np.log2(take.contours.f0_hz[lo:hi])
-    later = cents[n // 2 :]
+    later = cents[n // 2 if n > 100 else 2 * n // 3 :]  # half a short note may be slide
     later = later[np.isfinite(later)]
     if len(later) < 8:
         return lo, hi
     low, high = np.percentile(later, [4, 96])
     margin = 4.0 + 1.0 * (high - low)
     outside = ~((cents > low - margin) & (cents < high + margin))
-    early = np.flatnonzero(outside[: n // 2])
+    early = np.flatnonzero(outside[: n // 2 if n > 100 else 2 * n // 3])
     if len(early):
         skip = int(early[-1]) + 3
         if n - skip >= 12:
