@@ -10,7 +10,16 @@ from typing import Any
 
 from jigwright import __version__
 from jigwright.core.gauge.ring import possible_strings
-from jigwright.core.gauge.values import Arrival, Double, Level, Start, Stroke, Tone, Vibrato
+from jigwright.core.gauge.values import (
+    Arrival,
+    Double,
+    Level,
+    Pluck,
+    Start,
+    Stroke,
+    Tone,
+    Vibrato,
+)
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.playing import Playing
@@ -177,7 +186,7 @@ def _note(
         row["length"] = {"sounding_ratio": _number(sounding_ratio, 3)}
     for name, measure in (
         ("arrival", m.arrival), ("vibrato", m.vibrato), ("level", m.level), ("tone", m.tone),
-        ("start", m.start), ("double", m.double),
+        ("start", m.start), ("double", m.double), ("pluck", m.pluck),
     ):  # fmt: skip
         if isinstance(measure, Unmeasured):
             row[name] = None
@@ -194,7 +203,7 @@ def _note(
 
 
 def _measure(
-    measure: Arrival | Vibrato | Level | Tone | Start | Double, note: JudgedNote
+    measure: Arrival | Vibrato | Level | Tone | Start | Double | Pluck, note: JudgedNote
 ) -> dict[str, Any]:
     match measure:
         case Tone():
@@ -205,6 +214,12 @@ def _measure(
                 "brightness_slope": _number(measure.brightness_slope, 3),
                 "scratch_ratio": _number(measure.scratch_ratio, 3),
                 "loudness_db": _number(measure.loudness_db, 2),
+            }
+        case Pluck():
+            return {
+                "ring_s": _number(measure.ring_s, 3),
+                "level_dbfs": _number(measure.level_dbfs, 2),
+                "thud_db": _number(measure.thud_db, 1),
             }
         case Start():
             return {

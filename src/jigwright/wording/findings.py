@@ -123,6 +123,7 @@ def reason_text(reason: str) -> str:
         "too_short": tr("the note is too short"),
         "slide_blurred": tr("the slide is as short as the analysis window"),
         "pitch_broken": tr("the pitch is interrupted"),
+        "not_plucked": tr("it is not written as plucked and does not fall like a plucked note"),
         "not_heard": tr("the note was not heard"),
         "not_yet": tr("not yet measured"),
         "no_gap": tr("another note begins before the sound ends"),

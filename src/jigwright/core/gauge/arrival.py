@@ -102,9 +102,7 @@ def measure_arrival(
     return Arrival(kind=kind, first_cents=first, settle_s=settle_s)
 
 
-def _first_cents(
-    steady: Floats, t_s: Floats, settled: int, params: ArrivalParams
-) -> float:
+def _first_cents(steady: Floats, t_s: Floats, settled: int, params: ArrivalParams) -> float:
     """First pitch. A slide is followed back to the onset along a half cosine.
 
     The first frames after the onset still hear the attack or the note before, and a slide begins
@@ -130,7 +128,8 @@ def _first_cents(
 def _late_s(level_db: Floats, blur_s: float) -> Floats:
     """How much later than its middle a window hears: while the tone grows, its end weighs more.
 
-    The centroid of an exponential of rate ``k`` over ``± b`` lies at ``b² k / 3`` for small ``b k``.
+    The centroid of an exponential of rate ``k`` over ``± b`` lies at about
+    ``b² k / 3``.
     """
     rate = np.gradient(level_db) / HOP_S * (np.log(10.0) / 10.0)
     return np.asarray(np.clip(blur_s**2 * rate / 3.0, 0.0, 0.6 * blur_s))

@@ -155,6 +155,34 @@ def _smooth(values: Floats) -> Floats:
     return np.asarray(np.median(np.lib.stride_tricks.sliding_window_view(padded, 5), axis=1))
 
 
+def fold_events(
+    segments: Sequence[Segment], row: int, open_hz: float, partial: int
+) -> list[BowEvent]:
+    """Where a natural harmonic sounded another partial of its string.
+
+    Parameters
+    ----------
+    segments : sequence of Segment
+        Everything heard from the note's beginning to the next note.
+    row : int
+    open_hz : float
+        The open string.
+    partial : int
+        The partial meant.
+    """
+    found = []
+    for s in segments:
+        order = round(s.f0_hz / open_hz)
+        near = order >= 1 and abs(1200.0 * np.log2(s.f0_hz / open_hz / order)) < 30.0
+        if near and order != partial and s.offset_s - s.onset_s >= 0.06:
+            found.append(
+                BowEvent(
+                    kind="fold", start_s=s.onset_s, end_s=s.offset_s, row=row, strength=float(order)
+                )
+            )
+    return found
+
+
 def neighbour_event(
     pair: Pair, row: int, written: Pitch, open_hz: Mapping[Pitch, float]
 ) -> BowEvent | None:

@@ -177,6 +177,25 @@ class Ring:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Pluck:
+    """A plucked note.
+
+    Parameters
+    ----------
+    ring_s : float
+        Time to fall by 60 dB.
+    level_dbfs : float
+        At its peak.
+    thud_db : float
+        Energy at the peak beyond the tone's own, re the tone; -30 is none.
+    """
+
+    ring_s: float
+    level_dbfs: float
+    thud_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stroke:
     """One bow stroke.
 
@@ -245,7 +264,8 @@ class BowEvent:
     row : int
     strength : float
         dB for ``bounce`` (depth), ``scratch`` (roughness), ``shake`` (peak to peak) and
-        ``neighbour_string`` (how far the weaker lies below).
+        ``neighbour_string`` (how far the weaker lies below); for ``fold`` the partial that
+        sounded.
     """
 
     kind: EventKind

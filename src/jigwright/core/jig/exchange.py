@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Any, cast
 
 from jigwright.core.errors import JigError, JigwrightError
-from jigwright.core.jig.model import Event, Jig, Notehead
+from jigwright.core.jig.model import DYNAMICS, Event, Jig, Notehead
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import MODES, Key, Mode
 from jigwright.core.music.pitch import Pitch, PitchClass
@@ -15,6 +15,7 @@ from jigwright.core.music.pitch import Pitch, PitchClass
 SCHEMA = "jigwright.jig/1"
 MAX_EVENTS = 20_000
 MAX_TEXT = 16_000_000
+_FLAGS = ("pluck", "free", "lifted")
 
 
 def jig_to_json(jig: Jig) -> str:
@@ -68,10 +69,12 @@ def _event_to_dict(event: Event) -> dict[str, object]:
         "bow": event.bow,
         "vibrato": event.vibrato,
         "glide": event.glide,
+        **{name: True for name in _FLAGS if getattr(event, name)},
+        **({"dynamic": event.dynamic} if event.dynamic else {}),
         "notes": [
             {
                 "id": h.id, "pitch": str(h.pitch), "string": h.string, "finger": h.finger,
-                "replaces": h.replaces,
+                "replaces": h.replaces, **({"partial": h.partial} if h.partial > 1 else {}),
             }
             for h in event.heads
         ],
@@ -109,6 +112,9 @@ def _event_from_dict(row: dict[str, Any]) -> Event:
     bow = row.get("bow")
     if bow not in (None, "down", "up"):
         raise JigError(f"unknown bow direction {bow!r}")
+    dynamic = row.get("dynamic")
+    if dynamic not in (None, *DYNAMICS):
+        raise JigError(f"unknown dynamic {dynamic!r}")
     return Event(
         id=str(row["id"]),
         onset_beats=Fraction(str(row["onset_beats"])),
@@ -116,6 +122,8 @@ def _event_from_dict(row: dict[str, Any]) -> Event:
         bow=bow,
         vibrato=row.get("vibrato"),
         glide=bool(row.get("glide", False)),
+        dynamic=dynamic,
+        **{name: bool(row.get(name, False)) for name in _FLAGS},
         heads=tuple(
             Notehead(
                 id=str(h["id"]),
@@ -123,10 +131,17 @@ def _event_from_dict(row: dict[str, Any]) -> Event:
                 string=_small(h.get("string")),
                 finger=_small(h.get("finger")),
                 replaces=h.get("replaces"),
+                partial=_partial(h.get("partial", 1)),
             )
             for h in row["notes"]
         ),
     )
+
+
+def _partial(value: object) -> int:
+    if not isinstance(value, int) or not 1 <= value <= 32:
+        raise JigError(f"a partial is a whole number from 1 to 32, got {value!r}")
+    return value
 
 
 def _small(value: object) -> int | None:

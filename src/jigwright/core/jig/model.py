@@ -16,6 +16,8 @@ from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 
 BowDirection = Literal["down", "up"]
+Dynamic = Literal["pp", "p", "mp", "mf", "f", "ff"]
+DYNAMICS: tuple[Dynamic, ...] = ("pp", "p", "mp", "mf", "f", "ff")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,6 +36,8 @@ class Notehead:
         0 open, 1 … 4, 5 thumb.
     replaces : str or None
         Id of the head this one took the place of.
+    partial : int
+        For a natural harmonic the partial of ``string`` that sounds as ``pitch``; 1 = none.
     """
 
     id: str
@@ -41,6 +45,7 @@ class Notehead:
     string: int | None = None
     finger: int | None = None
     replaces: str | None = None
+    partial: int = 1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,6 +65,14 @@ class Event:
         Asked for, asked not, or left open.
     glide : bool
         A written portamento leads into this event.
+    pluck : bool
+        Pizzicato.
+    dynamic : Dynamic or None
+        Marking that begins here.
+    free : bool
+        Extra notes here (ornaments) are nobody's mistake.
+    lifted : bool
+        A gap before the next event is wanted.
     """
 
     id: str
@@ -69,6 +82,10 @@ class Event:
     bow: BowDirection | None = None
     vibrato: bool | None = None
     glide: bool = False
+    pluck: bool = False
+    dynamic: Dynamic | None = None
+    free: bool = False
+    lifted: bool = False
 
     @property
     def end_beats(self) -> Fraction:

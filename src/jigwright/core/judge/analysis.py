@@ -40,7 +40,7 @@ def follow_and_measure(
 ) -> tuple[LinedUp, tuple[MeasuredNote, ...]]:
     """Line a take up with its jig and run the gauges."""
     lined = line_up(heard.segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=heard.pairs)
-    return lined, measure_notes(heard, lined, instrument_id)
+    return lined, measure_notes(heard, lined, instrument_id, jig)
 
 
 def judge_take(

@@ -8,12 +8,14 @@ from math import log2
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.gauge.arrival import ArrivalParams, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
+from jigwright.core.gauge.pluck import PluckParams, measure_pluck
 from jigwright.core.gauge.ring import measure_ring, room_decay_s
 from jigwright.core.gauge.start import measure_start
 from jigwright.core.gauge.tone import measure_tone
 from jigwright.core.gauge.two_strings import measure_double
-from jigwright.core.gauge.values import Arrival, Double, Level, Ring, Start, Tone, Vibrato
+from jigwright.core.gauge.values import Arrival, Double, Level, Pluck, Ring, Start, Tone, Vibrato
 from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato
+from jigwright.core.jig.model import Jig
 from jigwright.core.sound.heard import Heard, Segment
 from jigwright.core.values import Unmeasured
 
@@ -29,7 +31,7 @@ class MeasuredNote:
     lined : LinedNote
     segment : Segment or None
         ``None`` for a missed note.
-    arrival, vibrato, level, tone, start, double, ring
+    arrival, vibrato, level, tone, start, double, ring, pluck
         The measure or why it was refused.
     """
 
@@ -42,6 +44,7 @@ class MeasuredNote:
     start: Start | Unmeasured
     double: Double | Unmeasured
     ring: Ring | Unmeasured
+    pluck: Pluck | Unmeasured
 
 
 def analysis_blur_s(instrument_id: str) -> float:
@@ -49,20 +52,35 @@ def analysis_blur_s(instrument_id: str) -> float:
     return _BLUR_S[instrument_id]
 
 
-def measure_notes(heard: Heard, lined: LinedUp, instrument_id: str) -> tuple[MeasuredNote, ...]:
+def measure_notes(
+    heard: Heard, lined: LinedUp, instrument_id: str, jig: Jig | None = None
+) -> tuple[MeasuredNote, ...]:
     """Run the gauges over a take."""
     room_t60_s = room_decay_s(heard.tails)
-    return tuple(_measure(heard, note, _BLUR_S[instrument_id], room_t60_s) for note in lined.notes)
+    return tuple(
+        _measure(heard, note, _BLUR_S[instrument_id], room_t60_s, _plucked(note, jig))
+        for note in lined.notes
+    )
+
+
+def _plucked(note: LinedNote, jig: Jig | None) -> bool | None:
+    if jig is None:
+        return None
+    return note.i_event is not None and jig.events[note.i_event].pluck
 
 
 def _measure(
-    heard: Heard, note: LinedNote, blur_s: float, room_t60_s: float | None
+    heard: Heard,
+    note: LinedNote,
+    blur_s: float,
+    room_t60_s: float | None,
+    plucked: bool | None,
 ) -> MeasuredNote:
     if not note.segments:
         why = Unmeasured("not_heard")
         return MeasuredNote(
             lined=note, segment=None, arrival=why, vibrato=why, level=why, tone=why, start=why,
-            double=why, ring=why,
+            double=why, ring=why, pluck=why,
         )  # fmt: skip
     segment = merge_segments([heard.segments[i] for i in note.segments])
     pair = heard.pairs[segment.i_pair] if segment.i_pair >= 0 else None
@@ -84,6 +102,7 @@ def _measure(
         start=measure_start(heard.contours, segment, blur_s=blur_s),
         double=measure_double(pair, segment, written),
         ring=measure_ring(heard.tails, note.segments[-1], room_t60_s),
+        pluck=measure_pluck(heard.contours, segment, PluckParams(), written=plucked),
     )
 
 

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from jigwright.core.gauge.bow import BowedNote, Direction, measure_bow
-from jigwright.core.gauge.events import EventParams, find_events, neighbour_event
+from jigwright.core.gauge.events import EventParams, find_events, fold_events, neighbour_event
 from jigwright.core.gauge.timing import measure_timing
-from jigwright.core.gauge.values import BowChange, BowEvent, Stroke, Timing
+from jigwright.core.gauge.values import BowChange, BowEvent, Pluck, Stroke, Timing
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.pitch import Pitch
@@ -60,7 +60,7 @@ def measure_playing(
     return Playing(
         strokes=strokes,
         changes=changes,
-        events=_events(heard, measured, open_hz),
+        events=_events(heard, measured, jig, open_hz),
         timing=timing,
         sounding_ratio=tuple(_ratio(m, jig, timing) for m in measured),
     )
@@ -93,11 +93,14 @@ def _bowed(heard: Heard, measured: Sequence[MeasuredNote], jig: Jig | None) -> l
 
 
 def _events(
-    heard: Heard, measured: Sequence[MeasuredNote], open_hz: Mapping[Pitch, float]
+    heard: Heard,
+    measured: Sequence[MeasuredNote],
+    jig: Jig | None,
+    open_hz: Mapping[Pitch, float],
 ) -> tuple[BowEvent, ...]:
-    events: list[BowEvent] = []
+    events = _folds(heard, measured, jig, open_hz)
     for row, m in enumerate(measured):
-        if m.segment is None:
+        if m.segment is None or isinstance(m.pluck, Pluck):
             continue
         events += find_events(heard.contours, row, m.segment, m.level, m.vibrato, EventParams())
         if m.segment.i_pair >= 0 and m.lined.i_event is not None and m.lined.lower is None:
@@ -105,6 +108,39 @@ def _events(
             beside = neighbour_event(pair, row, m.lined.pitch, open_hz)
             events += [beside] if beside is not None else []
     return tuple(sorted(events, key=lambda e: e.start_s))
+
+
+def _folds(
+    heard: Heard,
+    measured: Sequence[MeasuredNote],
+    jig: Jig | None,
+    open_hz: Mapping[Pitch, float],
+) -> list[BowEvent]:
+    """Harmonics that sounded another partial of their string."""
+    strings = list(open_hz.values())
+    events: list[BowEvent] = []
+    for row, m in enumerate(measured):
+        i = m.lined.i_event
+        if jig is None or i is None or m.lined.state in ("extra", "retry"):
+            continue
+        head = jig.events[i].heads[-1]
+        if head.partial < 2 or head.string is None or head.string >= len(strings):
+            continue
+        before = [
+            n.segment.offset_s for n in measured[:row] if n.lined.state == "played" and n.segment
+        ]
+        after = [
+            n.segment.onset_s
+            for n in measured[row + 1 :]
+            if n.lined.state == "played" and n.segment
+        ]
+        start_s = m.segment.onset_s if m.segment else max(before, default=0.0)
+        stop_s = min(after, default=heard.duration_s)
+        inside = [
+            s for s in heard.segments if s.onset_s >= start_s - 0.02 and s.onset_s < stop_s - 0.02
+        ]
+        events += fold_events(inside, row, strings[head.string], head.partial)
+    return events
 
 
 def _timing(measured: Sequence[MeasuredNote], jig: Jig | None) -> Timing | Unmeasured:

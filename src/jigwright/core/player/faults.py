@@ -209,6 +209,23 @@ class Lift(Chosen):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Pluck(Chosen):
+    """Plucked: decays by 60 dB in ``t60_s`` after a thud ``thud_db`` re the tone."""
+
+    t60_s: float = 1.4
+    thud_db: float = -16.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fold(Chosen):
+    """A harmonic folds: from the share ``at`` the string sounds another partial."""
+
+    from_partial: int = 4
+    to_partial: int = 3
+    at: float = 0.5
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Sympathy:
     """Open strings ring along: resonators at their partials, ``coupling_db`` below the note.
 
@@ -254,7 +271,7 @@ class Gain:
 Fault = (
     Detune | Slide | Hunt | Vibrato | Wrong | Miss | Extra | Repeat | BackOne | Weak | Shape
     | Unsteady | Pause | BowChange | Lower | Neighbour | Bounce | Scratch | Tremor | Hurry | Lift
-    | Sympathy | Drone | Room | Noise | Gain
+    | Pluck | Fold | Sympathy | Drone | Room | Noise | Gain
 )  # fmt: skip
 KINDS: dict[str, type[Fault]] = {
     "detune": Detune, "slide": Slide, "hunt": Hunt, "vibrato": Vibrato, "wrong": Wrong,
@@ -262,7 +279,7 @@ KINDS: dict[str, type[Fault]] = {
     "shape": Shape, "unsteady": Unsteady, "pause": Pause, "bow_change": BowChange, "room": Room,
     "noise": Noise, "gain": Gain, "lower": Lower, "neighbour": Neighbour, "bounce": Bounce,
     "scratch": Scratch, "tremor": Tremor, "hurry": Hurry, "lift": Lift, "sympathy": Sympathy,
-    "drone": Drone,
+    "drone": Drone, "pluck": Pluck, "fold": Fold,
 }  # fmt: skip
 
 

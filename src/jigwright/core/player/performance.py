@@ -12,6 +12,9 @@ from jigwright.core.music.pitch import Pitch, cents_to_ratio
 from jigwright.core.music.references import Reference, pure_strings, target_hz
 from jigwright.core.player import faults as f
 
+DYNAMIC_DB = {"pp": -14.0, "p": -9.0, "mp": -4.0, "mf": 0.0, "f": 4.0, "ff": 7.0}
+"""How loud the player takes a marking, re mezzoforte."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlayedNote:
@@ -47,6 +50,8 @@ class PlayedNote:
         Its frequency, and how much softer it is than the upper.
     bow_faults : tuple
         What the bow does inside the note.
+    pluck : faults.Pluck or None
+    fold : faults.Fold or None
     """
 
     i_event: int
@@ -71,6 +76,8 @@ class PlayedNote:
     lower_hz: float = 0.0
     balance_db: float = 0.0
     bow_faults: tuple[f.Bounce | f.Scratch | f.Tremor | f.Hurry, ...] = ()
+    pluck: f.Pluck | None = None
+    fold: f.Fold | None = None
 
     @property
     def f0_hz(self) -> float:
@@ -97,6 +104,7 @@ def perform(
     notes: list[PlayedNote] = []
     clock = lead_in_s
     bow = -1
+    loud_db = 0.0
     for i, event in enumerate(jig.events):
         chosen = [x for x in faults if isinstance(x, f.Chosen) and x.touches(i, event)]
         gap = 0.0
@@ -117,6 +125,11 @@ def perform(
             slurred=slurred and notes[-1].i_event == i - 1,
             bow=bow,
         )
+        if event.pluck:
+            note = replace(note, pluck=f.Pluck(), slurred=False)
+        if event.dynamic:
+            loud_db = DYNAMIC_DB[event.dynamic]
+        note = replace(note, level_db=note.level_db + loud_db)
         if len(event.heads) > 1:
             low = event.heads[0].pitch
             note = replace(
@@ -183,16 +196,12 @@ def _apply(
                 note = replace(note, slide_cents=x.from_cents, slide_s=x.seconds)
             case f.Hunt():
                 note = replace(note, hunt_cents=x.size_cents, hunt_s=x.seconds, n_swings=x.swings)
-            case f.Vibrato():
-                note = replace(note, vibrato=x)
             case f.Wrong():
                 pitch = Pitch.from_midi(note.pitch.midi + x.semitones)
                 hz = target_hz(reference, pitch, a4_hz, open_strings_hz=open_hz)
                 note = replace(note, pitch=pitch, target_hz=hz)
             case f.Weak():
                 note = replace(note, level_db=note.level_db - x.db)
-            case f.Shape():
-                note = replace(note, shape=x)
             case f.BowChange():
                 note = replace(note, dip_db=x.dip_db, gap_ms=x.gap_ms)
             case f.Lower() if note.lower is not None:
@@ -206,11 +215,25 @@ def _apply(
                     note = replace(
                         note, lower=string, lower_hz=open_hz[string], balance_db=x.balance_db
                     )
+            case f.Pluck() | f.Fold() | f.Shape() | f.Vibrato():
+                note = _carrying(note, x)
             case f.Bounce() | f.Scratch() | f.Tremor() | f.Hurry():
                 note = replace(note, bow_faults=(*note.bow_faults, x))
             case _:
                 pass
     return note
+
+
+def _carrying(note: PlayedNote, x: f.Pluck | f.Fold | f.Shape | f.Vibrato) -> PlayedNote:
+    match x:
+        case f.Pluck():
+            return replace(note, pluck=x, slurred=False)
+        case f.Fold():
+            return replace(note, fold=x)
+        case f.Shape():
+            return replace(note, shape=x)
+        case f.Vibrato():
+            return replace(note, vibrato=x)
 
 
 def _close_up(notes: list[PlayedNote]) -> tuple[PlayedNote, ...]:

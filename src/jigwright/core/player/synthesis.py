@@ -130,7 +130,8 @@ def render(
     dry = _partials(f0_hz, level, voice)
     if any(n.lower is not None for n in notes):
         dry = dry + second_string(notes, t_s, dry, partial(_partials, voice=voice), level)
-    dry = dry + _bow_noise(f0_hz, level, start_noise, voice, rng)
+    plucked = _plucked(notes, t_s)
+    dry = dry + _bow_noise(f0_hz, level, start_noise, plucked, voice, rng)
     ring = sympathetic(dry, faults, open_hz, RATE_HZ)
     if ring is not None:
         dry = dry + ring
@@ -155,6 +156,10 @@ def _f0_track(notes: Sequence[PlayedNote], t_s: _Array, rng: np.random.Generator
         if note.hunt_s > 0:
             x = np.clip(u / note.hunt_s, 0.0, 1.0)
             curve += note.hunt_cents * (1.0 - x) * np.cos(np.pi * note.n_swings * x) * (x < 1)
+        if note.fold is not None:
+            begins = note.fold.at * (note.offset_s - note.onset_s)
+            step = 1200.0 * np.log2(note.fold.to_partial / note.fold.from_partial)
+            curve += step * np.clip((u - begins) / 0.01, 0.0, 1.0)
         if note.vibrato is not None:
             curve += _vibrato(note.vibrato, u, note.offset_s - note.onset_s, rng)
         cents[lo:hi] = curve
@@ -198,6 +203,9 @@ def _level_track(notes: Sequence[PlayedNote], t_s: _Array, voice: Voice) -> tupl
         hi = min(len(t_s), int(np.searchsorted(t_s, note.offset_s + release)))
         if hi <= lo:
             continue
+        if note.pluck is not None:
+            _pluck(note, note.pluck, after, t_s, level, noise)
+            continue
         u = t_s[lo:hi] - note.onset_s
         length = note.offset_s - note.onset_s
         gain = 10.0 ** ((note.level_db + _shape_db(note, u, length)) / 20.0)
@@ -220,6 +228,26 @@ def _level_track(notes: Sequence[PlayedNote], t_s: _Array, voice: Voice) -> tupl
         noise[lo:hi] += bow_noise(note, u, length) / 0.05
         level[lo:hi] = gain
     return level, noise
+
+
+def _pluck(
+    note: PlayedNote,
+    pluck: f.Pluck,
+    after: PlayedNote | None,
+    t_s: _Array,
+    level: _Array,
+    noise: _Array,
+) -> None:
+    """A plucked note rings by itself until the next one damps it."""
+    end_s = note.onset_s + pluck.t60_s
+    if after is not None:
+        end_s = min(end_s, after.onset_s)
+    lo, hi = np.searchsorted(t_s, [note.onset_s, end_s])
+    u = t_s[lo:hi] - note.onset_s
+    gain = 10.0 ** (note.level_db / 20.0) * np.exp(-6.91 * u / pluck.t60_s)
+    gain *= np.clip(u / 0.003, 0.0, 1.0) * np.clip((end_s - t_s[lo:hi]) / 0.008, 0.0, 1.0)
+    level[lo:hi] = gain
+    noise[lo:hi] += 20.0 * 10.0 ** (pluck.thud_db / 20.0) * np.exp(-u / 0.012)
 
 
 def _shape_db(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
@@ -267,15 +295,30 @@ def _partials(f0_hz: _Array, level: _Array, voice: Voice) -> _Array:
     return np.asarray(0.06 * out)
 
 
+def _plucked(notes: Sequence[PlayedNote], t_s: _Array) -> _Array:
+    """1 where no bow is on the string."""
+    mask = np.zeros_like(t_s)
+    for i, note in enumerate(notes):
+        if note.pluck is not None:
+            stop = notes[i + 1].onset_s if i + 1 < len(notes) else t_s[-1]
+            mask[np.searchsorted(t_s, note.onset_s) : np.searchsorted(t_s, stop)] = 1.0
+    return mask
+
+
 def _bow_noise(
-    f0_hz: _Array, level: _Array, start: _Array, voice: Voice, rng: np.random.Generator
+    f0_hz: _Array,
+    level: _Array,
+    start: _Array,
+    plucked: _Array,
+    voice: Voice,
+    rng: np.random.Generator,
 ) -> _Array:
     white = rng.normal(size=len(f0_hz))
     sos = signal.butter(2, [300.0, 6000.0], btype="band", fs=RATE_HZ, output="sos")
     coloured = signal.sosfilt(sos, white)
     phase = np.cumsum(f0_hz) / RATE_HZ
     gate = 0.6 + 0.4 * np.cos(2 * np.pi * phase)
-    steady = 10 ** (voice.noise_db / 20.0) * level * gate
+    steady = 10 ** (voice.noise_db / 20.0) * level * gate * (1.0 - plucked)
     return np.asarray(0.25 * coloured * (steady + 0.05 * start * np.maximum(level, 0.05)))
 
 

@@ -113,6 +113,16 @@ class FrameStream:
         self._n_total = 0
         self._kept: Floats | None = None
         self._n_kept = 0
+        self._passing: list[Floats] | None = None
+
+    def pass_filtered(self) -> None:
+        """Hand the filtered signal on by :meth:`take_filtered` (live use)."""
+        self._passing = []
+
+    def take_filtered(self) -> Floats:
+        """Return the filtered signal since the last call."""
+        parts, self._passing = self._passing or [], []
+        return np.concatenate(parts) if parts else np.zeros(0)
 
     def keep_filtered(self, n_in_samples: int) -> None:
         """Keep the filtered signal of a sound of known length (offline use)."""
@@ -143,6 +153,8 @@ class FrameStream:
         if not len(x):
             return x
         y, self._state = signal.sosfilt(self._sos, x, zi=self._state)
+        if self._passing is not None:
+            self._passing.append(y)
         if self._kept is not None:
             end = min(self._n_kept + len(y), len(self._kept))
             self._kept[self._n_kept : end] = y[: end - self._n_kept]

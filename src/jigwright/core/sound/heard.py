@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from jigwright.core.values import Floats
 
@@ -79,6 +79,17 @@ class Segment:
     clarity: float
     i_pair: int = -1
     slurred: bool
+
+
+def moved(segment: Segment, by_s: float) -> Segment:
+    """The same segment at a later time."""
+    return replace(
+        segment,
+        onset_s=segment.onset_s + by_s,
+        offset_s=segment.offset_s + by_s,
+        core_start_s=segment.core_start_s + by_s,
+        core_end_s=segment.core_end_s + by_s,
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

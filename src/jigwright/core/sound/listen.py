@@ -116,8 +116,11 @@ def _floors(frames: Frames) -> tuple[float, float]:
     level = frames.level_db
     if not len(level):
         return -140.0, -80.0
-    loud = float(np.percentile(level, 95))
-    noise = float(np.percentile(level, 3))
+    return floors(float(np.percentile(level, 95)), float(np.percentile(level, 3)))
+
+
+def floors(loud: float, noise: float) -> tuple[float, float]:
+    """Noise and floor in dB from the levels of the loud and of the quiet parts."""
     floor = max(loud - _RANGE_DB, -88.0)
     if noise < loud - 18.0:
         floor = max(floor, noise + 5.0)

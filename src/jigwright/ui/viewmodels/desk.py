@@ -456,7 +456,7 @@ class DeskModel(QObject):
                         if n.segments
                         else None,
                         arrival=skip, vibrato=skip, level=skip, tone=skip, start=skip,
-                        double=_double(heard, n), ring=skip,
+                        double=_double(heard, n), ring=skip, pluck=skip,
                     )
                     for n in lined.notes
                 )  # fmt: skip
