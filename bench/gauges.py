@@ -21,12 +21,13 @@ import soundfile
 from jigwright.core.gauge.values import Double, Level, Ring, Timing
 from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.jig.scales import make_scale
-from jigwright.core.judge.analysis import follow_and_measure
+from jigwright.core.judge.analysis import follow_and_measure, judge_take
+from jigwright.core.judge.judging import Context
 from jigwright.core.judge.playing import measure_playing
 from jigwright.core.music.instruments import instrument
-from jigwright.core.music.keys import Key
+from jigwright.core.music.keys import MODES, Key
 from jigwright.core.music.pitch import PitchClass
-from jigwright.core.music.references import pure_strings
+from jigwright.core.music.references import EQUAL, MEANTONE, PYTHAGOREAN, just, pure_strings
 from jigwright.core.player.faults import parse_faults
 from jigwright.core.player.play import play, truth_json
 from jigwright.core.sound.intake import choose_signal
@@ -266,11 +267,41 @@ def ring(rng, count: int) -> None:
     print(f"ring: octaves of open strings heard ringing {right}, not {silent}; false rings {wrong}")
 
 
+def tuning(rng, count: int) -> None:
+    n: Counter[str] = Counter()
+    own_a: list[float] = []
+    for k in range(count):
+        kind = KINDS[k % 4]
+        key = Key(PitchClass(str(rng.choice(list(TONICS[kind])))), MODES[k // 4 % 2])
+        jig = make_scale(jig_id="b", instrument_id=kind, key=key, octaves=2, tempo_bpm=150, slur=2)
+        reference = [EQUAL, PYTHAGOREAN, MEANTONE, just(key.tonic)][k % 4 if k % 8 < 4 else k % 3]
+        a4 = float(rng.uniform(436, 444))
+        p = play(
+            jig, seed=int(rng.integers(1 << 30)), faults=parse_faults("detune spread_cents=5"),
+            a4_hz=a4, reference=reference,
+        )  # fmt: skip
+        inst = instrument(kind)
+        lowest = min(pure_strings(inst.strings, 440.0).values())
+        heard = hear(choose_signal(p.sound.samples, p.sound.rate_hz), inst, lowest_open_hz=lowest)
+        _, notes = follow_and_measure(heard, jig, a4_hz=440.0, instrument_id=kind)
+        context = Context(
+            instrument_id=kind, strings=inst.strings, a4_hz=440.0, reference=EQUAL,
+            tolerance_cents=10.0,
+        )  # fmt: skip
+        found = judge_take(notes, jig, context).tuning
+        said = found.best_reference
+        right = said == reference.name
+        n["no preference" if said is None else "right" if right else "wrong"] += 1
+        if right and found.estimated_a4_hz:
+            own_a.append(cents(found.estimated_a4_hz, a4))
+    print(f"tuning, 5 c spread, two octaves: {dict(n)}; own A within cents {quantiles(own_a, 2)}")
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--takes", type=int, default=40)
     parser.add_argument("--seed", type=int, default=0)
-    names = {f.__name__: f for f in (doubles, changes, events, levels, timing, ring)}
+    names = {f.__name__: f for f in (doubles, changes, events, levels, timing, ring, tuning)}
     parser.add_argument("--only", nargs="*", choices=list(names), default=list(names))
     options = parser.parse_args()
     rng = np.random.default_rng(options.seed)

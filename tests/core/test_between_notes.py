@@ -196,3 +196,22 @@ def test_string_names_follow_the_instrument() -> None:
     heard, _, _ = heard_and_measured(jig)
     found = find_strings(heard.segments, (), pure_strings(instrument("cello").strings, 440.0))
     assert [f.string for f in found] == [Pitch.parse(s) for s in ("C2", "G2", "D3", "A3")]
+
+
+def test_lower_upper_both_is_one_double_stop_with_its_voices_judged_alone() -> None:
+    jig = note_list("G3+B4 A3+C5", instrument_id="violin")
+    played = note_list("G3 B4 G3+B4 A3 C5 A3+C5", instrument_id="violin")
+    p = play(played, seed=1, faults=parse_faults("detune notes=4 cents=-22"))
+    heard = hear(
+        choose_signal(p.sound.samples, p.sound.rate_hz), instrument("violin"), lowest_open_hz=196.0
+    )
+    lined, notes = follow_and_measure(heard, jig, a4_hz=440.0, instrument_id="violin")
+    assert [(n.i_event, n.part, n.state) for n in lined.notes] == [
+        (0, "lower", "retry"), (0, "upper", "retry"), (0, None, "played"),
+        (1, "lower", "retry"), (1, "upper", "retry"), (1, None, "played"),
+    ]  # fmt: skip
+    low_upper = notes[4]
+    assert low_upper.lined.pitch == Pitch.parse("C5")
+    assert low_upper.segment is not None
+    off = 1200 * np.log2(low_upper.segment.f0_hz / (440 * 2 ** (3 / 12)))
+    assert off == pytest.approx(-22, abs=1.5)

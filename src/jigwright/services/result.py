@@ -163,6 +163,7 @@ def _note(
         if m.lined.lower is None
         else f"{m.lined.lower}+{m.lined.pitch}",
         "state": m.lined.state,
+        "part": m.lined.part,
         "onset_s": _number(segment.onset_s, 4) if segment else None,
         "offset_s": _number(segment.offset_s, 4) if segment else None,
         "target_hz": round(note.target_hz, 4),

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.follow.parts import name_parts
 from jigwright.core.follow.spelling import estimate_signature
 from jigwright.core.follow.values import LinedNote, LinedUp, NoteState
 from jigwright.core.jig.model import Jig
@@ -96,9 +97,11 @@ def line_up(
         ]
         if len(near) >= 2:
             offset = float(np.clip(np.median(near), -90.0, 90.0))
+    rows = _rows(path, segments, jig, a4_hz, params)
     return LinedUp(
-        notes=_rows(path, segments, jig, a4_hz, params), offset_cents=offset, key_fifths=fifths
-    )
+        notes=name_parts(rows, segments, jig, a4_hz, offset), offset_cents=offset,
+        key_fifths=fifths,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

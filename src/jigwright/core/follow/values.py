@@ -8,6 +8,7 @@ from typing import Literal
 from jigwright.core.music.pitch import Pitch
 
 NoteState = Literal["played", "missed", "extra", "retry", "uncertain"]
+Part = Literal["lower", "upper"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,6 +30,9 @@ class LinedNote:
         Segments that make up the note, in time order; empty when missed.
     lower : Pitch or None
         Lower note of a double stop; ``pitch`` is then the upper one.
+    part : Part or None
+        One voice of a written double stop tried alone (lower, upper, then both): ``pitch`` is then
+        that voice's.
     """
 
     state: NoteState
@@ -38,6 +42,7 @@ class LinedNote:
     attempt: int
     segments: tuple[int, ...]
     lower: Pitch | None = None
+    part: Part | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

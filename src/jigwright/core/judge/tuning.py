@@ -91,7 +91,7 @@ def estimate_tuning(
             for r in references
         ]
     )
-    offset = np.median(residual, axis=1, keepdims=True)
+    offset = _centre(residual)
     centred = residual - offset
     rms = np.sqrt(np.mean(centred**2, axis=1))
     order = np.argsort(rms, kind="stable")
@@ -100,13 +100,22 @@ def estimate_tuning(
     confidence = _bootstrap(residual, best)
     same = [i for i in range(len(references)) if np.max(np.abs(centred[i] - centred[best])) < 0.5]
     named = references[min(same, key=lambda i: references[i].kind == "ring")].name
-    clear = confidence >= 0.9 and n_telling >= 3 and rms[best] < 15.0
+    clear = confidence >= 0.75 and n_telling >= 3 and rms[best] < 15.0
     return TuningEstimate(
         estimated_a4_hz=float(a4_hz * 2 ** (float(offset[best, 0]) / 1200)),
         best_reference=named if clear else None,
         confidence=confidence,
         n_telling=n_telling,
         by_reference=tuple((references[i].name, float(rms[i])) for i in order),
+    )
+
+
+def _centre(residual: Floats) -> Floats:
+    """Mean of what lies within 20 cents of the median: less scatter than the median alone."""
+    middle = np.median(residual, axis=-1, keepdims=True)
+    near = np.abs(residual - middle) <= 20.0
+    return np.asarray(
+        np.sum(residual * near, axis=-1, keepdims=True) / np.sum(near, axis=-1, keepdims=True)
     )
 
 
@@ -127,6 +136,6 @@ def _bootstrap(residual: Floats, best: int) -> float:
     n = residual.shape[1]
     pick = rng.integers(0, n, size=(_N_BOOTSTRAP, n))
     drawn = residual[:, pick]
-    drawn = drawn - np.median(drawn, axis=2, keepdims=True)
+    drawn = drawn - _centre(drawn)
     rms = np.sqrt(np.mean(drawn**2, axis=2))
     return float(np.mean(rms[best] <= rms.min(axis=0) + 0.05))
