@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Any, cast
 
 from jigwright.core.errors import JigError, JigwrightError
-from jigwright.core.jig.model import DYNAMICS, Event, Jig, Notehead
+from jigwright.core.jig.model import DYNAMICS, SHAPES, Event, Jig, Notehead
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import MODES, Key, Mode
 from jigwright.core.music.pitch import Pitch, PitchClass
@@ -71,6 +71,7 @@ def _event_to_dict(event: Event) -> dict[str, object]:
         "glide": event.glide,
         **{name: True for name in _FLAGS if getattr(event, name)},
         **({"dynamic": event.dynamic} if event.dynamic else {}),
+        **({"shape": event.shape} if event.shape else {}),
         "notes": [
             {
                 "id": h.id, "pitch": str(h.pitch), "string": h.string, "finger": h.finger,
@@ -115,6 +116,9 @@ def _event_from_dict(row: dict[str, Any]) -> Event:
     dynamic = row.get("dynamic")
     if dynamic not in (None, *DYNAMICS):
         raise JigError(f"unknown dynamic {dynamic!r}")
+    shape = row.get("shape")
+    if shape not in (None, *SHAPES):
+        raise JigError(f"unknown shape {shape!r}")
     return Event(
         id=str(row["id"]),
         onset_beats=Fraction(str(row["onset_beats"])),
@@ -123,6 +127,7 @@ def _event_from_dict(row: dict[str, Any]) -> Event:
         vibrato=row.get("vibrato"),
         glide=bool(row.get("glide", False)),
         dynamic=dynamic,
+        shape=shape,
         **{name: bool(row.get(name, False)) for name in _FLAGS},
         heads=tuple(
             Notehead(

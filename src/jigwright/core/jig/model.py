@@ -17,6 +17,8 @@ from jigwright.core.music.pitch import Pitch
 
 BowDirection = Literal["down", "up"]
 Dynamic = Literal["pp", "p", "mp", "mf", "f", "ff"]
+Shape = Literal["level", "grow", "fade", "swell", "dip"]
+SHAPES: tuple[Shape, ...] = ("level", "grow", "fade", "swell", "dip")
 DYNAMICS: tuple[Dynamic, ...] = ("pp", "p", "mp", "mf", "f", "ff")
 
 
@@ -73,6 +75,8 @@ class Event:
         Extra notes here (ornaments) are nobody's mistake.
     lifted : bool
         A gap before the next event is wanted.
+    shape : Shape or None
+        How a long note is meant to move.
     """
 
     id: str
@@ -86,6 +90,7 @@ class Event:
     dynamic: Dynamic | None = None
     free: bool = False
     lifted: bool = False
+    shape: Shape | None = None
 
     @property
     def end_beats(self) -> Fraction:

@@ -8,13 +8,27 @@ from typing import Literal
 from jigwright.core.errors import JigError
 from jigwright.core.music.pitch import STEPS, PitchClass
 
-Mode = Literal["major", "natural_minor", "harmonic_minor", "melodic_minor"]
-MODES: tuple[Mode, ...] = ("major", "natural_minor", "harmonic_minor", "melodic_minor")
+Mode = Literal[
+    "major", "natural_minor", "harmonic_minor", "melodic_minor",
+    "dorian", "phrygian", "lydian", "mixolydian",
+]  # fmt: skip
+MODES: tuple[Mode, ...] = (
+    "major", "natural_minor", "harmonic_minor", "melodic_minor",
+    "dorian", "phrygian", "lydian", "mixolydian",
+)  # fmt: skip
+_FIFTHS_FROM_MAJOR = {
+    "major": 0, "natural_minor": 3, "harmonic_minor": 3, "melodic_minor": 3,
+    "dorian": 2, "phrygian": 4, "lydian": -1, "mixolydian": 1,
+}  # fmt: skip
 _STEPS_UP: dict[str, tuple[int, ...]] = {
     "major": (0, 2, 4, 5, 7, 9, 11),
     "natural_minor": (0, 2, 3, 5, 7, 8, 10),
     "harmonic_minor": (0, 2, 3, 5, 7, 8, 11),
     "melodic_minor": (0, 2, 3, 5, 7, 9, 11),
+    "dorian": (0, 2, 3, 5, 7, 9, 10),
+    "phrygian": (0, 1, 3, 5, 7, 8, 10),
+    "lydian": (0, 2, 4, 6, 7, 9, 11),
+    "mixolydian": (0, 2, 4, 5, 7, 9, 10),
 }
 
 
@@ -34,7 +48,7 @@ class Key:
     @property
     def fifths(self) -> int:
         """Sharps (positive) or flats (negative) of the signature."""
-        return self.tonic.fifths - (0 if self.mode == "major" else 3)
+        return self.tonic.fifths - _FIFTHS_FROM_MAJOR[self.mode]
 
     def degrees(self, *, descending: bool = False) -> tuple[PitchClass, ...]:
         """Seven pitch classes from the tonic up, each letter once.

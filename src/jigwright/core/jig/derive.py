@@ -1,0 +1,185 @@
+"""Exercises derived from a jig: spots, displaced beats, rebuilding, double stops, slower steps.
+
+Notes keep their ids, so that history joins; ``derived_from`` names the jig and revision.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from fractions import Fraction
+
+from jigwright.core.errors import JigError
+from jigwright.core.jig.fingering import placings
+from jigwright.core.jig.model import Event, Jig
+from jigwright.core.music.instruments import instrument
+
+
+def spot(jig: Jig, first: int, last: int, *, jig_id: str, title: str) -> Jig:
+    """Events ``first`` … ``last`` as an exercise of their own (S2).
+
+    Raises
+    ------
+    JigError
+        If the span is empty or outside the jig.
+    """
+    if not 0 <= first <= last < len(jig.events):
+        raise JigError(f"no events {first} to {last} in a jig of {len(jig.events)}")
+    bar_beats = Fraction(jig.beats_per_bar * 4, jig.beat_unit)
+    start = jig.events[first].onset_beats // bar_beats * bar_beats
+    events = [replace(e, onset_beats=e.onset_beats - start) for e in jig.events[first : last + 1]]
+    if events[0].bow is None and not events[0].pluck:
+        events[0] = replace(events[0], bow=_bow_before(jig, first))
+    return replace(
+        jig, id=jig_id, revision=1, title=title, events=tuple(events),
+        derived_from=(jig.id, jig.revision),
+    )  # fmt: skip
+
+
+def _bow_before(jig: Jig, i: int) -> str | None:
+    return next((e.bow for e in jig.events[i::-1] if e.bow is not None), None)
+
+
+def displaced(jig: Jig, pick_up: int, *, jig_id: str, title: str) -> Jig:
+    """The same notes with ``pick_up`` of them before the first bar line (S3).
+
+    Raises
+    ------
+    JigError
+        If there are not so many notes, or they do not fit a bar.
+    """
+    if not 0 <= pick_up < len(jig.events):
+        raise JigError(f"no {pick_up} notes of pick-up in a jig of {len(jig.events)}")
+    bar_beats = Fraction(jig.beats_per_bar * 4, jig.beat_unit)
+    before = jig.events[pick_up].onset_beats - jig.events[0].onset_beats
+    if before > bar_beats:
+        raise JigError(f"{pick_up} notes of pick-up are longer than a bar")
+    shift = (bar_beats - before) % bar_beats - jig.events[0].onset_beats
+    events = tuple(replace(e, onset_beats=e.onset_beats + shift) for e in jig.events)
+    return replace(
+        jig, id=jig_id, revision=1, title=title, events=events,
+        derived_from=(jig.id, jig.revision),
+    )  # fmt: skip
+
+
+DISPLACEMENTS = (2, 1, 0, 3)
+"""Order of pick-ups (S3): two notes, one, then as written to see whether it helped, then three."""
+
+
+def rebuilt(jig: Jig, first: int, last: int, *, jig_id: str, titles: Sequence[str]) -> list[Jig]:
+    """A spot taken apart and put together (S2): a beat, the next, both, both with the landing note.
+
+    Parameters
+    ----------
+    jig : Jig
+    first, last : int
+        Events of the spot.
+    jig_id : str
+        Ids of the steps are built on it.
+    titles : sequence of str
+        One for each step; at least five.
+    """
+    beats = _by_beat(jig.events[first : last + 1], first)
+    spans: list[tuple[int, int]] = []
+    for a, b in zip(beats, beats[1:], strict=False):
+        spans += [a, b, (a[0], b[1]), (a[0], min(b[1] + 1, len(jig.events) - 1))]
+    spans.append((first, last))
+    unique = list(dict.fromkeys(spans))
+    return [
+        spot(jig, a, b, jig_id=f"{jig_id}.{k}", title=titles[min(k, len(titles) - 1)])
+        for k, (a, b) in enumerate(unique)
+    ]
+
+
+def _by_beat(events: Sequence[Event], first: int) -> list[tuple[int, int]]:
+    groups: dict[int, list[int]] = {}
+    for k, event in enumerate(events):
+        groups.setdefault(int(event.onset_beats), []).append(first + k)
+    return [(g[0], g[-1]) for g in groups.values()]
+
+
+def as_double_stops(jig: Jig, *, jig_id: str, title: str) -> Jig:
+    """Neighbouring notes that lie on neighbouring strings, sounded together (D9).
+
+    Raises
+    ------
+    JigError
+        If no two neighbouring notes can be taken together.
+    """
+    strings = instrument(jig.instrument_id).strings
+    events: list[Event] = []
+    at = Fraction(0)
+    i = 0
+    found = False
+    while i < len(jig.events):
+        event = jig.events[i]
+        pair = None
+        if i + 1 < len(jig.events) and len(event.heads) == len(jig.events[i + 1].heads) == 1:
+            pair = _stop(event, jig.events[i + 1], strings, jig.instrument_id)
+        length = max(event.length_beats, Fraction(1))
+        if pair is not None:
+            found = True
+            events.append(replace(pair, onset_beats=at, length_beats=length))
+            i += 2
+        else:
+            events.append(replace(event, onset_beats=at, length_beats=length, bow=None))
+            i += 1
+        at += length
+    if not found:
+        raise JigError("no two neighbouring notes lie on neighbouring strings")
+    bows = tuple(replace(e, bow="down" if k % 2 == 0 else "up") for k, e in enumerate(events))
+    return replace(
+        jig, id=jig_id, revision=1, title=title, events=bows, derived_from=(jig.id, jig.revision)
+    )
+
+
+def _stop(one: Event, two: Event, strings: Sequence[object], instrument_id: str) -> Event | None:
+    a, b = one.heads[0], two.heads[0]
+    low, high = (a, b) if a.pitch.midi <= b.pitch.midi else (b, a)
+    if low.string is not None and high.string is not None:
+        return replace(one, heads=(low, high)) if high.string - low.string == 1 else None
+    lows = placings(low.pitch, strings, instrument_id)  # type: ignore[arg-type]
+    highs = placings(high.pitch, strings, instrument_id)  # type: ignore[arg-type]
+    near = any(
+        q.string - p.string == 1 and (not p.finger or not q.finger or abs(p.hand - q.hand) < 1.6)
+        for p in lows
+        for q in highs
+    )
+    return replace(one, heads=(low, high)) if near and low.pitch != high.pitch else None
+
+
+def tempo_steps(jig: Jig, *, slowest: float = 0.5, steps: int = 6) -> tuple[float, ...]:
+    """Tempi from slow to the written one and a little beyond, evenly spaced in ratio (S4)."""
+    low, high = jig.tempo_bpm * slowest, jig.tempo_bpm * 1.06
+    return tuple(round(low * (high / low) ** (k / (steps - 1))) * 1.0 for k in range(steps))
+
+
+def parallel_places(jig: Jig, *, least: int = 5) -> tuple[tuple[int, int, int], ...]:
+    """Spans that move alike (S5): first event of each of two places, and their length.
+
+    Alike means the same steps in letters and the same lengths, at any height. Places do not overlap;
+    the longest are given first.
+    """
+    n = len(jig.events)
+    words = [
+        (
+            jig.events[i + 1].heads[-1].pitch.diatonic - jig.events[i].heads[-1].pitch.diatonic,
+            jig.events[i].length_beats,
+        )
+        for i in range(n - 1)
+    ]
+    found: list[tuple[int, int, int]] = []
+    taken: set[int] = set()
+    for i in range(n - 1):
+        if i in taken:
+            continue
+        best = (0, 0)
+        for j in range(i + least, n - 1):
+            k = 0
+            while j + k < n - 1 and i + k < j - 1 and words[i + k] == words[j + k]:
+                k += 1
+            best = max(best, (k + 1, j))
+        if best[0] >= least:
+            found.append((i, best[1], best[0]))
+            taken.update(range(i, i + best[0]))
+    return tuple(sorted(found, key=lambda f: -f[2]))

@@ -1,0 +1,265 @@
+"""Fingerings proposed by a small optimiser; any of it can be overridden.
+
+Every note offers candidates: string, finger and the place of the hand (semitones of the first
+finger above the nut). A dynamic programme takes the cheapest way through them. Prices: a shift by
+its size, less when an open string covers it; changing and skipping strings; stretches; high
+positions; fourth fingers only where the way up or down asks for them (P11: open strings up, fourth
+fingers down). Cello and bass hands close by semitones with an extension (cello) and no third finger
+low down (bass); above the octave node the thumb (5) comes up.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import product
+
+from jigwright.core.jig.model import Event, Jig
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.pitch import Pitch
+
+THUMB = 5
+_HIGHEST = {"violin": 29, "viola": 26, "cello": 31, "bass": 26}  # semitones above the open string
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Placing:
+    """Where one note is taken.
+
+    Parameters
+    ----------
+    string : int
+        0 = lowest.
+    finger : int
+        0 open, 1 … 4, 5 thumb.
+    hand : float
+        Semitones of the first finger above the nut; the hand of the neighbours for an open string.
+    price : float
+        Of taking this note so, shifts aside.
+    """
+
+    string: int
+    finger: int
+    hand: float
+    price: float
+
+
+def placings(pitch: Pitch, strings: Sequence[Pitch], instrument_id: str) -> tuple[Placing, ...]:
+    """All reasonable ways to take one pitch."""
+    found: list[Placing] = []
+    for s, open_string in enumerate(strings):
+        above = pitch.midi - open_string.midi
+        if above < 0 or above > _HIGHEST[instrument_id]:
+            continue
+        if above == 0:
+            found.append(Placing(string=s, finger=0, hand=float("nan"), price=0.0))
+            continue
+        if instrument_id in ("violin", "viola"):
+            found += _upper_hand(s, above, pitch.diatonic - open_string.diatonic)
+        else:
+            found += _lower_hand(s, above, instrument_id)
+    return tuple(found)
+
+
+def _upper_hand(string: int, above: int, letters: int) -> list[Placing]:
+    """Violin and viola: one finger to a letter."""
+    found = []
+    for finger in (1, 2, 3, 4):
+        position = letters - finger + 1  # letters of the first finger above the nut
+        if position < 1:
+            if letters == 0 and finger == 1:  # a raised open string: half position
+                position = 1
+            else:
+                continue
+        hand = above - (0.0, 1.75, 3.4, 5.25)[finger - 1]  # middling frame
+        price = 0.05 * max(0.0, hand - 2.0) + (0.5 if finger == 4 else 0.0)
+        price += 0.25 * max(0, position - 1) ** 0.5
+        found.append(Placing(string=string, finger=finger, hand=hand, price=price))
+    return found
+
+
+def _lower_hand(string: int, above: int, instrument_id: str) -> list[Placing]:
+    """Cello and bass: the hand closes by semitones; the thumb from the octave up."""
+    shapes: tuple[tuple[int, float, float], ...]  # finger, semitones above the first, price
+    if above >= 11:
+        shapes = ((THUMB, -2.0, 0.4), (1, 0.0, 0.1), (2, 2.0, 0.1), (3, 3.0, 0.2))
+        base = 0.6
+    elif instrument_id == "cello":
+        shapes = ((1, 0.0, 0.0), (2, 1.0, 0.0), (3, 2.0, 0.0), (4, 3.0, 0.05),
+                  (4, 4.0, 0.6), (3, 3.0, 0.55), (2, 2.0, 0.5))  # fmt: skip
+        base = 0.0
+    else:
+        shapes = ((1, 0.0, 0.0), (2, 1.0, 0.0), (4, 2.0, 0.05))
+        base = 0.0
+    found = []
+    for finger, wide, price in shapes:
+        hand = above - wide
+        if hand < 1:
+            continue
+        high = 0.04 * max(0.0, hand - 2.0) + base
+        found.append(Placing(string=string, finger=finger, hand=hand, price=price + high))
+    return found
+
+
+def propose_fingering(
+    jig: Jig, strings: Sequence[Pitch] | None = None, *, keep_given: bool = True
+) -> Jig:
+    """Fill in strings and fingers.
+
+    Parameters
+    ----------
+    jig : Jig
+    strings : sequence of Pitch, optional
+        Open strings if not the usual ones.
+    keep_given : bool
+        Leave strings and fingers that are already written.
+
+    Returns
+    -------
+    Jig
+        The same revision with fingers; notes that cannot be taken keep none.
+    """
+    open_strings = tuple(strings or instrument(jig.instrument_id).strings)
+    ways = [_ways(e, open_strings, jig.instrument_id, keep_given=keep_given) for e in jig.events]
+    chosen = _cheapest(jig.events, ways, loose=jig.instrument_id in ("violin", "viola"))
+    events = tuple(
+        e if way is None else _fingered(e, way) for e, way in zip(jig.events, chosen, strict=True)
+    )
+    return replace(jig, events=events)
+
+
+def _ways(
+    event: Event, strings: tuple[Pitch, ...], instrument_id: str, *, keep_given: bool
+) -> list[tuple[Placing, ...]]:
+    """Ways to take all noteheads of an event together."""
+    if any(h.partial > 1 for h in event.heads):
+        return []
+    single = []
+    for head in event.heads:
+        options = placings(head.pitch, strings, instrument_id)
+        if keep_given and head.string is not None:
+            options = tuple(p for p in options if p.string == head.string)
+        if keep_given and head.finger is not None:
+            options = tuple(p for p in options if p.finger == head.finger)
+        single.append(options)
+    if len(single) == 1:
+        return [(p,) for p in single[0]]
+    return [way for way in product(*single) if _together(way)]
+
+
+def _together(way: Sequence[Placing]) -> bool:
+    """Whether fingers fit one hand on neighbouring strings."""
+    strings = [p.string for p in way]
+    if any(b - a != 1 for a, b in zip(strings, strings[1:], strict=False)):
+        return False
+    stopped = [p for p in way if p.finger]
+    hands = [p.hand for p in stopped]
+    if hands and max(hands) - min(hands) > 1.6:
+        return False
+    places = [(p.finger, round(p.hand, 1)) for p in stopped]
+    # one finger on two strings lies across: both at the same place
+    return all(
+        a[0] != b[0] or abs(a[1] - b[1]) < 0.2
+        for i, a in enumerate(places)
+        for b in places[i + 1 :]
+    )
+
+
+def _hand(way: Sequence[Placing]) -> float | None:
+    hands = [p.hand for p in way if p.finger]
+    return sum(hands) / len(hands) if hands else None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _State:
+    price: float
+    hand: float
+    string: float
+    back: int
+    way: int
+    last: tuple[tuple[int, int, int], ...] = ()  # string, finger, key number
+
+
+def _cheapest(
+    events: Sequence[Event], ways: list[list[tuple[Placing, ...]]], *, loose: bool
+) -> list[tuple[Placing, ...] | None]:
+    rows: list[list[_State]] = [[_State(price=0.0, hand=2.0, string=-1.0, back=-1, way=-1)]]
+    rising = _rising(events)
+    for i, options in enumerate(ways):
+        before = rows[-1]
+        if not options:
+            rows.append([replace(s, back=k, way=-1) for k, s in enumerate(before)])
+            continue
+        states = []
+        for w, way in enumerate(options):
+            own = sum(p.price for p in way) + _open_price(way, up=rising[i]) + _stretch(way)
+            here = tuple(
+                (p.string, p.finger, h.pitch.midi)
+                for p, h in zip(way, events[i].heads, strict=True)
+            )
+            hand = _hand(way)
+            string = sum(p.string for p in way) / len(way)
+            best, via = float("inf"), 0
+            for k, s in enumerate(before):
+                price = s.price + own
+                if hand is not None:
+                    price += _shift_price(hand - s.hand, way[-1].finger, loose=loose)
+                price += sum(
+                    0.9 for a in here for b in s.last if a[:2] == b[:2] and a[1] and a != b
+                )
+                if s.string >= 0:
+                    price += 0.12 * max(0.0, abs(string - s.string) - 0.5)
+                if price < best:
+                    best, via = price, k
+            states.append(
+                _State(
+                    price=best, hand=before[via].hand if hand is None else hand, string=string,
+                    back=via, way=w, last=here,
+                )
+            )  # fmt: skip
+        rows.append(states)
+    at = min(range(len(rows[-1])), key=lambda k: rows[-1][k].price)
+    chosen: list[tuple[Placing, ...] | None] = []
+    for i in range(len(ways) - 1, -1, -1):
+        state = rows[i + 1][at]
+        chosen.append(ways[i][state.way] if state.way >= 0 else None)
+        at = state.back
+    return chosen[::-1]
+
+
+def _stretch(way: Sequence[Placing]) -> float:
+    hands = [p.hand for p in way if p.finger]
+    return 0.5 * (max(hands) - min(hands)) if len(hands) > 1 else 0.0
+
+
+def _shift_price(by: float, finger: int, *, loose: bool) -> float:
+    """Price of moving the hand; a violin hand leans a semitone without a shift."""
+    semitones = abs(by)
+    if semitones <= 0.2 or (loose and semitones <= 1.3):
+        return 0.05 * semitones
+    landing = 0.2 * max(0, min(finger, 4) - 1) if by > 0 else 0.0
+    return 0.7 + 0.12 * semitones + landing
+
+
+def _open_price(way: Sequence[Placing], *, up: bool) -> float:
+    """Open strings on the way up, fourth fingers on the way down."""
+    opens = sum(p.finger == 0 for p in way)
+    fourths = sum(p.finger == 4 for p in way)
+    return (0.0 if up else 0.75 * opens) + (0.3 * fourths if up else 0.0)
+
+
+def _rising(events: Sequence[Event]) -> list[bool]:
+    tops = [e.heads[-1].pitch.midi for e in events]
+    result = []
+    for i, top in enumerate(tops):
+        before = tops[i - 1] if i else top
+        after = tops[i + 1] if i + 1 < len(tops) else top
+        result.append(not (before > top or (before == top and after < top)))
+    return result
+
+
+def _fingered(event: Event, way: Sequence[Placing]) -> Event:
+    heads = tuple(
+        replace(h, string=p.string, finger=p.finger) for h, p in zip(event.heads, way, strict=True)
+    )
+    return replace(event, heads=heads)

@@ -1,0 +1,25 @@
+"""Makers of exercises, by family."""
+
+from __future__ import annotations
+
+from jigwright.core.errors import JigError
+from jigwright.core.jig.makers import bow, pitch, tone, two_strings
+from jigwright.core.jig.makers.spec import FAMILIES, Choice, Count, Family, Field, Maker, Setting
+
+__all__ = ["FAMILIES", "MAKERS", "Choice", "Count", "Family", "Field", "Maker", "Setting", "maker"]
+
+MAKERS: tuple[Maker, ...] = (*pitch.MAKERS, *bow.MAKERS, *two_strings.MAKERS, *tone.MAKERS)
+
+
+def maker(maker_id: str) -> Maker:
+    """Return a maker by id.
+
+    Raises
+    ------
+    JigError
+        If there is none.
+    """
+    for one in MAKERS:
+        if one.id == maker_id:
+            return one
+    raise JigError(f"unknown exercise {maker_id!r}: one of {', '.join(m.id for m in MAKERS)}")

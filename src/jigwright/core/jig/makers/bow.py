@@ -1,0 +1,220 @@
+"""Exercises for the bow (B1 … B12): mostly open strings, so that nothing else is in the way."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from jigwright.core.jig.makers.spec import Choice, Count, Maker, Setting, ladder, tonic_at
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.pitch import Pitch
+
+_STRING = Choice(id="string", options=("each", "lowest", "second", "third", "highest"))
+_REPEATS = Count(id="repeats", low=1, high=8, default=2)
+
+
+def _strings(setting: Setting) -> list[tuple[int, Pitch]]:
+    """Chosen open strings, high to low when each is taken."""
+    every = list(enumerate(setting.open_strings))
+    word = setting.word(_STRING)
+    if word == "each":
+        return every[::-1]
+    index = {"lowest": 0, "second": 1, "third": 2, "highest": len(every) - 1}[word]
+    return [every[min(index, len(every) - 1)]]
+
+
+_BEATS = Count(id="beats_in_bow", low=1, high=16, default=4)
+
+
+def long_bows(setting: Setting) -> Jig:
+    """Whole bows on open strings, down and up as mirror images (B1)."""
+    d = setting.draft()
+    beats = setting.number(_BEATS)
+    for s, pitch in _strings(setting):
+        for _ in range(2 * setting.number(_REPEATS)):
+            d.note(pitch, beats, strings=(s,), fingers=(0,), shape="level")
+    return setting.finish(d)
+
+
+def speed_series(setting: Setting) -> Jig:
+    """The same pulse, whole bows of 8, 4, 3, 2 and 1 beats (B2)."""
+    d = setting.draft()
+    for s, pitch in _strings(setting):
+        for beats in (8, 4, 3, 2, 1):
+            for _ in range(2):
+                d.note(pitch, beats, strings=(s,), fingers=(0,))
+    return setting.finish(d)
+
+
+_SECONDS = Count(id="seconds", low=5, high=40, default=15)
+
+
+def slowest_bow(setting: Setting) -> Jig:
+    """One stroke as long as it stays clear, down and up (B3)."""
+    d = setting.draft()
+    beats = Fraction(round(setting.number(_SECONDS) * setting.tempo_bpm / 60))
+    for s, pitch in _strings(setting):
+        for _ in range(2):
+            d.note(pitch, max(beats, Fraction(1)), strings=(s,), fingers=(0,), shape="level")
+            d.rest(2)
+    return setting.finish(d)
+
+
+_IN_BOW = Choice(id="notes_in_bow", options=("8", "16", "32", "64"))
+
+
+def many_notes(setting: Setting) -> Jig:
+    """The bow's time stays, the notes in it double: tonic and its neighbour in turn (B4)."""
+    d = setting.draft()
+    n = int(setting.word(_IN_BOW))
+    low, high = ladder(setting, tonic_at(setting, lowest=1), 2)
+    length = Fraction(8, n)
+    for _ in range(2 * setting.number(_REPEATS)):
+        for i in range(n):
+            d.note(low if i % 2 == 0 else high, length, slurred=i > 0)
+    return setting.finish(d)
+
+
+_MOST = Count(id="most_notes", low=2, high=8, default=8)
+
+
+def growing_slur(setting: Setting) -> Jig:
+    """One note in a bow, then two … eight at one pulse, each time from the first note (B5)."""
+    d = setting.draft()
+    most = setting.number(_MOST)
+    notes = ladder(setting, tonic_at(setting, lowest=1), most)
+    for n in range(1, most + 1):
+        for i in range(n):
+            d.note(notes[i], 1, slurred=i > 0)
+        d.to_bar(4)
+        d.rest(4)  # a counted bar
+    return setting.finish(d)
+
+
+_SHARES = Choice(id="shares", options=("halves", "quarters", "little_much", "much_little"))
+
+
+def dividing(setting: Setting) -> Jig:
+    """Equal shares of the bow, or little then much (B6)."""
+    d = setting.draft()
+    parts = {
+        "halves": (2, 2), "quarters": (1, 1, 1, 1), "little_much": (1, 3), "much_little": (3, 1)
+    }[setting.word(_SHARES)]  # fmt: skip
+    notes = ladder(setting, tonic_at(setting, lowest=1), len(parts))
+    for _ in range(2 * setting.number(_REPEATS)):
+        for i, beats in enumerate(parts):
+            d.note(notes[i], beats, slurred=i > 0)
+    return setting.finish(d)
+
+
+def bow_changes(setting: Setting) -> Jig:
+    """Changes that cannot be heard: the same note on and on, at frog and at tip (B7)."""
+    d = setting.draft()
+    for s, pitch in _strings(setting):
+        for _ in range(8 * setting.number(_REPEATS)):
+            d.note(pitch, 2, strings=(s,), fingers=(0,))
+    return setting.finish(d)
+
+
+_PATTERN = Choice(id="pattern", options=("pairs", "over_and_back", "skipping"))
+
+
+def crossings(setting: Setting) -> Jig:
+    """From string to string without the neighbour and without a hole (B8)."""
+    d = setting.draft()
+    strings = list(enumerate(setting.open_strings))
+    last = len(strings) - 1
+    word = setting.word(_PATTERN)
+    for _ in range(setting.number(_REPEATS)):
+        if word == "pairs":
+            order = [k for i in range(last) for k in (i, i + 1) * 4]
+        elif word == "over_and_back":
+            order = [*range(last + 1), *range(last - 1, 0, -1)] * 2
+        else:
+            order = [k for i in range(last - 1) for k in (i, i + 2) * 4]
+        for k in order:
+            d.note(strings[k][1], Fraction(1, 2), strings=(k,), fingers=(0,))
+    return setting.finish(d)
+
+
+def contact_trial(setting: Setting) -> Jig:
+    """The same strokes in three lanes between fingerboard and bridge, on each string (B9)."""
+    d = setting.draft()
+    for s, pitch in _strings(setting):
+        for _lane in range(3):
+            for _ in range(2):
+                d.note(pitch, 4, strings=(s,), fingers=(0,), shape="level")
+            d.rest(4)
+    return setting.finish(d)
+
+
+def soft_bows(setting: Setting) -> Jig:
+    """Soft long bows without shaking (B10)."""
+    d = setting.draft()
+    beats = setting.number(_BEATS)
+    for s, pitch in _strings(setting):
+        for i in range(2 * setting.number(_REPEATS)):
+            d.note(
+                pitch, beats, strings=(s,), fingers=(0,), shape="level",
+                dynamic="pp" if i == 0 else None,
+            )  # fmt: skip
+    return setting.finish(d)
+
+
+_STAGE = Choice(id="stage", options=("groups_of_eight", "on_then_off", "lowered"))
+
+
+def off_string(setting: Setting) -> Jig:
+    """From détaché on the string to the same motion off it; groups of eight (B11)."""
+    d = setting.draft()
+    word = setting.word(_STAGE)
+    quarter = Fraction(1, 4)
+    for s, pitch in _strings(setting):
+        if word == "groups_of_eight":
+            for _ in range(2 * setting.number(_REPEATS)):
+                for _i in range(8):
+                    d.note(pitch, quarter, strings=(s,), fingers=(0,), lifted=True)
+                d.rest(2)
+        elif word == "on_then_off":
+            for lifted in (False, True):
+                for _ in range(16):
+                    d.note(pitch, quarter, strings=(s,), fingers=(0,), lifted=lifted)
+        else:  # air strokes are silent: rests stand for them
+            for sounding in (0, 1, 2, 4, 8):
+                d.rest(quarter * (8 - sounding))
+                for _ in range(sounding):
+                    d.note(pitch, quarter, strings=(s,), fingers=(0,), lifted=True)
+    return setting.finish(d)
+
+
+def clean_starts(setting: Setting) -> Jig:
+    """Start from the string, full tone at once, no accent (B12)."""
+    d = setting.draft()
+    for s, pitch in _strings(setting):
+        for _ in range(4 * setting.number(_REPEATS)):
+            d.note(pitch, 1, strings=(s,), fingers=(0,), lifted=True)
+            d.rest(1)
+    return setting.finish(d)
+
+
+MAKERS: tuple[Maker, ...] = (
+    Maker(id="long_bows", family="bow", fields=(_STRING, _BEATS, _REPEATS), make=long_bows,
+          uses_key=False),
+    Maker(id="speed_series", family="bow", fields=(_STRING,), make=speed_series, uses_key=False),
+    Maker(id="slowest_bow", family="bow", fields=(_STRING, _SECONDS), make=slowest_bow,
+          uses_key=False),
+    Maker(id="many_notes", family="bow", fields=(_IN_BOW, _REPEATS), make=many_notes),
+    Maker(id="growing_slur", family="bow", fields=(_MOST,), make=growing_slur),
+    Maker(id="dividing", family="bow", fields=(_SHARES, _REPEATS), make=dividing),
+    Maker(id="bow_changes", family="bow", fields=(_STRING, _REPEATS), make=bow_changes,
+          uses_key=False),
+    Maker(id="crossings", family="bow", fields=(_PATTERN, _REPEATS), make=crossings,
+          uses_key=False),
+    Maker(id="contact_trial", family="bow", fields=(_STRING,), make=contact_trial,
+          uses_key=False),
+    Maker(id="soft_bows", family="bow", fields=(_STRING, _BEATS, _REPEATS), make=soft_bows,
+          uses_key=False),
+    Maker(id="off_string", family="bow", fields=(_STRING, _STAGE, _REPEATS), make=off_string,
+          uses_key=False),
+    Maker(id="clean_starts", family="bow", fields=(_STRING, _REPEATS), make=clean_starts,
+          uses_key=False),
+)  # fmt: skip

@@ -1,0 +1,171 @@
+"""What an exercise maker is: choices in, a jig out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from jigwright.core.errors import JigError
+from jigwright.core.jig.draft import Draft
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.instruments import Instrument, instrument
+from jigwright.core.music.keys import Key
+from jigwright.core.music.pitch import Pitch, PitchClass
+
+Family = Literal["bow", "pitch", "two_strings", "tone", "time"]
+FAMILIES: tuple[Family, ...] = ("bow", "pitch", "two_strings", "tone", "time")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Choice:
+    """One of several words.
+
+    Parameters
+    ----------
+    id : str
+    options : tuple of str
+        The first is taken unless another is given.
+    """
+
+    id: str
+    options: tuple[str, ...]
+
+    @property
+    def default(self) -> str:
+        """What is taken when nothing is said."""
+        return self.options[0]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Count:
+    """A whole number.
+
+    Parameters
+    ----------
+    id : str
+    low, high, default : int
+    """
+
+    id: str
+    low: int
+    high: int
+    default: int
+
+
+Field = Choice | Count
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Setting:
+    """For whom and with what an exercise is made.
+
+    Parameters
+    ----------
+    instrument_id : str
+    key : Key
+    tempo_bpm : float
+    values : mapping of str to str or int
+        The maker's own fields; missing ones take their default.
+    jig_id : str
+    title : str
+        Written by the caller, in the player's language.
+    strings : tuple of Pitch
+        Empty for the usual ones.
+    """
+
+    instrument_id: str
+    key: Key = field(default_factory=lambda: Key(PitchClass("D")))
+    tempo_bpm: float = 60.0
+    values: Mapping[str, str | int] = field(default_factory=dict)
+    jig_id: str = "new"
+    title: str = "exercise"
+    strings: tuple[Pitch, ...] = ()
+
+    @property
+    def instrument(self) -> Instrument:
+        """The instrument's record."""
+        return instrument(self.instrument_id)
+
+    @property
+    def open_strings(self) -> tuple[Pitch, ...]:
+        """Low to high."""
+        return self.strings or self.instrument.strings
+
+    def word(self, choice: Choice) -> str:
+        """The chosen word."""
+        value = self.values.get(choice.id, choice.default)
+        if value not in choice.options:
+            raise JigError(f"{choice.id}={value!r}: one of {', '.join(choice.options)}")
+        return str(value)
+
+    def number(self, count: Count) -> int:
+        """The chosen number."""
+        value = int(self.values.get(count.id, count.default))
+        if not count.low <= value <= count.high:
+            raise JigError(f"{count.id}={value}: {count.low} to {count.high}")
+        return value
+
+    def draft(self) -> Draft:
+        """An empty exercise."""
+        return Draft(self.jig_id)
+
+    def finish(
+        self, draft: Draft, *, beats_per_bar: int = 4, reference: str = "equal",
+        tolerance_cents: float = 10.0,
+    ) -> Jig:  # fmt: skip
+        """Close an exercise."""
+        return draft.finish(
+            title=self.title, instrument_id=self.instrument_id, key=self.key,
+            tempo_bpm=self.tempo_bpm, beats_per_bar=beats_per_bar, reference=reference,
+            tolerance_cents=tolerance_cents,
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Maker:
+    """A kind of exercise.
+
+    Parameters
+    ----------
+    id : str
+    family : Family
+    fields : tuple of Field
+    make : callable
+        Setting to jig; raises JigError when the instrument cannot play it.
+    uses_key : bool
+        Whether the key matters.
+    """
+
+    id: str
+    family: Family
+    fields: tuple[Field, ...]
+    make: Callable[[Setting], Jig]
+    uses_key: bool = True
+
+
+def tonic_at(setting: Setting, *, lowest: int = 0) -> Pitch:
+    """The lowest tonic not below string ``lowest``."""
+    tonic = setting.key.tonic
+    octave = 0
+    while Pitch(tonic.step, tonic.alter, octave).midi < setting.open_strings[lowest].midi:
+        octave += 1
+    return Pitch(tonic.step, tonic.alter, octave)
+
+
+def ladder(setting: Setting, start: Pitch, n: int) -> list[Pitch]:
+    """``n`` notes of the scale upwards from a tonic."""
+    degrees = setting.key.degrees()
+    tonic = Pitch(degrees[0].step, degrees[0].alter, start.octave)
+    notes = []
+    for i in range(n):
+        octave, k = divmod(i, 7)
+        letter = tonic.diatonic + i
+        notes.append(Pitch(degrees[k].step, degrees[k].alter, letter // 7))
+        del octave
+    return notes
+
+
+def string_choice(setting: Setting) -> range:
+    """Indices of the open strings."""
+    return range(len(setting.open_strings))

@@ -1,0 +1,148 @@
+"""Exercises for tone, shape and time (T3, T4, T6 … T11, S3)."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import cast
+
+from jigwright.core.errors import JigError
+from jigwright.core.jig.fingering import propose_fingering
+from jigwright.core.jig.makers.spec import Choice, Count, Maker, Setting, ladder, tonic_at
+from jigwright.core.jig.model import Jig, Shape
+from jigwright.core.music.harmonics import harmonic
+from jigwright.core.music.references import pure_strings
+
+_SHAPE = Choice(id="shape", options=("swell", "grow", "fade", "level"))
+_BEATS = Count(id="beats_in_bow", low=2, high=12, default=4)
+
+
+def long_shapes(setting: Setting) -> Jig:
+    """Long notes that go somewhere, in loudness and in colour (T3)."""
+    d = setting.draft()
+    shape = cast("Shape", setting.word(_SHAPE))
+    for pitch in ladder(setting, tonic_at(setting, lowest=1), 5):
+        d.note(pitch, setting.number(_BEATS), shape=shape)
+    return propose_fingering(setting.finish(d), setting.open_strings)
+
+
+_CONTRAST = Choice(id="contrast", options=("f-p", "mf-pp", "p-f"))
+
+
+def echo(setting: Setting) -> Jig:
+    """The same words twice, loud then soft (T4)."""
+    d = setting.draft()
+    first, second = setting.word(_CONTRAST).split("-")
+    words = ladder(setting, tonic_at(setting, lowest=1), 5)
+    line = [(words[0], 1), (words[2], 1), (words[1], 1), (words[3], 1), (words[4], 3)]
+    for dynamic in (first, second):
+        for i, (pitch, beats) in enumerate(line):
+            d.note(pitch, beats, dynamic=dynamic if i == 0 else None)
+        d.rest(1)
+    return propose_fingering(setting.finish(d), setting.open_strings)
+
+
+def pairs(setting: Setting) -> Jig:
+    """Slurs of two: the first leads, the second must not stick out (T6)."""
+    d = setting.draft()
+    notes = ladder(setting, tonic_at(setting, lowest=1), 8)
+    for a, b in [
+        *zip(notes, notes[1:], strict=False),
+        *zip(notes[:0:-1], notes[-2::-1], strict=False),
+    ]:
+        d.note(b if b.midi > a.midi else a, 1)
+        d.note(a if b.midi > a.midi else b, 1, slurred=True)
+    return propose_fingering(setting.finish(d), setting.open_strings)
+
+
+def held(setting: Setting) -> Jig:
+    """Notes held to their full value before a rest (T7)."""
+    d = setting.draft()
+    for pitch in ladder(setting, tonic_at(setting, lowest=1), 8):
+        d.note(pitch, 3)
+        d.rest(1)
+    return propose_fingering(setting.finish(d), setting.open_strings)
+
+
+_CHARACTER = Choice(id="character", options=("on_a_line", "sharp"))
+
+
+def dotted(setting: Setting) -> Jig:
+    """Dotted pairs: the short note belongs to the next (T8)."""
+    d = setting.draft()
+    lifted = setting.word(_CHARACTER) == "sharp"
+    notes = ladder(setting, tonic_at(setting, lowest=1), 8)
+    line = [*notes, *notes[-2::-1]]
+    for i, pitch in enumerate(line):
+        d.note(
+            pitch, Fraction(3, 4) if i % 2 == 0 else Fraction(1, 4), lifted=lifted and i % 2 == 0
+        )
+    return propose_fingering(setting.finish(d), setting.open_strings)
+
+
+def vibrato(setting: Setting) -> Jig:
+    """Each note plain, then with vibrato (T9)."""
+    d = setting.draft()
+    low = tonic_at(setting, lowest=1)
+    for pitch in ladder(setting, low, 5)[1:]:
+        d.note(pitch, setting.number(_BEATS), vibrato=False)
+        d.note(pitch, setting.number(_BEATS), vibrato=True)
+    return propose_fingering(setting.finish(d), setting.open_strings)
+
+
+_HIGHEST = Count(id="highest_partial", low=2, high=8, default=5)
+
+
+def harmonics(setting: Setting) -> Jig:
+    """Natural harmonics up each string, down and up bow on each (T10)."""
+    d = setting.draft()
+    strings = pure_strings(setting.open_strings, 440.0)
+    for s, (string, hz) in enumerate(strings.items()):
+        for n in range(2, setting.number(_HIGHEST) + 1):
+            sounding = harmonic(
+                string, hz, n, string_length_mm=setting.instrument.string_length_mm, a4_hz=440.0
+            ).sounding
+            if 440.0 * 2 ** ((sounding.midi - 69) / 12) > setting.instrument.highest_hz:
+                continue
+            for _ in range(2):
+                d.note(sounding, 2, strings=(s,), partial=n)
+    return setting.finish(d, reference="just:" + str(setting.open_strings[1].pitch_class))
+
+
+def plucked(setting: Setting) -> Jig:
+    """Plucked scale: ring, evenness, no thud (T11)."""
+    d = setting.draft()
+    up = ladder(setting, tonic_at(setting), 8)
+    for pitch in [*up, *up[-2::-1]]:
+        d.note(pitch, 1, pluck=True)
+    return propose_fingering(setting.finish(d), setting.open_strings)
+
+
+_ACCENT = Choice(id="pick_up", options=("two", "one", "none", "three"))
+
+
+def even_run(setting: Setting) -> Jig:
+    """Sixteenths with the beat displaced: two notes of pick-up, one, as written, three (S3)."""
+    d = setting.draft()
+    notes = ladder(setting, tonic_at(setting), 8)
+    if len(notes) < 2:
+        raise JigError("a run needs notes")
+    before = {"two": 2, "one": 1, "none": 0, "three": 3}[setting.word(_ACCENT)]
+    if before:
+        d.rest(1 - Fraction(before, 4))
+    for pitch in [*notes, *notes[-2:0:-1]] * 2:
+        d.note(pitch, Fraction(1, 4))
+    d.note(notes[0], 1)
+    return propose_fingering(setting.finish(d), setting.open_strings)
+
+
+MAKERS: tuple[Maker, ...] = (
+    Maker(id="long_shapes", family="tone", fields=(_SHAPE, _BEATS), make=long_shapes),
+    Maker(id="echo", family="tone", fields=(_CONTRAST,), make=echo),
+    Maker(id="pairs", family="tone", fields=(), make=pairs),
+    Maker(id="vibrato", family="tone", fields=(_BEATS,), make=vibrato),
+    Maker(id="harmonics", family="tone", fields=(_HIGHEST,), make=harmonics, uses_key=False),
+    Maker(id="plucked", family="tone", fields=(), make=plucked),
+    Maker(id="held", family="time", fields=(), make=held),
+    Maker(id="dotted", family="time", fields=(_CHARACTER,), make=dotted),
+    Maker(id="even_run", family="time", fields=(_ACCENT,), make=even_run),
+)  # fmt: skip
