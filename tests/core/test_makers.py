@@ -63,7 +63,7 @@ def test_thirds_and_sixths_follow_the_scale() -> None:
     top = make("double_scale", interval="sixths", scale_in="upper", key="G")
     below = make("double_scale", interval="sixths", scale_in="lower", key="G")
     assert steps(top)[:8] == list("mMMmmMMm")
-    assert steps(below)[:8] == list("MmMMmmMM")
+    assert steps(below)[:8] == list("MMmMMmmM")
 
 
 def test_melodic_minor_thirds_differ_going_down() -> None:

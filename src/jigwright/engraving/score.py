@@ -35,6 +35,8 @@ class VerovioEngraver:
         JigError
             If the notation cannot be engraved.
         """
+        if request.wrap:
+            return _adapt(self._render(request, 0.3), request)
         spacing, best = 0.4, None
         for _ in range(5):
             svg = self._render(request, spacing)
@@ -51,11 +53,15 @@ class VerovioEngraver:
     def _render(self, request: EngraveRequest, spacing: float) -> str:
         self._toolkit.setOptions(
             {
-                "breaks": "none", "adjustPageWidth": True, "adjustPageHeight": True,
+                "breaks": "auto" if request.wrap else "none",
+                "adjustPageWidth": not request.wrap, "adjustPageHeight": True,
                 "header": "none", "footer": "none", "pageMarginLeft": 0, "pageMarginRight": 0,
                 "pageMarginTop": 10, "pageMarginBottom": 10, "scale": request.scale,
                 "svgViewBox": True, "xmlIdSeed": 1, "spacingLinear": spacing,
-                "spacingNonLinear": 0.55, "pageWidth": 100_000,
+                "spacingNonLinear": 0.55, "pageHeight": 60_000, "spacingSystem": 6,
+                "pageWidth": round(100 * request.target_width / request.scale)
+                if request.wrap
+                else 100_000,
             }
         )  # fmt: skip
         if not self._toolkit.loadData(request.mei):

@@ -25,7 +25,7 @@ class HeadBox:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Engraved:
-    """One endless line of notation.
+    """Notation, usually one endless line.
 
     Parameters
     ----------
@@ -64,9 +64,12 @@ class EngraveRequest:
         Staff size; 40 gives a staff about 29 px high.
     target_width : float
         Wished width in pixels; the line is wider when the notes need it.
+    wrap : bool
+        Break into as many lines as the width asks for instead of one endless line.
     """
 
     mei: str
     head_ids: tuple[tuple[str, str], ...]
     scale: int
     target_width: float
+    wrap: bool = False

@@ -1,10 +1,10 @@
 """How much bow each note takes and where in the bow it lies (B6).
 
-A plan, not a measurement: the speed of the bow follows the marked loudness (twice the speed is about
-6 dB louder at one contact point), the way it goes follows the strokes, and what is spent is taken
-from the usable hair, which leaves out the last inch at the frog. Where a stroke would need more than
-there is it runs out; where the strokes of one direction spend more than the others give back, the
-bow ends at the wrong end.
+A plan, not a measurement: the speed of the bow follows the marked loudness (twice the speed is
+about 6 dB louder at one contact point), the way it goes follows the strokes, and what is spent is
+taken from the usable hair, which leaves out the last inch at the frog. Where a stroke would need
+more than there is it runs out; where the strokes of one direction spend more than the others give
+back, the bow ends at the wrong end.
 """
 
 from __future__ import annotations

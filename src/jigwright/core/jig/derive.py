@@ -11,7 +11,7 @@ from fractions import Fraction
 
 from jigwright.core.errors import JigError
 from jigwright.core.jig.fingering import placings
-from jigwright.core.jig.model import Event, Jig
+from jigwright.core.jig.model import BowDirection, Event, Jig
 from jigwright.core.music.instruments import instrument
 
 
@@ -36,7 +36,7 @@ def spot(jig: Jig, first: int, last: int, *, jig_id: str, title: str) -> Jig:
     )  # fmt: skip
 
 
-def _bow_before(jig: Jig, i: int) -> str | None:
+def _bow_before(jig: Jig, i: int) -> BowDirection | None:
     return next((e.bow for e in jig.events[i::-1] if e.bow is not None), None)
 
 
@@ -157,8 +157,8 @@ def tempo_steps(jig: Jig, *, slowest: float = 0.5, steps: int = 6) -> tuple[floa
 def parallel_places(jig: Jig, *, least: int = 5) -> tuple[tuple[int, int, int], ...]:
     """Spans that move alike (S5): first event of each of two places, and their length.
 
-    Alike means the same steps in letters and the same lengths, at any height. Places do not overlap;
-    the longest are given first.
+    Alike means the same steps in letters and the same lengths, at any height. Places do not
+    overlap; the longest are given first.
     """
     n = len(jig.events)
     words = [

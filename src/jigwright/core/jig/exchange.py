@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Any, cast
 
 from jigwright.core.errors import JigError, JigwrightError
-from jigwright.core.jig.model import DYNAMICS, SHAPES, Event, Jig, Notehead
+from jigwright.core.jig.model import DYNAMICS, SHAPES, Change, Event, Jig, Notehead
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import MODES, Key, Mode
 from jigwright.core.music.pitch import Pitch, PitchClass
@@ -31,6 +31,7 @@ def jig_to_json(jig: Jig) -> str:
         "tempo_bpm": jig.tempo_bpm,
         "reference": jig.reference,
         "tolerance_cents": jig.tolerance_cents,
+        **_bars_to_dict(jig),
         "from": list(jig.derived_from) if jig.derived_from else None,
         "events": [_event_to_dict(e) for e in jig.events],
     }
@@ -61,6 +62,44 @@ def jig_from_json(text: str) -> Jig:
         raise JigError(f"malformed jig: {error}") from error
 
 
+def _bars_to_dict(jig: Jig) -> dict[str, object]:
+    body: dict[str, object] = {}
+    if jig.pickup_beats:
+        body["pickup_beats"] = str(jig.pickup_beats)
+    if jig.changes:
+        body["changes"] = [
+            {
+                "at_beats": str(c.at_beats),
+                "key": {"tonic": str(c.key.tonic), "mode": c.key.mode} if c.key else None,
+                "metre": list(c.metre) if c.metre else None,
+            }
+            for c in jig.changes
+        ]
+    return body
+
+
+def _change_from_dict(row: dict[str, Any]) -> Change:
+    return Change(
+        at_beats=Fraction(str(row["at_beats"])),
+        key=_key(row["key"]) if row.get("key") else None,
+        metre=_metre(row["metre"]) if row.get("metre") else None,
+    )
+
+
+def _key(row: dict[str, Any]) -> Key:
+    mode = row["mode"]
+    if mode not in MODES:
+        raise JigError(f"unknown mode {mode!r}")
+    return Key(PitchClass.parse(row["tonic"]), cast("Mode", mode))
+
+
+def _metre(row: list[Any]) -> tuple[int, int]:
+    beats_per_bar, beat_unit = (int(v) for v in row)
+    if not 1 <= beats_per_bar <= 64 or beat_unit not in (1, 2, 4, 8, 16, 32):
+        raise JigError(f"unknown metre {row!r}")
+    return beats_per_bar, beat_unit
+
+
 def _event_to_dict(event: Event) -> dict[str, object]:
     return {
         "id": event.id,
@@ -72,6 +111,7 @@ def _event_to_dict(event: Event) -> dict[str, object]:
         **{name: True for name in _FLAGS if getattr(event, name)},
         **({"dynamic": event.dynamic} if event.dynamic else {}),
         **({"shape": event.shape} if event.shape else {}),
+        **({"graces": [str(p) for p in event.graces]} if event.graces else {}),
         "notes": [
             {
                 "id": h.id, "pitch": str(h.pitch), "string": h.string, "finger": h.finger,
@@ -86,24 +126,21 @@ def _jig_from_dict(body: dict[str, Any]) -> Jig:
     rows = body["events"]
     if len(rows) > MAX_EVENTS:
         raise JigError(f"too many events: {len(rows)} (at most {MAX_EVENTS})")
-    mode = body["key"]["mode"]
-    if mode not in MODES:
-        raise JigError(f"unknown mode {mode!r}")
-    beats_per_bar, beat_unit = (int(v) for v in body["metre"])
-    if not 1 <= beats_per_bar <= 64 or beat_unit not in (1, 2, 4, 8, 16, 32):
-        raise JigError(f"unknown metre {body['metre']!r}")
+    beats_per_bar, beat_unit = _metre(body["metre"])
     derived = body.get("from")
     return Jig(
         id=str(body["id"]),
         revision=int(body["revision"]),
         title=str(body["title"])[:200],
         instrument_id=instrument(body["instrument"]).id,
-        key=Key(PitchClass.parse(body["key"]["tonic"]), cast("Mode", mode)),
+        key=_key(body["key"]),
         beats_per_bar=beats_per_bar,
         beat_unit=beat_unit,
         tempo_bpm=float(body["tempo_bpm"]),
         reference=str(body["reference"]),
         tolerance_cents=float(body["tolerance_cents"]),
+        pickup_beats=Fraction(str(body.get("pickup_beats", 0))),
+        changes=tuple(_change_from_dict(r) for r in body.get("changes", ())),
         derived_from=(str(derived[0]), int(derived[1])) if derived else None,
         events=tuple(_event_from_dict(r) for r in rows),
     )
@@ -128,6 +165,7 @@ def _event_from_dict(row: dict[str, Any]) -> Event:
         glide=bool(row.get("glide", False)),
         dynamic=dynamic,
         shape=shape,
+        graces=tuple(Pitch.parse(str(p)) for p in row.get("graces", ())),
         **{name: bool(row.get(name, False)) for name in _FLAGS},
         heads=tuple(
             Notehead(

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from functools import lru_cache
 from typing import Literal
 
 from jigwright.core.errors import JigError
@@ -77,6 +78,8 @@ class Event:
         A gap before the next event is wanted.
     shape : Shape or None
         How a long note is meant to move.
+    graces : tuple of Pitch
+        Grace notes before it; they are nobody's mistake.
     """
 
     id: str
@@ -91,11 +94,50 @@ class Event:
     free: bool = False
     lifted: bool = False
     shape: Shape | None = None
+    graces: tuple[Pitch, ...] = ()
 
     @property
     def end_beats(self) -> Fraction:
         """Where the written length ends."""
         return self.onset_beats + self.length_beats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Change:
+    """A new key or metre at a bar line.
+
+    Parameters
+    ----------
+    at_beats : Fraction
+        Where the bar begins.
+    key : Key or None
+    metre : tuple of (int, int) or None
+        Beats in a bar and beat unit.
+    """
+
+    at_beats: Fraction
+    key: Key | None = None
+    metre: tuple[int, int] | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bar:
+    """One bar.
+
+    Parameters
+    ----------
+    number : int
+        From 1; a pick-up is bar 0.
+    start_beats, length_beats : Fraction
+    metre : tuple of (int, int)
+    key : Key
+    """
+
+    number: int
+    start_beats: Fraction
+    length_beats: Fraction
+    metre: tuple[int, int]
+    key: Key
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -121,6 +163,10 @@ class Jig:
     events : tuple of Event
     derived_from : tuple of (str, int) or None
         Jig and revision this one was made from.
+    pickup_beats : Fraction
+        Length of an incomplete first bar; 0 for none.
+    changes : tuple of Change
+        New keys and metres, in order.
     """
 
     id: str
@@ -135,6 +181,8 @@ class Jig:
     tolerance_cents: float = 10.0
     events: tuple[Event, ...] = field(default=())
     derived_from: tuple[str, int] | None = None
+    pickup_beats: Fraction = Fraction(0)
+    changes: tuple[Change, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.title.strip():
@@ -169,9 +217,35 @@ class Jig:
 
     def bar_of(self, event: Event) -> tuple[int, Fraction]:
         """Bar number (from 1) and beat inside it (from 0)."""
-        bar_beats = Fraction(self.beats_per_bar * 4, self.beat_unit)
-        bar, beat = divmod(event.onset_beats, bar_beats)
-        return int(bar) + 1, beat
+        bar = next(b for b in reversed(self.bars()) if b.start_beats <= event.onset_beats)
+        return bar.number, event.onset_beats - bar.start_beats
+
+    def bars(self) -> tuple[Bar, ...]:
+        """All bars from the start to the end of the last event."""
+        return _bars(self)
+
+
+@lru_cache(maxsize=64)
+def _bars(jig: Jig) -> tuple[Bar, ...]:
+    bars: list[Bar] = []
+    at = Fraction(0)
+    end = max(jig.length_beats, Fraction(1, 64))
+    metre, key = (jig.beats_per_bar, jig.beat_unit), jig.key
+    waiting = sorted(jig.changes, key=lambda c: c.at_beats)
+    number = 0 if jig.pickup_beats else 1
+    while at < end and len(bars) < 20_000:
+        while waiting and waiting[0].at_beats <= at:
+            change = waiting.pop(0)
+            metre, key = change.metre or metre, change.key or key
+        length = Fraction(metre[0] * 4, metre[1])
+        if not bars and jig.pickup_beats:
+            length = jig.pickup_beats
+        if waiting and at < waiting[0].at_beats < at + length:
+            length = waiting[0].at_beats - at
+        bars.append(Bar(number=number, start_beats=at, length_beats=length, metre=metre, key=key))
+        at += length
+        number += 1
+    return tuple(bars)
 
 
 def revise(jig: Jig, **changes: object) -> Jig:
