@@ -1,0 +1,1 @@
+"""Jigs to and from files of other programs: MusicXML and MIDI."""

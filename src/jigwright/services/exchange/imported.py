@@ -1,0 +1,76 @@
+"""What came out of a foreign file, and what could not be kept."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.model import Jig
+
+MAX_BYTES = 40_000_000
+MAX_NOTES = 20_000
+MAX_BARS = 4000
+
+
+class ScoreError(JigwrightError, ValueError):
+    """A score file that cannot be used.
+
+    Parameters
+    ----------
+    reason : str
+        ``not_a_score``, ``too_large``, ``hostile``, ``timewise``, ``no_notes``, ``no_part``,
+        ``damaged``.
+    detail : str
+    """
+
+    kind = "score"
+
+    def __init__(self, reason: str, detail: str) -> None:
+        super().__init__(f"{reason}: {detail}")
+        self.reason = reason
+        self.detail = detail
+
+    def __reduce__(self) -> tuple[type[ScoreError], tuple[str, str]]:
+        return type(self), (self.reason, self.detail)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Loss:
+    """Something of the file that is not in the jig.
+
+    Parameters
+    ----------
+    bar : str
+        Number as printed; empty for the whole file.
+    what : str
+        ``broken`` (this bar and what follows could not be read), ``other_voice``, ``other_staff``,
+        ``five_notes``, ``odd_length``, ``unpitched``, ``out_of_range``, ``repeat``.
+    """
+
+    bar: str
+    what: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Imported:
+    """A jig and what was lost on the way.
+
+    Parameters
+    ----------
+    jig : Jig
+    losses : tuple of Loss
+        Empty when everything was kept.
+    parts : tuple of str
+        Names of all parts of the file, the one taken included.
+    i_part : int
+    """
+
+    jig: Jig
+    losses: tuple[Loss, ...]
+    parts: tuple[str, ...]
+    i_part: int
+
+    @property
+    def broken_at(self) -> str | None:
+        """The bar from which on nothing could be read."""
+        return next((x.bar for x in self.losses if x.what == "broken"), None)
