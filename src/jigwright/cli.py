@@ -9,7 +9,7 @@ from pathlib import Path
 
 from jigwright import __version__
 from jigwright.commands.files import load_jig, read_text, write_whole
-from jigwright.core.errors import JigError, JigwrightError
+from jigwright.core.errors import JigwrightError
 
 _DONE, _FAILED, _WRONG_WORDS = 0, 1, 2
 
@@ -88,20 +88,9 @@ def _parser() -> argparse.ArgumentParser:
     play.add_argument("--a4", type=float, default=440.0, metavar="HZ")
     play.add_argument("--reference")
 
-    jig = commands.add_parser("jig", help="make, convert and list exercises")
-    jig_commands = jig.add_subparsers(dest="jig_command", required=True, metavar="WHAT")
-    scale = jig_commands.add_parser("scale", help="make a scale")
-    scale.add_argument("tonic")
-    scale.add_argument("--mode", default="major")
-    scale.add_argument(
-        "--instrument", default="violin", choices=("violin", "viola", "cello", "bass")
-    )
-    scale.add_argument("--octaves", type=int, default=1)
-    scale.add_argument("--slur", type=int, default=1)
-    scale.add_argument("--tempo", type=float, default=60.0)
-    scale.add_argument("--out", required=True, metavar="FILE")
-    show = jig_commands.add_parser("show", help="say what a jig file holds")
-    show.add_argument("jig", metavar="FILE")
+    from jigwright.commands.jig import add_jig_parser
+
+    add_jig_parser(commands)
 
     studio = commands.add_parser("studio", help="check, back up, export, import a studio")
     studio_commands = studio.add_subparsers(dest="studio_command", required=True, metavar="WHAT")
@@ -141,28 +130,9 @@ def _play(options: argparse.Namespace) -> int:
 
 
 def _jig(options: argparse.Namespace) -> int:
-    from jigwright.core.jig.exchange import jig_to_json
-    from jigwright.core.jig.scales import make_scale
-    from jigwright.core.music.keys import MODES, Key
-    from jigwright.core.music.pitch import PitchClass
+    from jigwright.commands.jig import run_jig
 
-    if options.jig_command == "show":
-        jig = load_jig(Path(options.jig))
-        notes = " ".join("+".join(str(h.pitch) for h in e.heads) for e in jig.events)
-        print(f"{jig.title} · {jig.instrument_id} · {jig.key} · {jig.tempo_bpm:g}\n{notes}")
-        return _DONE
-    if options.mode not in MODES:
-        raise JigError(f"unknown mode {options.mode!r}: one of {', '.join(MODES)}")
-    jig = make_scale(
-        jig_id=f"{options.tonic}-{options.mode}-{options.instrument}",
-        instrument_id=options.instrument,
-        key=Key(PitchClass.parse(options.tonic), options.mode),
-        octaves=options.octaves,
-        slur=options.slur,
-        tempo_bpm=options.tempo,
-    )
-    write_whole(Path(options.out), jig_to_json(jig))
-    return _DONE
+    return run_jig(options)
 
 
 def _studio(options: argparse.Namespace) -> int:

@@ -11,11 +11,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jigwright.core.errors import ScoreError
 from jigwright.core.jig.makers import MAKERS, Setting
 from jigwright.core.jig.model import Change, Event, Jig, Notehead
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
-from jigwright.services.exchange.imported import ScoreError
 from jigwright.services.exchange.midi import read_midi, write_midi
 from jigwright.services.exchange.musicxml_in import read_musicxml
 from jigwright.services.exchange.musicxml_out import write_musicxml

@@ -20,7 +20,11 @@ def read_text(path: Path, what: str) -> str:
 
 
 def load_jig(path: Path) -> Jig:
-    """Read a jig file."""
+    """Read a jig file, or a score as a jig."""
+    if path.suffix.lower() in (".musicxml", ".mxl", ".xml", ".mid", ".midi"):
+        from jigwright.services.exchange.scores import read_score
+
+        return read_score(path, jig_id=path.stem).jig
     try:
         return jig_from_json(read_text(path, "jig file"))
     except JigError as error:
@@ -29,11 +33,16 @@ def load_jig(path: Path) -> Jig:
 
 def write_whole(path: Path, text: str) -> None:
     """Write a text file complete or not at all."""
+    write_bytes(path, text.encode("utf-8"))
+
+
+def write_bytes(path: Path, content: bytes) -> None:
+    """Write a file complete or not at all."""
     handle, name = tempfile.mkstemp(dir=path.parent or Path(), prefix=".part-")
     part = Path(name)
     try:
-        with os.fdopen(handle, "w", encoding="utf-8") as file:
-            file.write(text)
+        with os.fdopen(handle, "wb") as file:
+            file.write(content)
             file.flush()
             os.fsync(file.fileno())
         part.chmod(0o644)

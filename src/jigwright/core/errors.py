@@ -82,3 +82,25 @@ class StoreError(JigwrightError, OSError):
 
     def __reduce__(self) -> tuple[type[StoreError], tuple[str, str]]:
         return type(self), (self.reason, self.detail)
+
+
+class ScoreError(JigwrightError, ValueError):
+    """A score file that cannot be used.
+
+    Parameters
+    ----------
+    reason : str
+        ``not_a_score``, ``too_large``, ``hostile``, ``timewise``, ``no_notes``, ``no_part``,
+        ``damaged``.
+    detail : str
+    """
+
+    kind = "score"
+
+    def __init__(self, reason: str, detail: str) -> None:
+        super().__init__(f"{reason}: {detail}")
+        self.reason = reason
+        self.detail = detail
+
+    def __reduce__(self) -> tuple[type[ScoreError], tuple[str, str]]:
+        return type(self), (self.reason, self.detail)

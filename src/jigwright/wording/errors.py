@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from jigwright.core.errors import AudioError, JigwrightError, StoreError
+from jigwright.core.errors import AudioError, JigwrightError, ScoreError, StoreError
 from jigwright.wording.catalogue import tr
+from jigwright.wording.scores import score_error
 
 
 def error_sentence(error: Exception) -> str:
@@ -12,6 +13,8 @@ def error_sentence(error: Exception) -> str:
         return _audio(error)
     if isinstance(error, StoreError):
         return _store(error)
+    if isinstance(error, ScoreError):
+        return score_error(error)
     if isinstance(error, JigwrightError):
         return str(error)
     if isinstance(error, OSError):

@@ -9,12 +9,13 @@ from __future__ import annotations
 import io
 from fractions import Fraction
 
+from jigwright.core.errors import ScoreError
 from jigwright.core.jig.draft import renamed
+from jigwright.core.jig.imported import MAX_BYTES, MAX_NOTES, Imported, Loss
 from jigwright.core.jig.model import DYNAMICS, Event, Jig, Notehead
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
-from jigwright.services.exchange.imported import MAX_BYTES, MAX_NOTES, Imported, Loss, ScoreError
 
 _TICKS = 480
 _GRIDS = (Fraction(1, 8), Fraction(1, 6))

@@ -20,6 +20,14 @@ from xml.etree.ElementTree import Element, ParseError
 from defusedxml import ElementTree as SafeET
 from defusedxml.common import DefusedXmlException
 
+from jigwright.core.errors import ScoreError
+from jigwright.core.jig.imported import (
+    MAX_BARS,
+    MAX_BYTES,
+    MAX_NOTES,
+    Imported,
+    Loss,
+)
 from jigwright.core.jig.model import (
     DYNAMICS,
     SHAPES,
@@ -33,14 +41,6 @@ from jigwright.core.jig.model import (
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
-from jigwright.services.exchange.imported import (
-    MAX_BARS,
-    MAX_BYTES,
-    MAX_NOTES,
-    Imported,
-    Loss,
-    ScoreError,
-)
 
 _MAX_RATIO = 200
 _MAX_ENTRIES = 200

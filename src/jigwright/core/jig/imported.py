@@ -4,34 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
 
 MAX_BYTES = 40_000_000
 MAX_NOTES = 20_000
 MAX_BARS = 4000
-
-
-class ScoreError(JigwrightError, ValueError):
-    """A score file that cannot be used.
-
-    Parameters
-    ----------
-    reason : str
-        ``not_a_score``, ``too_large``, ``hostile``, ``timewise``, ``no_notes``, ``no_part``,
-        ``damaged``.
-    detail : str
-    """
-
-    kind = "score"
-
-    def __init__(self, reason: str, detail: str) -> None:
-        super().__init__(f"{reason}: {detail}")
-        self.reason = reason
-        self.detail = detail
-
-    def __reduce__(self) -> tuple[type[ScoreError], tuple[str, str]]:
-        return type(self), (self.reason, self.detail)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,0 +1,53 @@
+"""Sentences about score files: what is wrong, what was kept."""
+
+from __future__ import annotations
+
+from jigwright.core.errors import ScoreError
+from jigwright.core.jig.imported import Imported, Loss
+from jigwright.wording.catalogue import tr, trn
+
+
+def score_error(error: ScoreError) -> str:
+    """Why a score cannot be used, and what to do."""
+    texts = {
+        "not_a_score": tr("This is not a score file ({detail}). Use MusicXML or MIDI."),
+        "too_large": tr("This score is too large ({detail}). Export the part you need."),
+        "hostile": tr("This file was refused: {detail}. Ask for a plain MusicXML file."),
+        "timewise": tr(
+            "This score lists {detail}, which is rarely used. Export it again as part by part."
+        ),
+        "no_notes": tr("No notes could be read ({detail}). Choose another part or export again."),
+        "no_part": tr("There is no such part ({detail})."),
+        "damaged": tr("This file is damaged ({detail}). Export it again."),
+    }
+    return texts.get(error.reason, "{detail}").format(detail=error.detail)
+
+
+def loss_sentence(loss: Loss) -> str:
+    """What of a file is not in the jig."""
+    texts = {
+        "broken": tr("Bar {bar} could not be read; the bars before it were kept."),
+        "other_voice": tr("Bar {bar}: a second voice was left out."),
+        "other_staff": tr("Bar {bar}: a second staff was left out."),
+        "five_notes": tr("Bar {bar}: a chord of more than four notes was cut."),
+        "unpitched": tr("Bar {bar}: a note without pitch was left out."),
+        "out_of_range": tr("Some notes lie below the lowest string."),
+        "repeat": tr("Bar {bar}: the repeat is written once."),
+    }
+    if not loss.bar and loss.what == "other_voice":
+        return tr("Overlapping notes were cut short.")
+    return texts.get(loss.what, loss.what).format(bar=loss.bar)
+
+
+def import_summary(imported: Imported) -> str:
+    """One or two sentences about an import."""
+    n = len(imported.jig.events)
+    text = trn("{n} note was read.", "{n} notes were read.", n).format(n=n)
+    if len(imported.parts) > 1:
+        text += " " + tr("Part: {part}.").format(part=imported.parts[imported.i_part])
+    shown = imported.losses[:3]
+    text += "".join(" " + loss_sentence(x) for x in shown)
+    if len(imported.losses) > len(shown):
+        more = len(imported.losses) - len(shown)
+        text += " " + trn("{n} more.", "{n} more.", more).format(n=more)
+    return text
