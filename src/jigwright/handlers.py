@@ -9,7 +9,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from jigwright.services.jobs import DecodeRequest, HearRequest, PreviewRequest, RawSound
+from jigwright.services.jobs import (
+    DecodeRequest,
+    HearRequest,
+    PagesRequest,
+    PreviewRequest,
+    RawSound,
+    ScoreRequest,
+)
 from jigwright.services.notation import Engraved, EngraveRequest
 from jigwright.services.ports import Progress
 
@@ -45,12 +52,48 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
         performance = play(
             request.jig, seed=1, a4_hz=request.a4_hz, reference=load_reference(request.reference)
         )
-        return _raw(performance.sound.samples, performance.sound.rate_hz, request.to)
+        samples = performance.sound.samples
+        if request.drone or request.click:
+            samples = samples + _company(request, len(samples), performance.notes[0].onset_s)
+        return _raw(samples.astype(np.float32), performance.sound.rate_hz, request.to)
+
+    def read_score(request: ScoreRequest, _progress: Progress) -> Any:
+        from jigwright.services.exchange.scores import read_score as read
+
+        return read(
+            request.path, jig_id=request.jig_id, instrument_id=request.instrument_id,
+            i_part=request.i_part,
+        )  # fmt: skip
+
+    def engrave_pages(request: PagesRequest, _progress: Progress) -> tuple[str, ...]:
+        return engraver.pages(request.engrave, request.page_height)
 
     def warm(_request: None, _progress: Progress) -> None:
         import jigwright.services.analysing  # noqa: F401 - the import is the work
 
-    return {"hear": hear, "engrave": engrave, "decode": decode, "preview": preview, "warm": warm}
+    return {
+        "hear": hear, "engrave": engrave, "engrave_pages": engrave_pages, "decode": decode,
+        "preview": preview, "read_score": read_score, "warm": warm,
+    }  # fmt: skip
+
+
+def _company(request: PreviewRequest, n_samples: int, first_s: float) -> NDArray[np.float32]:
+    """Drone on the tonic and click under the simulated player."""
+    from jigwright.core.music.pitch import Pitch
+    from jigwright.core.player.companion import Pulse, click_block, drone_block
+
+    jig = request.jig
+    out = np.zeros(n_samples, dtype=np.float32)
+    if request.drone:
+        lowest = min(h.pitch.midi for e in jig.events for h in e.heads)
+        tonic = Pitch.in_class(jig.key.tonic, lowest - 3)
+        hz = request.a4_hz * 2.0 ** ((tonic.midi - 69) / 12.0)
+        out += 0.4 * drone_block((hz,), 0, n_samples)
+    if request.click:
+        shift = round(first_s * 48_000)
+        pulse = Pulse(bpm=jig.tempo_bpm, beats_per_bar=jig.beats_per_bar)
+        out[shift:] += 0.5 * click_block(pulse, 0, n_samples - shift)
+    return out
 
 
 def _raw(samples: NDArray[np.float32], rate_hz: int, to: Path) -> RawSound:

@@ -214,26 +214,6 @@ def test_an_empty_studio_says_what_to_do(
     assert len(window.model.studio.jigs()) == 1
 
 
-def test_jigs_can_be_made_seen_and_heard(
-    qtbot: QtBot, window: MainWindow, output: RecordingOutput
-) -> None:
-    window.go("jigs")
-    jigs = window.jigs
-    jigs._new()
-    jigs._tonic.setCurrentIndex(jigs._tonic.findData("Bb"))
-    jigs._octaves.setValue(3)
-    assert "B♭ major" in jigs._title.text()
-    jigs._instrument.setCurrentIndex(jigs._instrument.findData("bass"))
-    qtbot.waitUntil(lambda: jigs._engraved is not None, timeout=20_000)
-    jigs._play()
-    qtbot.waitUntil(lambda: len(output.played) == 1, timeout=30_000)
-    jigs._tempo.setValue(100)
-    with qtbot.waitSignal(jigs.chosen):
-        jigs._work_on()
-    assert window.model.jig is not None
-    assert window.model.jig.tempo_bpm == 100
-
-
 def test_a_second_window_reads_only(
     qtbot: QtBot, window: MainWindow, open_window: Callable[..., MainWindow], studio_copy: Path
 ) -> None:

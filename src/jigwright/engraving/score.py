@@ -50,7 +50,21 @@ class VerovioEngraver:
         assert best is not None
         return _adapt(best, request)
 
-    def _render(self, request: EngraveRequest, spacing: float) -> str:
+    def pages(self, request: EngraveRequest, page_height: float) -> tuple[str, ...]:
+        """Engrave pages of a height in pixels; one adapted SVG text for each.
+
+        Raises
+        ------
+        JigError
+            If the notation cannot be engraved.
+        """
+        self._render(request, 0.3, page_height=page_height)
+        return tuple(
+            _adapt(str(self._toolkit.renderToSVG(n)), request).svg
+            for n in range(1, self._toolkit.getPageCount() + 1)
+        )
+
+    def _render(self, request: EngraveRequest, spacing: float, *, page_height: float = 0.0) -> str:
         self._toolkit.setOptions(
             {
                 "breaks": "auto" if request.wrap else "none",
@@ -58,7 +72,9 @@ class VerovioEngraver:
                 "header": "none", "footer": "none", "pageMarginLeft": 0, "pageMarginRight": 0,
                 "pageMarginTop": 10, "pageMarginBottom": 10, "scale": request.scale,
                 "svgViewBox": True, "xmlIdSeed": 1, "spacingLinear": spacing,
-                "spacingNonLinear": 0.55, "pageHeight": 60_000, "spacingSystem": 6,
+                "spacingNonLinear": 0.55,
+                "pageHeight": round(100 * page_height / request.scale) if page_height else 60_000,
+                "spacingSystem": 6,
                 "pageWidth": round(100 * request.target_width / request.scale)
                 if request.wrap
                 else 100_000,

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
+from jigwright.services.notation import EngraveRequest
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,6 +37,26 @@ class PreviewRequest:
     a4_hz: float
     reference: str
     to: Path
+    drone: bool = False
+    click: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScoreRequest:
+    """Read a score file (job ``read_score``); the answer is an ``Imported``."""
+
+    path: Path
+    jig_id: str
+    i_part: int | None = None
+    instrument_id: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PagesRequest:
+    """Engrave pages for paper (job ``engrave_pages``); the answer is a tuple of SVG texts."""
+
+    engrave: EngraveRequest
+    page_height: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -21,11 +21,13 @@ from PyQt6.QtWidgets import (
 )
 
 from jigwright.core.errors import JigwrightError
+from jigwright.services.exchange.scores import SCORE_SUFFIXES
 from jigwright.ui.actions import Command
 from jigwright.ui.context_menus import ContextMenus
 from jigwright.ui.outside import Outside, open_elsewhere
 from jigwright.ui.places.desk import DeskPlace
 from jigwright.ui.places.jigs import JigsPlace
+from jigwright.ui.places.tables import TablesPlace
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, sans, style_sheet
 from jigwright.ui.viewmodels.desk import DeskModel
@@ -70,10 +72,11 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         self.desk = DeskPlace(self.model, self.sound, self.jobs, palette)
         self.jigs = JigsPlace(self.model, self.sound, self.jobs, outside.cache, palette)
+        self.tables = TablesPlace(self.model, self.sound, palette)
         self._places = QStackedWidget()
         self._by_name: dict[str, QWidget] = {
             "stand": self._stand(), "desk": self.desk, "jigs": self.jigs,
-            "daybook": self._daybook(), "tables": self._tables(),
+            "daybook": self._daybook(), "tables": self.tables,
         }  # fmt: skip
         for place in self._by_name.values():
             self._places.addWidget(place)
@@ -110,6 +113,7 @@ class MainWindow(QMainWindow):
         self.header.place_chosen.connect(self.go)
         self.jigs.chosen.connect(lambda: self.go("desk"))
         self.jigs.message.connect(self.say)
+        self.tables.message.connect(self.say)
         self.sound.failed.connect(self.say)
         self.imports.finished.connect(self.say)
         self.imports.progress_changed.connect(self._show_progress)
@@ -200,16 +204,6 @@ class MainWindow(QMainWindow):
             ((tr("Look at your takes"), lambda: self.go("desk")),),
         )
 
-    def _tables(self) -> EmptyPlace:
-        return EmptyPlace(
-            tr("For when you wonder"),
-            tr(
-                "Tunings, millimetres and harmonics belong here. They are not built yet; the slip "
-                "of every note already shows it against several tunings."
-            ),
-            ((tr("Look at your takes"), lambda: self.go("desk")),),
-        )
-
     def _show_desk_empty(self) -> None:
         if self.model.prints:
             return
@@ -295,7 +289,7 @@ class MainWindow(QMainWindow):
         self.setStyleSheet(style_sheet(palette) + tint(palette))
         self._header_line.setStyleSheet(f"background: {palette.line};")
         self._strip.setStyleSheet(f"background: {palette.band};")
-        for part in (self.header, self.desk, self.jigs):
+        for part in (self.header, self.desk, self.jigs, self.tables):
             part.set_palette(palette)
 
     def choose_files(self) -> None:
@@ -378,8 +372,13 @@ class MainWindow(QMainWindow):
         if mime is None:
             return
         paths = [Path(u.toLocalFile()) for u in mime.urls() if u.isLocalFile()]
-        if paths:
-            self.bring_in(paths)
+        scores = [p for p in paths if p.suffix.lower() in SCORE_SUFFIXES]
+        sounds = [p for p in paths if p not in scores]
+        if scores:
+            self.go("jigs")
+            self.jigs.bring_in(scores[0])
+        if sounds:
+            self.bring_in(sounds)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802
         """Fall silent and stop the worker."""

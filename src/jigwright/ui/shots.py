@@ -49,6 +49,11 @@ def write_shots(window: MainWindow, folder: Path) -> int:
         window.model.set_jig(scale)
     window.go("jigs")
     shot("jigs")
+    window.jigs.make("double_scale")
+    shot("jigs-maker")
+    window.go("tables")
+    window.tables.turn(2)
+    shot("tables")
     window.go("desk")
     window.close()
     return 0

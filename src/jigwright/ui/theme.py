@@ -130,7 +130,35 @@ def style_sheet(p: Palette) -> str:
         padding: 8px 16px; }}
     QPushButton[kind="second"] {{ border: 1px solid {p.line}; padding: 8px 16px; }}
     QPushButton[kind="word"] {{ color: {p.accent}; font-weight: bold; padding: 2px 6px 2px 0; }}
+    QPushButton[kind="turn"] {{ color: {p.ink2}; padding: 4px 2px; margin-right: 14px;
+        border: none; border-bottom: 3px solid transparent; border-radius: 0; }}
+    QPushButton[kind="turn"]:checked {{ color: {p.ink}; border-bottom: 3px solid {p.accent}; }}
+    QPushButton[kind="turn"]:focus {{ background: {p.hover}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {p.ink2}; }}
+    QPushButton[kind="first"]:disabled {{ background: {p.band}; color: {p.ink2}; }}
+    QCheckBox {{ spacing: 7px; padding: 2px 4px; }}
+    QCheckBox:focus {{ background: {p.hover}; }}
+    QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {p.ink2};
+        border-radius: 3px; background: {p.paper}; }}
+    QCheckBox::indicator:checked {{ background: {p.accent}; border: 1px solid {p.accent}; }}
+    QLineEdit, QSpinBox, QComboBox {{ background: {p.paper}; color: {p.ink}; min-height: 22px;
+        border: 1px solid {p.line}; border-radius: 4px; padding: 2px 6px; }}
+    QLineEdit:focus, QSpinBox:focus, QComboBox:focus {{ border: 2px solid {p.accent};
+        padding: 1px 5px; }}
+    QComboBox::drop-down {{ border: none; width: 22px; }}
+    QComboBox::down-arrow {{ width: 0; height: 0; border-left: 4px solid {p.paper};
+        border-right: 4px solid {p.paper}; border-top: 5px solid {p.ink2}; margin-right: 8px; }}
+    QSpinBox::up-button, QSpinBox::down-button {{ border: none; width: 18px; }}
+    QSpinBox::up-arrow {{ width: 0; height: 0; border-left: 4px solid {p.paper};
+        border-right: 4px solid {p.paper}; border-bottom: 5px solid {p.ink2}; }}
+    QSpinBox::down-arrow {{ width: 0; height: 0; border-left: 4px solid {p.paper};
+        border-right: 4px solid {p.paper}; border-top: 5px solid {p.ink2}; }}
+    QComboBox QAbstractItemView {{ background: {p.panel}; color: {p.ink};
+        selection-background-color: {p.band}; selection-color: {p.ink}; }}
+    QTableWidget {{ background: {p.panel}; gridline-color: {p.line}; border: none;
+        selection-background-color: {p.band}; selection-color: {p.ink}; }}
+    QHeaderView::section {{ background: {p.panel}; color: {p.ink2}; border: none;
+        border-bottom: 1px solid {p.line}; padding: 5px 3px; }}
     QToolButton::menu-indicator {{ image: none; }}
     QScrollArea, QAbstractScrollArea {{ border: none; }}
     QScrollBar:horizontal {{ background: {p.paper}; height: 10px; }}

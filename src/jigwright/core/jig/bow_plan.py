@@ -1,7 +1,8 @@
 """How much bow each note takes and where in the bow it lies (B6).
 
-A plan, not a measurement: the speed of the bow follows the marked loudness (twice the speed is
-about 6 dB louder at one contact point), the way it goes follows the strokes, and what is spent is
+A plan, not a measurement: the bow goes just slowly enough for the middling stroke of the jig to
+fit; inside that its speed follows the marked loudness (twice the speed is about 6 dB louder at one
+contact point), the way it goes follows the strokes, and what is spent is
 taken from the usable hair, which leaves out the last inch at the frog. Where a stroke would need
 more than there is it runs out; where the strokes of one direction spend more than the others give
 back, the bow ends at the wrong end.
@@ -22,6 +23,7 @@ _SPEED: dict[Dynamic, float] = {
     "pp": 0.15, "p": 0.25, "mp": 0.38, "mf": 0.5, "f": 0.75, "ff": 1.0
 }  # fmt: skip
 _EDGE = 0.12
+_SLOWEST = 5.0  # a bow of ten seconds is as slow as a plan takes for granted
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -89,7 +91,7 @@ def plan_bow(
     strokes = _strokes(jig)
     if not strokes:
         return ()
-    per_s = 600.0 / usable_mm
+    per_s = 600.0 / usable_mm / _slowing(jig, strokes)
     at = (0.0 if strokes[0][0] == "down" else 1.0) if start is None else start
     loud: Dynamic = "mf"
     planned = []
@@ -123,6 +125,19 @@ def plan_bow(
             )
         )  # fmt: skip
     return tuple(planned)
+
+
+def _slowing(jig: Jig, strokes: Sequence[tuple[str, list[int]]]) -> float:
+    """How much slower than usual the bow goes so that the middling stroke fits into 600 mm."""
+    loud: Dynamic = "mf"
+    wanted = []
+    for _, members in strokes:
+        total = 0.0
+        for i in members:
+            loud = jig.events[i].dynamic or loud
+            total += _SPEED[loud] * float(jig.events[i].length_beats) * jig.seconds_per_beat
+        wanted.append(total)
+    return min(_SLOWEST, max(1.0, sorted(wanted)[(len(wanted) - 1) // 2]))
 
 
 def _strokes(jig: Jig) -> list[tuple[str, list[int]]]:

@@ -46,9 +46,11 @@ def jig_from_line(
     words = text.replace("(", " ( ").replace(")", " ) ").split()
     if len(words) > MAX_WORDS:
         raise JigError(f"too many words: {len(words)} (at most {MAX_WORDS})")
-    for n, word in enumerate(words, start=1):
+    n = 0
+    for word in words:
         if word == "|":
             continue
+        n += word not in ("(", ")")
         if word == "(":
             if inside:
                 raise JigError(f"word {n}: a bow is already open; close it with )")

@@ -1,50 +1,69 @@
-"""Jigs: choose an exercise or make a scale, see it and hear it."""
+"""Jigs: choose an exercise, make one, write a line or bring in a score; see it and hear it."""
 
 from __future__ import annotations
 
 import uuid
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
-from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import (
-    QComboBox,
-    QFormLayout,
+    QButtonGroup,
+    QCheckBox,
+    QFileDialog,
     QHBoxLayout,
+    QLineEdit,
     QListWidget,
     QListWidgetItem,
+    QMenu,
     QPushButton,
-    QSpinBox,
+    QScrollArea,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from jigwright.core.errors import JigwrightError
-from jigwright.core.jig.model import Jig
-from jigwright.core.jig.scales import make_scale
-from jigwright.core.music.keys import MODES, Key
-from jigwright.core.music.pitch import PitchClass
-from jigwright.services.engraving import engrave_request
-from jigwright.services.jobs import PreviewRequest, RawSound
-from jigwright.services.notation import INK, Engraved
+from jigwright.core.jig.bow_plan import PlannedStroke, plan_bow
+from jigwright.core.jig.derive import (
+    DISPLACEMENTS,
+    as_double_stops,
+    displaced,
+    rebuilt,
+    spot,
+)
+from jigwright.core.jig.draft import renamed
+from jigwright.core.jig.exchange import jig_to_json
+from jigwright.core.jig.fingering import propose_fingering
+from jigwright.core.jig.imported import Imported
+from jigwright.core.jig.line import jig_from_line, jig_to_line
+from jigwright.core.jig.makers import FAMILIES, MAKERS, maker
+from jigwright.core.jig.model import Jig, revise
+from jigwright.services.exchange.scores import SCORE_SUFFIXES, score_bytes
+from jigwright.services.jobs import PreviewRequest, RawSound, ScoreRequest
+from jigwright.ui.painting.bow_plan import paint_bow_plan, plan_height
+from jigwright.ui.printing import print_jig
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import label
+from jigwright.ui.widgets.maker_form import MakerForm
 from jigwright.ui.widgets.painted import Painted
+from jigwright.ui.widgets.score_view import ScoreView
+from jigwright.wording.bow_plan import plan_sentence
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
-from jigwright.wording.notes import class_name
+from jigwright.wording.makers import family_name, key_name, kind_name, maker_name, maker_purpose
+from jigwright.wording.scores import import_summary
 
-_TONICS = ("C", "G", "D", "A", "E", "B", "F#", "F", "Bb", "Eb", "Ab", "Db", "C#", "G#")
+_NEW = "new"
+_PLAN_PX = 150
 
 
 class JigsPlace(QWidget):
-    """A list of jigs and a maker for scales.
+    """Lists of jigs and of exercises on the left, the chosen one in notation on the right.
 
     Signals
     -------
@@ -63,95 +82,157 @@ class JigsPlace(QWidget):
         self._model, self._sound, self._jobs = model, sound, jobs
         self._cache, self._palette = cache, palette
         self._jig: Jig | None = None
-        self._engraved: Engraved | None = None
-        self._list = QListWidget()
-        self._list.setFont(sans(14))
-        self._list.setAccessibleName(tr("Jigs of this studio"))
+        self._from_line = False
+        self._plan: tuple[PlannedStroke, ...] = ()
+        self._list, self._makers = self._named_list(tr("Jigs of this studio")), self._maker_list()
         self._list.currentRowChanged.connect(self._row_chosen)
+        self._makers.currentRowChanged.connect(self._maker_chosen)
         self._title = label("", px=26, old_style=True)
         self._about = label("", px=14, second=True)
-        self._preview = Painted(self._paint_preview, 170)
-        self._preview.setAccessibleName(tr("Score of the jig"))
+        self.score = ScoreView(jobs, palette)
+        self.score.message.connect(self.message)
+        self.score.chosen.connect(self._span_changed)
+        self.form = MakerForm()
+        self.form.changed.connect(self._form_changed)
+        self.line = QLineEdit()
         self._error = label("", px=14)
+        self._plan_words = label("", px=14, second=True)
+        self._plan_picture = Painted(self._paint_plan, 80)
+        self._plan_sheet = QScrollArea()
+        self._plan_sheet.setWidget(self._plan_picture)
+        self._plan_sheet.setWidgetResizable(True)
+        self._plan_sheet.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self._plan_picture.setAccessibleName(tr("Bow plan"))
         self._build()
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(120)
-        self._soon.timeout.connect(self._engrave)
         self.refresh()
+
+    # building -----------------------------------------------------------------------------
+
+    def _named_list(self, name: str) -> QListWidget:
+        made = QListWidget()
+        made.setFont(sans(14))
+        made.setAccessibleName(name)
+        return made
+
+    def _maker_list(self) -> QListWidget:
+        made = self._named_list(tr("Exercises that can be made"))
+        for family in FAMILIES:
+            heading = QListWidgetItem(family_name(family))
+            heading.setFlags(Qt.ItemFlag.NoItemFlags)
+            heading.setFont(sans(13, bold=True))
+            made.addItem(heading)
+            for one in MAKERS:
+                if one.family == family:
+                    item = QListWidgetItem("   " + maker_name(one.id))
+                    item.setData(Qt.ItemDataRole.UserRole, one.id)
+                    item.setToolTip(maker_purpose(one.id))
+                    made.addItem(item)
+        return made
 
     def _build(self) -> None:
         left = QVBoxLayout()
-        left.addWidget(label(tr("Your jigs"), px=21, old_style=True))
-        left.addWidget(self._list, 1)
-        left.addWidget(self._button(tr("Make a new scale"), self._new, first=False))
-        form = QFormLayout()
-        form.setHorizontalSpacing(18)
-        form.setVerticalSpacing(8)
-        form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.FieldsStayAtSizeHint)
-        self._tonic, self._mode, self._instrument = QComboBox(), QComboBox(), QComboBox()
-        for tonic in _TONICS:
-            self._tonic.addItem(class_name(PitchClass.parse(tonic)), tonic)
-        names = (tr("major"), tr("natural minor"), tr("harmonic minor"), tr("melodic minor"))
-        for mode, name in zip(MODES, names, strict=True):
-            self._mode.addItem(name, mode)
-        kinds = {"violin": tr("violin"), "viola": tr("viola"), "cello": tr("cello"),
-                 "bass": tr("double bass")}  # fmt: skip
-        for kind, name in kinds.items():
-            self._instrument.addItem(name, kind)
-        self._octaves, self._slur, self._tempo = QSpinBox(), QSpinBox(), QSpinBox()
-        for spin, low, high, value in ((self._octaves, 1, 3, 1), (self._slur, 1, 16, 1),
-                                       (self._tempo, 30, 240, 72)):  # fmt: skip
-            spin.setRange(low, high)
-            spin.setValue(value)
-        rows = (
-            (tr("Instrument"), self._instrument), (tr("Scale on"), self._tonic),
-            (tr("Kind"), self._mode), (tr("Octaves"), self._octaves),
-            (tr("Notes in a bow"), self._slur), (tr("Notes a minute"), self._tempo),
-        )  # fmt: skip
-        for name, field in rows:
-            field.setMinimumWidth(150)
-            field.setAccessibleName(name)
-            form.addRow(label(name, px=14, second=True, wrap=False), field)
-        for combo in (self._tonic, self._mode, self._instrument):
-            combo.currentIndexChanged.connect(self._form_changed)
-        for spin in (self._octaves, self._slur, self._tempo):
-            spin.valueChanged.connect(self._form_changed)
-        self._form = QWidget()
-        self._form.setLayout(form)
-        buttons = QHBoxLayout()
-        self._use = self._button(tr("Work on this jig"), self._work_on, first=True)
-        self._hear = self._button(tr("Hear it"), self._play, first=False)
-        buttons.addWidget(self._use)
-        buttons.addWidget(self._hear)
-        buttons.addStretch(1)
+        left.setSpacing(8)
+        switch = QHBoxLayout()
+        group = QButtonGroup(self)
+        self._show_yours = self._word(tr("Your jigs"), lambda: self._turn(0))
+        self._show_makers = self._word(tr("Make one"), lambda: self._turn(1))
+        for button in (self._show_yours, self._show_makers):
+            button.setProperty("kind", "turn")
+            button.setCheckable(True)
+            group.addButton(button)
+            switch.addWidget(button)
+        switch.addStretch(1)
+        left.addLayout(switch)
+        self._lists = QStackedWidget()
+        self._lists.addWidget(self._list)
+        self._lists.addWidget(self._makers)
+        left.addWidget(self._lists, 1)
+        left.addWidget(self._button(tr("Write a line of notes"), self._write_line))
+        left.addWidget(self._button(tr("Bring in a score …"), self._choose_score))
+        self._line_box = self._make_line_box()
         right = QVBoxLayout()
-        right.setSpacing(10)
-        for part in (self._title, self._about, self._preview, self._form, self._error):
-            right.addWidget(part)
-        right.addLayout(buttons)
+        right.setSpacing(8)
+        right.addWidget(self._title)
+        right.addWidget(self._about)
+        right.addWidget(self.form)
+        right.addWidget(self._line_box)
+        right.addWidget(self.score, 3)
+        right.addWidget(self._error)
+        right.addLayout(self._make_buttons())
+        right.addWidget(self._plan_words)
+        right.addWidget(self._plan_sheet, 2)
         right.addStretch(1)
         row = QHBoxLayout(self)
-        row.setContentsMargins(24, 18, 24, 18)
-        row.setSpacing(28)
+        row.setContentsMargins(24, 16, 24, 16)
+        row.setSpacing(26)
         row.addLayout(left, 3)
-        row.addLayout(right, 9)
+        row.addLayout(right, 10)
 
-    def _button(self, text: str, run: Callable[[], None], *, first: bool) -> QPushButton:
+    def _make_line_box(self) -> QWidget:
+        box = QWidget()
+        column = QVBoxLayout(box)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        self.line.setFont(sans(16))
+        self.line.setAccessibleName(tr("Notes of the line"))
+        self.line.setPlaceholderText("(D4 E4) F#4 G4:2 r:1 G3+B4 A4!2")
+        self.line.textChanged.connect(self._line_changed)
+        column.addWidget(self.line)
+        column.addWidget(
+            label(
+                tr(
+                    "Names are sounding notes. :1/2 sets the length in beats, ( ) is one bow, "
+                    "+ sounds together, r rests, !2 is a finger, a dot after a note lifts the bow."
+                ),
+                px=13,
+                second=True,
+            )
+        )
+        return box
+
+    def _make_buttons(self) -> QHBoxLayout:
+        buttons = QHBoxLayout()
+        self._use = self._button(tr("Work on this jig"), self._work_on, first=True)
+        self._hear = self._button(tr("Hear it"), self._play)
+        self._drone = QCheckBox(tr("with drone"))
+        self._click = QCheckBox(tr("with click"))
+        self._more = self._button(tr("More"), self._menu)
+        for widget in (self._use, self._hear, self._drone, self._click, self._more):
+            buttons.addWidget(widget)
+            widget.setFont(sans(14, bold=widget is self._use))
+        buttons.addStretch(1)
+        return buttons
+
+    def _button(self, text: str, run: Callable[[], None], *, first: bool = False) -> QPushButton:
         button = QPushButton(text)
         button.setProperty("kind", "first" if first else "second")
         button.setFont(sans(14, bold=first))
         button.clicked.connect(lambda: run())
         return button
 
+    def _word(self, text: str, run: Callable[[], None]) -> QPushButton:
+        button = QPushButton(text)
+        button.setProperty("kind", "word")
+        button.setFont(sans(16, bold=True))
+        button.clicked.connect(lambda: run())
+        return button
+
+    # showing ------------------------------------------------------------------------------
+
+    @property
+    def jig(self) -> Jig | None:
+        """The jig on the right."""
+        return self._jig
+
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
         self._palette = palette
-        self._preview.update()
+        self.score.set_palette(palette)
+        self._plan_picture.update()
 
     def close_down(self) -> None:
         """Stop waiting work; the studio may close."""
-        self._soon.stop()
+        self.score.close_down()
 
     def refresh(self) -> None:
         """Read the list anew and show the current jig."""
@@ -166,107 +247,275 @@ class JigsPlace(QWidget):
                 chosen = i
         self._list.blockSignals(False)
         if self._list.count():
+            self._turn(0)
             self._list.setCurrentRow(chosen)
             self._row_chosen(chosen)
         else:
-            self._new()
+            self.make("scale")
+
+    def _turn(self, side: int) -> None:
+        self._lists.setCurrentIndex(side)
+        (self._show_makers if side else self._show_yours).setChecked(True)
+        if side and self._makers.currentRow() < 0:
+            self.make("scale")
+        elif side:
+            self._maker_chosen(self._makers.currentRow())
+        elif self._list.count():
+            self._row_chosen(max(0, self._list.currentRow()))
+
+    def make(self, maker_id: str) -> None:
+        """Begin to make an exercise."""
+        if self._lists.currentIndex() != 1:
+            self._lists.setCurrentIndex(1)
+            self._show_makers.setChecked(True)
+        for row in range(self._makers.count()):
+            item = self._makers.item(row)
+            if item is not None and item.data(Qt.ItemDataRole.UserRole) == maker_id:
+                if self._makers.currentRow() == row:
+                    self._maker_chosen(row)
+                self._makers.setCurrentRow(row)
+                return
 
     def _row_chosen(self, row: int) -> None:
         item = self._list.item(row)
-        if item is None:
+        if item is None or self._lists.currentIndex() != 0:
             return
-        self._form.hide()
-        self._error.setText("")
-        self._use.setText(tr("Work on this jig"))
+        self._mode(form=False, line=False)
         self._show(item.data(Qt.ItemDataRole.UserRole))
 
-    def _new(self) -> None:
+    def _maker_chosen(self, row: int) -> None:
+        item = self._makers.item(row)
+        maker_id = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+        if maker_id is None or self._lists.currentIndex() != 1:
+            return
+        self._mode(form=True, line=False)
+        if self.form.maker is None:
+            kind = self._model.owned.kind if self._model.owned else "violin"
+            self.form.set_instrument(kind)
+        self.form.set_maker(maker(maker_id))
+
+    def _mode(self, *, form: bool, line: bool) -> None:
+        self.form.setVisible(form)
+        self._line_box.setVisible(line)
+        self._from_line = line
+        self._use.setText(tr("Keep and work on it") if form or line else tr("Work on this jig"))
+
+    def _write_line(self) -> None:
         self._list.clearSelection()
-        self._form.show()
-        self._use.setText(tr("Keep and work on it"))
-        kind = self._model.owned.kind if self._model.owned else "violin"
-        self._instrument.setCurrentIndex(max(0, self._instrument.findData(kind)))
-        self._form_changed()
-        self._tonic.setFocus()
+        text = jig_to_line(self._jig) if self._jig is not None else ""
+        self._mode(form=False, line=True)
+        self.line.setText(text)
+        self._line_changed()
+        self.line.setFocus()
 
     def _form_changed(self) -> None:
-        if not self._form.isVisibleTo(self):
-            return
-        key = Key(PitchClass.parse(self._tonic.currentData()), self._mode.currentData())
-        title = tr("{tonic} {mode}").format(
-            tonic=class_name(key.tonic), mode=self._mode.currentText()
-        )
-        if self._octaves.value() > 1:
-            title += ", " + tr("{n} octaves").format(n=self._octaves.value())
-        if self._slur.value() > 1:
-            title += ", " + tr("{n} in a bow").format(n=self._slur.value())
+        if self.form.isVisibleTo(self):
+            self._try(lambda: self.form.make(_NEW))
+
+    def _line_changed(self) -> None:
+        if self._from_line:
+            self._try(self._lined)
+
+    def _lined(self) -> Jig:
+        base = self._jig
+        kind = self._model.owned.kind if self._model.owned else "violin"
+        made = jig_from_line(
+            self.line.text(), jig_id=_NEW, instrument_id=base.instrument_id if base else kind,
+            title=tr("Line of notes"), key=base.key if base else None,
+            tempo_bpm=base.tempo_bpm if base else 60.0,
+        )  # fmt: skip
+        return propose_fingering(made)
+
+    def _try(self, make: Callable[[], Jig]) -> None:
         try:
-            jig = make_scale(
-                jig_id="new", instrument_id=self._instrument.currentData(), key=key,
-                octaves=self._octaves.value(), slur=self._slur.value(),
-                tempo_bpm=float(self._tempo.value()), title=title,
-            )  # fmt: skip
+            jig = make()
         except JigwrightError as error:
             self._error.setText(error_sentence(error))
             self._use.setEnabled(False)
             return
-        self._error.setText("")
-        self._use.setEnabled(True)
         self._show(jig)
 
     def _show(self, jig: Jig) -> None:
         self._jig = jig
+        self._error.setText("")
+        self._use.setEnabled(True)
         self._title.setText(jig.title)
-        kinds = {"violin": tr("violin"), "viola": tr("viola"), "cello": tr("cello"),
-                 "bass": tr("double bass")}  # fmt: skip
         seconds = float(jig.length_beats) * jig.seconds_per_beat
-        self._about.setText(
-            tr("{n} notes for {kind}, {bpm} a minute, about {s} seconds").format(
-                n=len(jig.events),
-                kind=kinds[jig.instrument_id],
-                bpm=round(jig.tempo_bpm),
-                s=round(seconds),
-            )
-        )
-        self._soon.start()
+        about = tr("{n} notes for {kind}, {bpm} a minute, about {s} seconds").format(
+            n=len(jig.events), kind=kind_name(jig.instrument_id), bpm=round(jig.tempo_bpm),
+            s=round(seconds),
+        )  # fmt: skip
+        if self.form.isVisibleTo(self) and self.form.maker is not None:
+            about = maker_purpose(self.form.maker.id) + "  " + about
+        self._about.setText(about)
+        self._drone.setToolTip(tr("Drone on {key}").format(key=key_name(jig.key)))
+        self.score.show_jig(jig)
+        self._plan = plan_bow(jig)
+        self._plan_words.setText(plan_sentence(self._plan))
+        height = round(plan_height(self._plan))
+        self._plan_picture.setFixedHeight(height)
+        self._plan_sheet.setMaximumHeight(height)
+        self._plan_sheet.setMinimumHeight(min(_PLAN_PX, height))
+        self._plan_sheet.setVisible(bool(self._plan))
+        self._plan_picture.update()
 
-    def _engrave(self) -> None:
+    def _span_changed(self) -> None:
+        span = self.score.span
+        if span is None or self._jig is None:
+            self._use.setText(self._use.text())
+            return
+        bar = self._jig.bar_of(self._jig.events[span[0]])[0]
+        n = span[1] - span[0] + 1
+        self._about.setText(tr("{n} notes chosen, from bar {bar}").format(n=n, bar=bar))
+
+    def _paint_plan(self, painter: QPainter, rect: QRectF) -> None:
+        paint_bow_plan(painter, rect, self._plan, self._palette)
+
+    # doing --------------------------------------------------------------------------------
+
+    def _menu(self) -> None:
+        menu = QMenu(self)
+        chosen = self.score.span is not None
+        rows: tuple[tuple[str, Callable[[], None], bool], ...] = (
+            (tr("Make the chosen notes a spot of their own"), self._spot, chosen),
+            (tr("Take the chosen notes apart and rebuild them"), self._rebuild, chosen),
+            (tr("Move the beat through it"), self._displace, True),
+            (tr("Sound neighbouring notes together"), self._double, True),
+            (tr("Propose fingers anew"), self._finger, True),
+            (tr("Save as a score file …"), self._export, True),
+            (tr("Print or save as PDF …"), self._print, True),
+        )
+        for text, run, possible in rows:
+            action = menu.addAction(text)
+            if action is not None:
+                action.setEnabled(possible and self._jig is not None)
+                action.triggered.connect(lambda _=False, r=run: self._safely(r))
+        menu.exec(self._more.mapToGlobal(self._more.rect().bottomLeft()))
+
+    def _safely(self, run: Callable[[], None]) -> None:
+        try:
+            run()
+        except JigwrightError as error:
+            self.message.emit(error_sentence(error))
+        except OSError as error:
+            self.message.emit(error_sentence(error))
+
+    def keep(self, jigs: list[Jig], said: str) -> None:
+        """Keep new jigs, show the first and say so."""
+        for jig in jigs:
+            self._model.studio.add_jig(jig, utc=utc_now())
+        self._model.set_jig(jigs[0])
+        self.refresh()
+        self.message.emit(said)
+
+    def _spot(self) -> None:
+        jig, span = self._jig, self.score.span
+        if jig is None or span is None:
+            return
+        bar = jig.bar_of(jig.events[span[0]])[0]
+        title = tr("{title}: spot in bar {bar}").format(title=jig.title, bar=bar)
+        made = spot(jig, *span, jig_id=_fresh(), title=title)
+        self.keep([made], tr("The spot is a jig now."))
+
+    def _rebuild(self) -> None:
+        jig, span = self._jig, self.score.span
+        if jig is None or span is None:
+            return
+        made = rebuilt(jig, *span, jig_id=_fresh(), titles=[
+            tr("{title}: step {n}").format(title=jig.title, n=k + 1) for k in range(40)
+        ])  # fmt: skip
+        self.keep(made[:12], tr("{n} small steps were made.").format(n=len(made[:12])))
+
+    def _displace(self) -> None:
+        jig = self._jig
+        if jig is None:
+            return
+        made = [
+            displaced(jig, k, jig_id=_fresh(), title=tr("{title}: {n} before the beat").format(
+                title=jig.title, n=k))
+            for k in DISPLACEMENTS if k < len(jig.events)
+        ]  # fmt: skip
+        self.keep(made, tr("The beat was moved {n} ways.").format(n=len(made)))
+
+    def _double(self) -> None:
+        if self._jig is not None:
+            title = tr("{title}: as double stops").format(title=self._jig.title)
+            made = as_double_stops(self._jig, jig_id=_fresh(), title=title)
+            self.keep([made], tr("Neighbouring notes sound together now."))
+
+    def _finger(self) -> None:
         if self._jig is None:
             return
-        request = engrave_request(
-            self._jig, scale=50, target_width=float(max(300, self._preview.width() - 20))
+        jig = propose_fingering(self._jig, keep_given=False)
+        if jig.id == _NEW:
+            self._show(jig)
+        else:
+            self.keep([revise(jig)], tr("Fingers were proposed anew."))
+
+    def _export(self) -> None:
+        if self._jig is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Save as a score file"), f"{self._jig.title}.musicxml",
+            tr("Scores") + " (*.musicxml *.mid *.json)",
+        )  # fmt: skip
+        if name:
+            self.export_to(Path(name))
+
+    def export_to(self, path: Path) -> None:
+        """Write the jig to a file, complete or not at all."""
+        assert self._jig is not None
+        if not path.suffix:
+            path = path.with_suffix(".musicxml")
+        content = score_bytes(self._jig, path.suffix)
+        part = path.with_name(f".{path.name}.part")
+        part.write_bytes(content)
+        part.replace(path)
+        self.message.emit(tr("Saved as {name}.").format(name=path.name))
+
+    def _print(self) -> None:
+        if self._jig is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Save as PDF"), f"{self._jig.title}.pdf", "PDF (*.pdf)"
         )
+        if name:
+            print_jig(self._jobs, self._jig, Path(name), said=self.message.emit)
 
-        def done(engraved: Engraved) -> None:
-            self._engraved = engraved
-            self._preview.update()
+    def _choose_score(self) -> None:
+        pattern = " ".join(f"*{s}" for s in SCORE_SUFFIXES)
+        name, _ = QFileDialog.getOpenFileName(
+            self, tr("Bring in a score"), "", tr("Scores") + f" ({pattern})"
+        )
+        if name:
+            self.bring_in(Path(name))
 
+    def bring_in(self, path: Path, i_part: int | None = None) -> None:
+        """Read a score in the worker; ask before keeping one that broke off."""
+        request = ScoreRequest(path=path, jig_id=_fresh(), i_part=i_part)
         self._jobs.run(
-            "engrave", request, done=done,
-            failed=lambda e: self.message.emit(error_sentence(e)), key="jig-score",
+            "read_score", request, done=self._brought_in,
+            failed=lambda e: self.message.emit(error_sentence(e)), key="score-file",
         )  # fmt: skip
 
-    def _paint_preview(self, painter: QPainter, rect: QRectF) -> None:
-        painter.fillRect(rect, self._palette.color("paper"))
-        if self._engraved is None:
+    def _brought_in(self, got: Imported) -> None:
+        jig = renamed(got.jig, _fresh()) if got.jig.id == _NEW else got.jig
+        jig = propose_fingering(jig)
+        said = import_summary(got)
+        if got.broken_at is not None:
+            self._mode(form=False, line=False)
+            self._use.setText(tr("Keep what could be read"))
+            self._show(renamed(jig, _NEW))
+            self._error.setText(said)
             return
-        e = self._engraved
-        scale = min(1.0, (rect.width() - 16) / e.width, (rect.height() - 8) / e.height)
-        svg = QSvgRenderer(QByteArray(e.svg.replace(INK, self._palette.ink).encode()))
-        width, height = e.width * scale, e.height * scale
-        top = rect.center().y() - 0.5 * height
-        svg.render(painter, QRectF(rect.left() + 8, top, width, height))
-
-    def resizeEvent(self, event: object) -> None:  # noqa: N802, ARG002
-        """Engrave anew for the width."""
-        self._soon.start()
+        self.keep([jig], said)
 
     def _work_on(self) -> None:
-        if self._jig is None:
-            return
         jig = self._jig
-        if jig.id == "new":
-            jig = _with_id(jig, f"jig-{uuid.uuid4().hex[:12]}")
+        if jig is None:
+            return
+        if jig.id == _NEW:
+            jig = renamed(jig, _fresh())
             try:
                 self._model.studio.add_jig(jig, utc=utc_now())
             except JigwrightError as error:
@@ -282,7 +531,8 @@ class JigsPlace(QWidget):
         self._cache.mkdir(parents=True, exist_ok=True)
         request = PreviewRequest(
             jig=self._jig, a4_hz=self._model.context().a4_hz, reference=self._jig.reference,
-            to=self._cache / "preview.f32",
+            to=self._cache / "preview.f32", drone=self._drone.isChecked(),
+            click=self._click.isChecked(),
         )  # fmt: skip
 
         def done(sound: RawSound) -> None:
@@ -294,13 +544,10 @@ class JigsPlace(QWidget):
             failed=lambda e: self.message.emit(error_sentence(e)), key="preview",
         )  # fmt: skip
 
+    def text_of_jig(self) -> str:
+        """The jig as its own file format, for tests and the clipboard."""
+        return jig_to_json(self._jig) if self._jig is not None else ""
 
-def _with_id(jig: Jig, jig_id: str) -> Jig:
-    events = tuple(
-        replace(
-            e, id=f"{jig_id}.e{i}",
-            heads=tuple(replace(h, id=f"{jig_id}.n{i}.{k}") for k, h in enumerate(e.heads)),
-        )
-        for i, e in enumerate(jig.events)
-    )  # fmt: skip
-    return replace(jig, id=jig_id, events=events)
+
+def _fresh() -> str:
+    return f"jig-{uuid.uuid4().hex[:12]}"

@@ -137,24 +137,28 @@ def shifts(setting: Setting) -> Jig:
     strings = setting.open_strings
     s = min(setting.number(_ON_STRING), len(strings)) - 1
     low, high = (int(v) for v in setting.word(_SIZE).split("-"))
-    steps = (0, 2, 4, 5, 7, 9, 11, 12)
-    guide_up, fingers = steps[high - low], (1, 1, 3)
-    first = strings[s].midi + 2
-    sharps = setting.key.fifths
-    departure = Pitch.from_midi(first, fifths=sharps)
-    guide = Pitch.from_midi(first + guide_up, fifths=sharps)
-    above = 3 if setting.instrument_id in ("violin", "viola") else 2
-    arrival = Pitch.from_midi(first + guide_up + above, fifths=sharps)
-    finger = 3 if setting.instrument_id != "bass" else 4
+    departure = _in_key(setting, strings[s], 1)
+    guide = _in_key(setting, strings[s], 1 + high - low)
+    upper = setting.instrument_id in ("violin", "viola")
+    arrival = _in_key(setting, strings[s], 1 + high - low + (2 if upper else 1))
+    finger = 3 if upper else 4 if arrival.midi - guide.midi > 1 else 2
     glide = setting.word(_GLIDE) == "slow"
     for _ in range(4):
-        d.note(departure, 1, strings=(s,), fingers=(fingers[0],))
+        d.note(departure, 1, strings=(s,), fingers=(1,))
         d.note(guide, 1, slurred=True, strings=(s,), fingers=(1,), glide=glide)
         d.note(arrival, 2, slurred=True, strings=(s,), fingers=(finger,))
     for _ in range(4):
         d.note(departure, 2, strings=(s,), fingers=(1,))
         d.note(arrival, 2, slurred=True, strings=(s,), fingers=(finger,), glide=glide)
     return setting.finish(d)
+
+
+def _in_key(setting: Setting, string: Pitch, letters: int) -> Pitch:
+    """The note of the key so many letters above an open string."""
+    degrees = {c.step: c for c in setting.key.degrees()}
+    wanted = string.diatonic + letters
+    step = "CDEFGAB"[wanted % 7]
+    return Pitch(step, degrees[step].alter, wanted // 7)
 
 
 MAKERS: tuple[Maker, ...] = (

@@ -1,0 +1,217 @@
+"""Jigs are made, written, brought in, derived and exported; Tables answer to the instrument."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QComboBox, QSpinBox
+from pytestqt.qtbot import QtBot
+
+from jigwright.audio.output import RecordingOutput
+from jigwright.core.jig.exchange import jig_from_json
+from jigwright.core.jig.makers import MAKERS
+from jigwright.services.exchange.scores import score_bytes
+from jigwright.ui.main_window import MainWindow
+
+
+@pytest.fixture
+def jigs(window: MainWindow):
+    window.go("jigs")
+    return window.jigs
+
+
+def set_field(jigs, name: str, value) -> None:
+    field = jigs.form.fields[name]
+    if isinstance(field, QComboBox):
+        field.setCurrentIndex(field.findData(value))
+    else:
+        assert isinstance(field, QSpinBox)
+        field.setValue(value)
+
+
+def test_an_exercise_is_made_seen_heard_and_kept(
+    qtbot: QtBot, window: MainWindow, jigs, output: RecordingOutput
+) -> None:
+    jigs.make("double_scale")
+    set_field(jigs, "interval", "sixths")
+    assert jigs._title.text() == "Double-stop scale, D major, sixths"
+    qtbot.waitUntil(lambda: jigs.score.engraved is not None, timeout=20_000)
+    jigs._drone.setChecked(True)
+    jigs._play()
+    qtbot.waitUntil(lambda: len(output.played) == 1, timeout=30_000)
+    with qtbot.waitSignal(jigs.chosen):
+        jigs._work_on()
+    assert window.model.jig is not None
+    assert window.model.jig.id.startswith("jig-")
+    assert len(window.model.jig.events[0].heads) == 2
+
+
+@pytest.mark.parametrize("kind", ["violin", "bass"])
+def test_every_exercise_can_be_chosen_by_keyboard(qtbot: QtBot, jigs, kind: str) -> None:
+    jigs._turn(1)
+    jigs.form.set_instrument(kind)
+    seen = set()
+    jigs._makers.setFocus()
+    jigs._makers.setCurrentRow(0)
+    qtbot.keyClick(jigs._makers, Qt.Key.Key_Down)
+    for _ in range(jigs._makers.count()):
+        seen.add(jigs.form.maker.id)
+        assert jigs._title.text()
+        assert jigs._error.text() or jigs.jig.instrument_id == kind
+        qtbot.keyClick(jigs._makers, Qt.Key.Key_Down)
+    assert len(seen) >= len(MAKERS) - 1
+    assert {"shifts", "even_run"} <= seen
+
+
+def test_what_cannot_be_played_is_said_and_not_kept(jigs) -> None:
+    jigs.make("scale")
+    set_field(jigs, "octaves", 4)
+    jigs.form.set_instrument("bass")
+    assert "range" in jigs._error.text()
+    assert not jigs._use.isEnabled()
+    set_field(jigs, "octaves", 1)
+    assert jigs._error.text() == ""
+    assert jigs._use.isEnabled()
+
+
+def test_a_line_of_notes_is_a_jig_and_its_mistakes_are_named(qtbot: QtBot, jigs, window) -> None:
+    jigs._write_line()
+    jigs.line.setText("(D4 E4) F#4:2 H")
+    assert "word 4" in jigs._error.text()
+    jigs.line.setText("(D4 E4) F#4:2 r:1 G3+B4")
+    assert len(jigs.jig.events) == 4
+    with qtbot.waitSignal(jigs.chosen):
+        jigs._work_on()
+    assert [len(e.heads) for e in window.model.jig.events] == [1, 1, 1, 2]
+
+
+def test_a_chosen_span_becomes_a_spot_that_shares_its_notes(qtbot: QtBot, jigs, window) -> None:
+    before = jigs.jig
+    qtbot.waitUntil(lambda: jigs.score.engraved is not None, timeout=20_000)
+    qtbot.keyClick(jigs.score, Qt.Key.Key_Right)
+    qtbot.keyClick(jigs.score, Qt.Key.Key_Right)
+    qtbot.keyClick(jigs.score, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert jigs.score.span == (1, 2)
+    jigs._spot()
+    made = window.model.jig
+    assert made.derived_from == (before.id, before.revision)
+    assert [e.heads[0].id for e in made.events] == [e.heads[0].id for e in before.events[1:3]]
+
+
+def test_a_click_on_a_notehead_chooses_it(qtbot: QtBot, jigs) -> None:
+    qtbot.waitUntil(lambda: jigs.score.engraved is not None, timeout=20_000)
+    qtbot.wait(80)
+    head = jigs.score.engraved.heads[4]
+    scale = jigs.score._factor()
+    at = [round(14 + (head.x + 0.5 * head.width) * scale), round(14 + head.y * scale)]
+    from PyQt6.QtCore import QPoint
+
+    qtbot.mouseClick(jigs.score._page, Qt.MouseButton.LeftButton, pos=QPoint(*at))
+    assert jigs.score.span == (4, 4)
+    assert "1 notes chosen" in jigs._about.text()
+
+
+def test_derived_exercises_are_kept_in_the_order_of_practice(jigs, window) -> None:
+    n = len(window.model.studio.jigs())
+    jigs._displace()
+    assert len(window.model.studio.jigs()) == n + 4
+    jigs._list.setCurrentRow(0)
+    jigs.score.choose(0, 3)
+    jigs._rebuild()
+    assert len(window.model.studio.jigs()) > n + 6
+
+
+@pytest.mark.parametrize("suffix", [".musicxml", ".mid", ".json"])
+def test_scores_go_out_and_come_back(
+    qtbot: QtBot, jigs, window, tmp_path: Path, suffix: str
+) -> None:
+    first = jigs.jig
+    path = tmp_path / f"out{suffix}"
+    jigs.export_to(path)
+    n = len(window.model.studio.jigs())
+    jigs.bring_in(path)
+    if suffix == ".json":
+        qtbot.waitUntil(lambda: "read" in window._message.text(), timeout=20_000)
+    else:
+        qtbot.waitUntil(lambda: len(window.model.studio.jigs()) == n + 1, timeout=20_000)
+    pitches = [[h.pitch.midi for h in e.heads] for e in window.model.jig.events]
+    assert pitches == [[h.pitch.midi for h in e.heads] for e in first.events]
+
+
+def test_a_score_that_breaks_off_is_shown_but_not_kept_unasked(
+    qtbot: QtBot, jigs, window, tmp_path: Path
+) -> None:
+    path = tmp_path / "broken.musicxml"
+    text = score_bytes(jigs.jig, ".musicxml").decode()
+    head, _, rest = text.partition('<measure number="2"')
+    path.write_text(head + '<measure number="2"' + rest.replace("<step>C", "<step>X"))
+    n = len(window.model.studio.jigs())
+    jigs.bring_in(path)
+    qtbot.waitUntil(lambda: "could not be read" in jigs._error.text(), timeout=20_000)
+    assert len(window.model.studio.jigs()) == n
+    with qtbot.waitSignal(jigs.chosen):
+        jigs._work_on()
+    assert len(window.model.studio.jigs()) == n + 1
+
+
+def test_bad_scores_are_refused_in_words(qtbot: QtBot, jigs, window, tmp_path: Path) -> None:
+    path = tmp_path / "page.xml"
+    path.write_text("<html/>")
+    jigs.bring_in(path)
+    qtbot.waitUntil(lambda: "not a score" in window._message.text(), timeout=20_000)
+
+
+def test_a_jig_is_printed(qtbot: QtBot, jigs, window, tmp_path: Path) -> None:
+    from jigwright.ui.printing import print_jig
+
+    path = tmp_path / "page.pdf"
+    print_jig(window.jobs, jigs.jig, path, said=window.say)
+    qtbot.waitUntil(path.exists, timeout=20_000)
+    assert path.read_bytes().startswith(b"%PDF")
+    assert not list(tmp_path.glob(".*.part"))
+    assert jig_from_json(jigs.text_of_jig()) == jigs.jig
+
+
+def cell(window: MainWindow, row: int, column: int) -> str:
+    item = window.tables.table.item(row, column)
+    return item.text() if item is not None else ""
+
+
+def test_tables_follow_instrument_and_tonic_and_can_be_heard(
+    qtbot: QtBot, window: MainWindow, output: RecordingOutput, tmp_path: Path
+) -> None:
+    window.go("tables")
+    tables = window.tables
+    rows = {cell(window, r, 0): r for r in range(tables.table.rowCount())}
+    assert cell(window, rows["F♯4"], 3) == "−16 c"  # pure third over D, D a pure fifth below A
+    assert cell(window, rows["F♯4"], 2) == "+6 c"  # Pythagorean, from A
+    for i in range(5):
+        tables.turn(i)
+        assert tables.table.rowCount() > 3
+        tables.hear(0, 0)
+        tables.copy()
+        assert QApplication.clipboard().text().count("\n") == tables.table.rowCount()
+        tables.write_pdf(tmp_path / f"{i}.pdf")
+        assert (tmp_path / f"{i}.pdf").stat().st_size > 1000
+    assert len(output.played) == 5
+
+
+def test_millimetres_shrink_and_follow_the_string_length(window: MainWindow) -> None:
+    tables = window.tables
+    tables.turn(1)
+    steps = [float(cell(window, r, 2).split()[0]) for r in range(24)]
+    assert steps == sorted(steps, reverse=True)
+    octave = float(cell(window, 11, 1).split()[0])
+    assert octave == pytest.approx(328 / 2, abs=0.1)
+    tables._kind.setCurrentIndex(tables._kind.findData("cello"))
+    assert float(cell(window, 11, 1).split()[0]) == pytest.approx(345, abs=0.1)
+
+
+def test_conflicts_are_only_those_that_are_computed(window: MainWindow) -> None:
+    window.tables.turn(4)
+    rows = [(cell(window, r, 0), cell(window, r, 1), cell(window, r, 2))
+            for r in range(window.tables.table.rowCount())]  # fmt: skip
+    between_g_and_d = [r for r in rows if "G3" in r[1] + r[2] and "D4" in r[1] + r[2]]
+    assert not any(r[0].startswith("B") for r in between_g_and_d)
