@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.errors import AudioError
 from jigwright.services.jobs import (
     DecodeRequest,
     HearRequest,
@@ -18,7 +19,8 @@ from jigwright.services.jobs import (
     ScoreRequest,
 )
 from jigwright.services.notation import Engraved, EngraveRequest
-from jigwright.services.ports import Progress
+from jigwright.services.ports import Progress, SoundFiles
+from jigwright.services.recording import CutRequest, CutTake, InputDevice
 
 
 def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
@@ -65,6 +67,30 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
             i_part=request.i_part,
         )  # fmt: skip
 
+    def cut_take(request: CutRequest, progress: Progress) -> CutTake:
+        from jigwright.audio.wav_stream import read_span
+        from jigwright.core.music.instruments import instrument
+        from jigwright.core.music.references import pure_strings
+        from jigwright.core.sound.drone import remove_drone
+        from jigwright.core.sound.intake import choose_signal
+        from jigwright.core.sound.listen import hear as hear_signal
+
+        samples, rate_hz = read_span(request.path, request.start_s, request.stop_s)
+        _write_checked(files, request.to, samples, rate_hz)
+        if request.drone_hz:
+            samples = remove_drone(samples, rate_hz, request.drone_hz)
+        open_hz = tuple(pure_strings(request.strings, request.a4_hz).values())
+        heard = hear_signal(
+            choose_signal(samples[:, None], rate_hz), instrument(request.instrument_id),
+            lowest_open_hz=min(open_hz), open_hz=open_hz, progress=progress,
+        )  # fmt: skip
+        return CutTake(path=request.to, heard=heard, seconds=len(samples) / rate_hz)
+
+    def list_inputs(_request: None, _progress: Progress) -> tuple[InputDevice, ...]:
+        from jigwright.audio.capture import list_inputs as listed
+
+        return listed()
+
     def engrave_pages(request: PagesRequest, _progress: Progress) -> tuple[str, ...]:
         return engraver.pages(request.engrave, request.page_height)
 
@@ -73,8 +99,21 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
 
     return {
         "hear": hear, "engrave": engrave, "engrave_pages": engrave_pages, "decode": decode,
-        "preview": preview, "read_score": read_score, "warm": warm,
+        "preview": preview, "read_score": read_score, "cut_take": cut_take,
+        "list_inputs": list_inputs, "warm": warm,
     }  # fmt: skip
+
+
+def _write_checked(files: SoundFiles, to: Path, samples: NDArray[np.float32], rate_hz: int) -> None:
+    """Write 24-bit FLAC and decode it again before anything relies on it."""
+    files.write_wav(to, np.clip(samples, -1.0, 1.0 - 2.0**-23), rate_hz)
+    again, rate = files.read(to)
+    same = rate == rate_hz and again.shape[0] == len(samples)
+    if not same or float(np.max(np.abs(again[:, 0] - np.clip(samples, -1.0, 1.0)), initial=0.0)) > (
+        2.0**-22
+    ):
+        to.unlink(missing_ok=True)
+        raise AudioError("unreadable", "the take could not be written faithfully")
 
 
 def _company(request: PreviewRequest, n_samples: int, first_s: float) -> NDArray[np.float32]:

@@ -1,0 +1,74 @@
+"""Listening while the player plays: notes, the place in the jig, takes that begin and end."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.gate import TakeGate
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.references import pure_strings
+from jigwright.core.sound.heard import Segment
+from jigwright.core.sound.live import LiveEar
+from jigwright.core.values import Floats
+from jigwright.services.recording import EarRequest, EarSays
+
+_MOST_NOTES = 400
+
+
+class Ear:
+    """Turns blocks of a recording into what the Stand shows.
+
+    Parameters
+    ----------
+    request : EarRequest
+    rate_hz : int
+    """
+
+    def __init__(self, request: EarRequest, rate_hz: int) -> None:
+        strings = pure_strings(request.strings, request.a4_hz)
+        self._ear = LiveEar(instrument(request.instrument_id), rate_hz, min(strings.values()))
+        self._request = request
+        self._gate = TakeGate()
+        self._notes: list[Segment] = []
+        self._i_event: int | None = None
+
+    @property
+    def delay_s(self) -> float:
+        """Age of a frame when it is said."""
+        return self._ear.delay_s
+
+    def hear(self, block: Floats) -> EarSays:
+        """Take a block of any length."""
+        heeded = self._ear.push(np.asarray(block, dtype=np.float64))
+        take: tuple[float, float] | None = None
+        if heeded.notes:
+            self._notes += heeded.notes
+            self._notes = self._notes[-_MOST_NOTES:]
+            self._follow()
+        for frame in heeded.frames:
+            state = self._gate.hear(frame, last_note_heard=self._is_last())
+            if state == "ended":
+                take = (self._gate.start_s, self._gate.end_s)
+                self._gate = TakeGate()
+                self._notes, self._i_event = [], None
+        return EarSays(
+            frames=heeded.frames, notes=heeded.notes, i_event=self._i_event, take=take,
+            playing=self._gate.state == "playing",
+        )  # fmt: skip
+
+    def _is_last(self) -> bool:
+        jig = self._request.jig
+        return jig is not None and self._i_event == len(jig.events) - 1
+
+    def _follow(self) -> None:
+        jig = self._request.jig
+        if jig is None:
+            return
+        lined = line_up(self._notes, jig, a4_hz=self._request.a4_hz, params=FollowParams())
+        last = max(
+            (n for n in lined.notes if n.segments and n.i_event is not None),
+            key=lambda n: n.segments[-1],
+            default=None,
+        )
+        self._i_event = last.i_event if last is not None else None

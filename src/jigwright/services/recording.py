@@ -1,0 +1,161 @@
+"""Values of recording: what to capture, what comes back, what the ear says."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.sound.heard import Heard, Segment
+from jigwright.core.sound.live import Now
+
+RATE_HZ = 48_000
+SIMULATED = "simulated"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class InputDevice:
+    """Something to record from.
+
+    Parameters
+    ----------
+    id : str
+        ``simulated``, or the sound server's name of the source; empty for the default.
+    name : str
+        For people.
+    """
+
+    id: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CaptureRequest:
+    """Record into a growing file.
+
+    Parameters
+    ----------
+    device_id : str
+    to : Path
+        A file that does not exist yet.
+    rate_hz : int
+    play_raw : Path or None
+        For the simulated player: raw float32 samples to hand over in real time.
+    speed : float
+        1 is real time; the simulated player may hurry in tests.
+    """
+
+    device_id: str
+    to: Path
+    rate_hz: int = RATE_HZ
+    play_raw: Path | None = None
+    speed: float = 1.0
+
+
+CaptureTrouble = Literal["no_device", "lost_device", "disk_full", "disk", "failed"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CaptureState:
+    """How the recording goes.
+
+    Parameters
+    ----------
+    running : bool
+    seconds : float
+    peak, rms : float
+        Of the newest tenth of a second, full scale 1.
+    n_overflows : int
+        Blocks lost so far.
+    trouble : CaptureTrouble or None
+        Why it ended by itself; what was recorded is kept.
+    detail : str
+    """
+
+    running: bool
+    seconds: float
+    peak: float = 0.0
+    rms: float = 0.0
+    n_overflows: int = 0
+    trouble: CaptureTrouble | None = None
+    detail: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EarRequest:
+    """Listen to a growing file.
+
+    Parameters
+    ----------
+    path : Path
+    instrument_id : str
+    strings : tuple of Pitch
+    a4_hz : float
+    jig : Jig or None
+        To follow; ``None`` for open strings and free playing.
+    """
+
+    path: Path
+    instrument_id: str
+    strings: tuple[Pitch, ...]
+    a4_hz: float
+    jig: Jig | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EarSays:
+    """What the ear heard since it last spoke.
+
+    Parameters
+    ----------
+    frames : tuple of Now
+    notes : tuple of Segment
+    i_event : int or None
+        Event of the jig that was decided last.
+    take : tuple of (float, float) or None
+        Start and end of a take that has just ended.
+    playing : bool
+    """
+
+    frames: tuple[Now, ...]
+    notes: tuple[Segment, ...]
+    i_event: int | None
+    take: tuple[float, float] | None
+    playing: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CutRequest:
+    """Make a take of a stretch of a recording (job ``cut_take``).
+
+    Parameters
+    ----------
+    path : Path
+    start_s, stop_s : float
+    to : Path
+        FLAC, 24 bit; appears complete or not at all.
+    instrument_id, strings, a4_hz
+        As for hearing a file.
+    drone_hz : tuple of float
+        Partials of a drone that sounded.
+    """
+
+    path: Path
+    start_s: float
+    stop_s: float
+    to: Path
+    instrument_id: str
+    strings: tuple[Pitch, ...]
+    a4_hz: float
+    drone_hz: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CutTake:
+    """A take that was cut: its checked file and what was heard in it."""
+
+    path: Path
+    heard: Heard
+    seconds: float

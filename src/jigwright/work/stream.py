@@ -1,0 +1,89 @@
+"""A spawned process that sends messages while it runs, and ends when its pipe closes."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+from collections.abc import Callable
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from typing import Any
+
+
+def _serve(connection: Connection, body: Callable[[Connection, Any], None], request: Any) -> None:
+    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
+        os.environ.setdefault(name, "1")
+    try:
+        body(connection, request)
+    except (KeyboardInterrupt, BrokenPipeError, EOFError):
+        pass
+    finally:
+        connection.close()
+
+
+class StreamProcess:
+    """The window's side of one such process.
+
+    Parameters
+    ----------
+    body : callable
+        Importable function of a connection and a request.
+    """
+
+    def __init__(self, body: Callable[[Connection, Any], None]) -> None:
+        self._body = body
+        self._process: BaseProcess | None = None
+        self._connection: Connection | None = None
+
+    def start(self, request: Any) -> int:
+        """Start it and return the descriptor to watch."""
+        self.close()
+        context = multiprocessing.get_context("spawn")
+        ours, theirs = context.Pipe()
+        self._process = context.Process(
+            target=_serve, args=(theirs, self._body, request), daemon=True, name="jigwright-stream"
+        )
+        self._process.start()
+        theirs.close()
+        self._connection = ours
+        return ours.fileno()
+
+    @property
+    def running(self) -> bool:
+        """Whether the process is alive."""
+        return self._process is not None and self._process.is_alive()
+
+    def messages(self) -> tuple[list[Any], bool]:
+        """What it has sent since the last call, and whether its end of the pipe has closed."""
+        received: list[Any] = []
+        while self._connection is not None:
+            try:
+                if not self._connection.poll(0):
+                    return received, False
+                received.append(self._connection.recv())
+            except (EOFError, OSError):
+                return received, True
+        return received, True
+
+    def send(self, message: Any) -> None:
+        """Say something to it; silence when it is gone."""
+        if self._connection is not None:
+            try:
+                self._connection.send(message)
+            except OSError:
+                return
+
+    def close(self, *, patience_s: float = 2.0) -> None:
+        """Close the pipe and wait; kill it if it does not end."""
+        if self._process is None:
+            return
+        self.send("stop")
+        self._process.join(patience_s)
+        if self._process.is_alive():
+            self._process.kill()
+            self._process.join()
+        if self._connection is not None:
+            self._connection.close()
+            self._connection = None
+        self._process.close()
+        self._process = None
