@@ -34,6 +34,11 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
     def hear(request: HearRequest, progress: Progress) -> Any:
         from jigwright.services.analysing import hear_file
 
+        if request.cut_off:
+            from jigwright.audio.wav_stream import repair
+
+            repair(request.path)
+
         return hear_file(
             files, request.path, instrument_id=request.instrument_id, strings=request.strings,
             a4_hz=request.a4_hz, progress=progress,
@@ -51,6 +56,8 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
         from jigwright.core.player.play import play
         from jigwright.services.references import load_reference
 
+        if request.tries:
+            return _tries(request)
         performance = play(
             request.jig, seed=1, a4_hz=request.a4_hz, reference=load_reference(request.reference)
         )
@@ -104,6 +111,26 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
     }  # fmt: skip
 
 
+def _tries(request: PreviewRequest) -> RawSound:
+    """Several renditions with time between them, as somebody practises."""
+    from jigwright.core.player.faults import parse_faults
+    from jigwright.core.player.play import play
+    from jigwright.services.references import load_reference
+
+    reference = load_reference(request.reference)
+    parts: list[NDArray[np.float32]] = []
+    rate_hz = 48_000
+    for seed, faults in enumerate(request.tries, start=1):
+        performance = play(
+            request.jig, seed=seed, a4_hz=request.a4_hz, reference=reference,
+            faults=parse_faults(faults),
+        )  # fmt: skip
+        rate_hz = performance.sound.rate_hz
+        parts += [performance.sound.samples, np.zeros(round(3.5 * rate_hz), dtype=np.float32)]
+    lead = np.zeros(round(0.8 * rate_hz), dtype=np.float32)
+    return _raw(np.concatenate([lead, *parts]), rate_hz, request.to)
+
+
 def _write_checked(files: SoundFiles, to: Path, samples: NDArray[np.float32], rate_hz: int) -> None:
     """Write 24-bit FLAC and decode it again before anything relies on it."""
     files.write_wav(to, np.clip(samples, -1.0, 1.0 - 2.0**-23), rate_hz)
@@ -118,8 +145,8 @@ def _write_checked(files: SoundFiles, to: Path, samples: NDArray[np.float32], ra
 
 def _company(request: PreviewRequest, n_samples: int, first_s: float) -> NDArray[np.float32]:
     """Drone on the tonic and click under the simulated player."""
+    from jigwright.core.companion import Pulse, click_block, drone_block
     from jigwright.core.music.pitch import Pitch
-    from jigwright.core.player.companion import Pulse, click_block, drone_block
 
     jig = request.jig
     out = np.zeros(n_samples, dtype=np.float32)

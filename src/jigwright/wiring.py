@@ -54,12 +54,15 @@ def run_window(
     """Open the window and stay until it closes."""
     if shots is not None:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from jigwright.audio.capture import capture
     from jigwright.audio.output import open_output
     from jigwright.handlers import make_handlers
+    from jigwright.listening import listen
     from jigwright.store.opening import open_studio
     from jigwright.ui.app import Outside, run_app, run_refusal
     from jigwright.wording.errors import error_sentence
     from jigwright.work.process import WorkerProcess
+    from jigwright.work.stream import StreamProcess
 
     if demo or (shots is not None and studio_dir is None):
         folder = demo_studio(_print_progress)
@@ -77,6 +80,8 @@ def run_window(
         output=lambda: open_output(stand_in=stand_in),
         cache=cache_dir(),
         demo=demo,
+        capture=lambda: StreamProcess(capture),
+        ear=lambda: StreamProcess(listen),
     )
     try:
         return run_app(outside, shots=shots, theme=theme)

@@ -8,12 +8,15 @@ import pytest
 from PyQt6.QtCore import QtMsgType, qInstallMessageHandler
 from pytestqt.qtbot import QtBot
 
+from jigwright.audio.capture import capture
 from jigwright.audio.output import RecordingOutput
 from jigwright.handlers import make_handlers
+from jigwright.listening import listen
 from jigwright.store.opening import open_studio
 from jigwright.ui.app import Outside, make_window
 from jigwright.ui.main_window import MainWindow
 from jigwright.work.process import WorkerProcess
+from jigwright.work.stream import StreamProcess
 
 _KNOWN = ("propagateSizeHints", "This plugin does not support")
 
@@ -49,7 +52,8 @@ def open_window(
         studios.append(studio)
         outside = Outside(
             studio=studio, worker=WorkerProcess(make_handlers), output=lambda: output,
-            cache=tmp_path / "cache",
+            cache=tmp_path / "cache", capture=lambda: StreamProcess(capture),
+            ear=lambda: StreamProcess(listen),
         )  # fmt: skip
         window = make_window(outside, theme)
         qtbot.addWidget(window)

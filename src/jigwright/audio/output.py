@@ -35,6 +35,10 @@ class RecordingOutput:
         self._length_s = len(samples) / rate_hz
         self._loop = loop
 
+    def play_blocks(self, make: Callable[[int, int], NDArray[np.float32]], rate_hz: int) -> None:
+        """Note down the first second of what would sound."""
+        self.play(make(0, rate_hz), rate_hz, loop=True)
+
     def stop(self) -> None:
         """Fall silent."""
         self._started = None
@@ -76,6 +80,20 @@ class DeviceOutput:
         self._at, self._loop = 0, loop
         self._stream = self._sounddevice.OutputStream(
             samplerate=rate_hz, channels=1, dtype="float32", callback=self._fill
+        )
+        self._stream.start()
+
+    def play_blocks(self, make: Callable[[int, int], NDArray[np.float32]], rate_hz: int) -> None:
+        """Play blocks as they are made, replacing what plays now."""
+        self.stop()
+        self._samples, self._rate_hz, self._at = np.zeros(0, dtype=np.float32), rate_hz, 0
+
+        def fill(out: NDArray[np.float32], n_frames: int, _time: Any, _status: Any) -> None:
+            out[:, 0] = make(self._at, n_frames)
+            self._at += n_frames
+
+        self._stream = self._sounddevice.OutputStream(
+            samplerate=rate_hz, channels=1, dtype="float32", callback=fill
         )
         self._stream.start()
 

@@ -14,7 +14,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-HEADER_BYTES = 44
+from jigwright.services.recording import HEADER_BYTES
+
 _SYNC_S = 0.9
 
 

@@ -18,6 +18,7 @@ class HearRequest:
     instrument_id: str
     strings: tuple[Pitch, ...]
     a4_hz: float
+    cut_off: bool = False  # a recording of ours whose writer was killed: mend its header first
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,6 +40,7 @@ class PreviewRequest:
     to: Path
     drone: bool = False
     click: bool = False
+    tries: tuple[str, ...] = ()  # faults of one rendition after the other, with gaps between
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

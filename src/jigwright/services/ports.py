@@ -37,12 +37,35 @@ class SoundOutput(Protocol):
     def play(self, samples: NDArray[np.float32], rate_hz: int, *, loop: bool = False) -> None:
         """Begin to play mono samples, replacing what plays now."""
 
+    def play_blocks(self, make: Callable[[int, int], NDArray[np.float32]], rate_hz: int) -> None:
+        """Play without end what ``make(start_sample, n_samples)`` returns."""
+
     def stop(self) -> None:
         """Fall silent."""
 
     @property
     def position_s(self) -> float | None:
         """Seconds into what plays, or ``None`` when silent."""
+
+
+class Stream(Protocol):
+    """A process that speaks while it runs."""
+
+    @property
+    def running(self) -> bool:
+        """Whether it is alive."""
+
+    def start(self, request: Any) -> int:
+        """Start it anew; returns the descriptor of its pipe."""
+
+    def messages(self) -> tuple[list[Any], bool]:
+        """What it has said since the last call, and whether it has ended."""
+
+    def send(self, message: Any) -> None:
+        """Say something to it."""
+
+    def close(self) -> None:
+        """End it."""
 
 
 class Worker(Protocol):

@@ -8,11 +8,11 @@ from typing import Literal
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import Heard, Segment
-from jigwright.core.sound.live import Now
+from jigwright.core.sound.heard import Heard, Now, Segment
 
 RATE_HZ = 48_000
 SIMULATED = "simulated"
+HEADER_BYTES = 44  # of a growing recording: 32-bit float samples follow
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

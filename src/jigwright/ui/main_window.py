@@ -27,12 +27,14 @@ from jigwright.ui.context_menus import ContextMenus
 from jigwright.ui.outside import Outside, open_elsewhere
 from jigwright.ui.places.desk import DeskPlace
 from jigwright.ui.places.jigs import JigsPlace
+from jigwright.ui.places.stand import StandPlace
 from jigwright.ui.places.tables import TablesPlace
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, sans, style_sheet
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.importing import ImportModel
 from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.header import Header
 from jigwright.ui.widgets.help_list import HelpList
@@ -73,9 +75,14 @@ class MainWindow(QMainWindow):
         self.desk = DeskPlace(self.model, self.sound, self.jobs, palette)
         self.jigs = JigsPlace(self.model, self.sound, self.jobs, outside.cache, palette)
         self.tables = TablesPlace(self.model, self.sound, palette)
+        self.stand_model = StandModel(
+            self.model, self.sound, self.jobs, outside.cache, capture=outside.capture,
+            ear=outside.ear, parent=self,
+        )  # fmt: skip
+        self.stand = StandPlace(self.stand_model, self.model, self.jobs, palette)
         self._places = QStackedWidget()
         self._by_name: dict[str, QWidget] = {
-            "stand": self._stand(), "desk": self.desk, "jigs": self.jigs,
+            "stand": self.stand, "desk": self.desk, "jigs": self.jigs,
             "daybook": self._daybook(), "tables": self.tables,
         }  # fmt: skip
         for place in self._by_name.values():
@@ -114,6 +121,7 @@ class MainWindow(QMainWindow):
         self.jigs.chosen.connect(lambda: self.go("desk"))
         self.jigs.message.connect(self.say)
         self.tables.message.connect(self.say)
+        self.stand_model.message.connect(self.say)
         self.sound.failed.connect(self.say)
         self.imports.finished.connect(self.say)
         self.imports.progress_changed.connect(self._show_progress)
@@ -132,14 +140,40 @@ class MainWindow(QMainWindow):
         def has_take() -> bool:
             return self.model.take is not None and self._places.currentWidget() is self.desk
 
+        def at_stand() -> bool:
+            return self._places.currentWidget() is self.stand
+
+        def asked() -> bool:
+            return at_stand() and self.stand_model.asked is not None
+
         def writable() -> bool:
             return has_take() and not self.model.studio.read_only
 
         rows = (
             Command(id="import", text=tr("Bring in a recording …"), shortcut="Ctrl+O",
                     run=self.choose_files),
-            Command(id="play", text=tr("Play or stop the take"), shortcut="Space",
-                    run=lambda: self.desk.toggle_play(), enabled_when=has_take),
+            Command(id="play", text=tr("Play or stop the take; at the Stand be ready"),
+                    shortcut="Space", run=self._space,
+                    enabled_when=lambda: has_take() or at_stand()),
+            Command(id="ready", text=tr("Be ready, or put the bow down"), shortcut="F5",
+                    run=lambda: self.stand_model.toggle(), enabled_when=at_stand),
+            Command(id="direction", text=tr("Which way was it?"), shortcut="D",
+                    run=lambda: self.stand_model.tell_direction(), enabled_when=at_stand),
+            Command(id="ear_first", text=tr("Ear first: figures after judging"), shortcut="E",
+                    run=lambda: self.stand_model.set_ear_first(not self.stand_model.ear_first),
+                    enabled_when=at_stand),
+            Command(id="strings", text=tr("Check the strings"), shortcut="S",
+                    run=self._strings, enabled_when=at_stand),
+            Command(id="drone", text=tr("Drone: off, tonic, with fifth"), shortcut="G",
+                    run=lambda: self.stand_model.cycle_drone(), enabled_when=at_stand),
+            Command(id="click", text=tr("Metronome on or off"), shortcut="M",
+                    run=lambda: self.stand_model.toggle_click(), enabled_when=at_stand),
+            Command(id="was_low", text=tr("The ear says: low"),
+                    run=lambda: self.stand_model.answer("low"), enabled_when=asked),
+            Command(id="was_in", text=tr("The ear says: in tune"),
+                    run=lambda: self.stand_model.answer("in"), enabled_when=asked),
+            Command(id="was_high", text=tr("The ear says: high"),
+                    run=lambda: self.stand_model.answer("high"), enabled_when=asked),
             Command(id="play_note", text=tr("Play the selected notes"), shortcut="Return",
                     run=lambda: self.desk.play_selected(loop=False), enabled_when=has_take),
             Command(id="loop", text=tr("Loop the selected notes"), shortcut="L",
@@ -151,9 +185,11 @@ class MainWindow(QMainWindow):
             Command(id="previous_note", text=tr("Previous note"), shortcut="P",
                     run=lambda: self.model.step_selection(-1), enabled_when=has_take),
             Command(id="next_take", text=tr("Next take"), shortcut="PgDown",
-                    run=lambda: self.model.step_take(1), enabled_when=has_take),
+                    run=lambda: self._page(1),
+                    enabled_when=lambda: has_take() or at_stand()),
             Command(id="previous_take", text=tr("Previous take"), shortcut="PgUp",
-                    run=lambda: self.model.step_take(-1), enabled_when=has_take),
+                    run=lambda: self._page(-1),
+                    enabled_when=lambda: has_take() or at_stand()),
             Command(id="like", text=tr("Like this take"), shortcut="K",
                     run=lambda: self.model.set_mark("liked"), enabled_when=writable),
             Command(id="keep", text=tr("Make it the reference take"), shortcut="R",
@@ -186,16 +222,6 @@ class MainWindow(QMainWindow):
                     run=lambda: self.help.toggle(self.commands)),
         )  # fmt: skip
         return {c.id: c for c in rows}
-
-    def _stand(self) -> EmptyPlace:
-        return EmptyPlace(
-            tr("Playing without touching anything"),
-            tr(
-                "Here the take will start by itself when you play. Recording from a microphone is "
-                "not built yet: record with any device and bring the file in."
-            ),
-            ((tr("Bring in a recording"), self.choose_files),),
-        )
 
     def _daybook(self) -> EmptyPlace:
         return EmptyPlace(
@@ -259,6 +285,28 @@ class MainWindow(QMainWindow):
         except JigwrightError as error:
             self.say(error_sentence(error))
 
+    def _space(self) -> None:
+        if self._places.currentWidget() is self.stand:
+            self.stand_model.toggle()
+        else:
+            self.desk.toggle_play()
+
+    def _page(self, by: int) -> None:
+        """Page keys and pedals: the next take; at the Stand left is low, right is high."""
+        stand = self.stand_model
+        if self._places.currentWidget() is not self.stand:
+            self.model.step_take(by)
+        elif stand.asked is not None:
+            stand.answer("high" if by > 0 else "low")
+        elif by > 0:
+            stand.again()
+        else:
+            stand.tell_direction()
+
+    def _strings(self) -> None:
+        strings = self.stand_model.mode == "strings"
+        self.stand_model.set_mode("jig" if strings else "strings")
+
     def _by_key(self, command_id: str) -> None:
         """Run a command by its key; Space and Return press the button that has the focus."""
         focused = QApplication.focusWidget()
@@ -273,8 +321,28 @@ class MainWindow(QMainWindow):
             self.jigs.refresh()
         self._places.setCurrentWidget(self._by_name[place])
         self.header.show_place(place)
+        if place != "stand" and self.stand_model.listening:
+            self.stand_model.stop()
         if place == "desk":
             self.desk.view.setFocus()
+        elif place == "stand":
+            self.stand_model.load_device()
+            self.stand.sheet.setFocus()
+            self.stand_model.changed.emit()
+            self._offer_leftovers()
+
+    def _offer_leftovers(self) -> None:
+        """A recording that a crash cut off is brought in as a take; nothing played is lost."""
+        left = self.stand_model.leftovers()
+        if not left:
+            return
+        path, seconds = left[0]
+        self.say(
+            tr("A recording of {s} s was cut off the last time. It is being brought in.").format(
+                s=round(seconds)
+            )
+        )
+        self.imports.rescue(path)
 
     def say(self, sentence: str) -> None:
         """Show a message for a while."""
@@ -289,7 +357,7 @@ class MainWindow(QMainWindow):
         self.setStyleSheet(style_sheet(palette) + tint(palette))
         self._header_line.setStyleSheet(f"background: {palette.line};")
         self._strip.setStyleSheet(f"background: {palette.band};")
-        for part in (self.header, self.desk, self.jigs, self.tables):
+        for part in (self.header, self.desk, self.jigs, self.tables, self.stand):
             part.set_palette(palette)
 
     def choose_files(self) -> None:
@@ -387,6 +455,8 @@ class MainWindow(QMainWindow):
             self.sound.stop()
             self.desk.close_down()
             self.jigs.close_down()
+            self.stand.close_down()
+            self.stand_model.close_down()
             self._quiet.stop()
             self.jobs.close()
         super().closeEvent(event)

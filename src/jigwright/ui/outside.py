@@ -9,7 +9,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QProcess
 
-from jigwright.services.ports import SoundOutput, StudioPort, Worker
+from jigwright.services.ports import SoundOutput, Stream, StudioPort, Worker
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,6 +26,8 @@ class Outside:
         For things that can be made again.
     demo : bool
         The studio is the demo's.
+    capture, ear : callable or None
+        Make the processes that record and that listen; ``None``: no recording.
     """
 
     studio: StudioPort
@@ -33,6 +35,8 @@ class Outside:
     output: Callable[[], SoundOutput]
     cache: Path
     demo: bool = False
+    capture: Callable[[], Stream] | None = None
+    ear: Callable[[], Stream] | None = None
 
 
 def open_elsewhere(folder: Path) -> None:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from math import isfinite
 from typing import Literal
 
-from jigwright.core.sound.live import Now
+from jigwright.core.sound.heard import Now
 
 GateState = Literal["waiting", "playing", "ended"]
 

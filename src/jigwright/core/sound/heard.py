@@ -81,6 +81,28 @@ class Segment:
     slurred: bool
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Now:
+    """The newest frame.
+
+    Parameters
+    ----------
+    time_s : float
+        From the first sample; already ``LiveEar.delay_s`` old.
+    f0_hz : float
+        NaN where no pitch is heard.
+    level_db, clarity : float
+    sounding : bool
+        Whether the level is above what the room gives.
+    """
+
+    time_s: float
+    f0_hz: float
+    level_db: float
+    clarity: float
+    sounding: bool
+
+
 def moved(segment: Segment, by_s: float) -> Segment:
     """The same segment at a later time."""
     return replace(

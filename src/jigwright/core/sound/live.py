@@ -1,6 +1,6 @@
 """Hearing while the player plays: the same frames, decisions with a fixed lag, bounded memory.
 
-Frames come from the same block processor as offline. What is shown at once (:class:`Now`) is the
+Frames come from the same block processor as offline. What is shown at once (``Now``) is the
 newest frame; notes are decided by the offline rules on a window that reaches back to the end of
 the last decided note, once they have been over for :attr:`LiveEar.lag_s`. On closing, the offline
 result replaces all of it.
@@ -19,7 +19,7 @@ from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.frames import Frames, FrameStream, frame_params, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
-from jigwright.core.sound.heard import HOP_S, Contours, Segment, moved
+from jigwright.core.sound.heard import HOP_S, Contours, Now, Segment, moved
 from jigwright.core.sound.listen import floors
 from jigwright.core.sound.measure_segment import Take, measure_segments
 from jigwright.core.sound.segments import Piece, find_pieces
@@ -29,28 +29,6 @@ _LONGEST_S = 40.0  # a longer note is decided in parts: bounds the memory
 _LAG_S = 0.30
 _BEFORE_FRAMES = 80  # kept before the last decided note's end
 _LEVEL_BINS = np.arange(-150.0, 20.0, 0.5)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Now:
-    """The newest frame.
-
-    Parameters
-    ----------
-    time_s : float
-        From the first sample; already ``LiveEar.delay_s`` old.
-    f0_hz : float
-        NaN where no pitch is heard.
-    level_db, clarity : float
-    sounding : bool
-        Whether the level is above what the room gives.
-    """
-
-    time_s: float
-    f0_hz: float
-    level_db: float
-    clarity: float
-    sounding: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -38,6 +38,7 @@ class ImportModel(QObject):
         self._model, self._jobs = model, jobs
         self._queue: deque[Path] = deque()
         self._job: int | None = None
+        self._rescued: set[Path] = set()
         self.current: Path | None = None
         self.share = 0.0
 
@@ -51,6 +52,11 @@ class ImportModel(QObject):
         self._queue.extend(paths)
         if self.current is None:
             self._next()
+
+    def rescue(self, path: Path) -> None:
+        """Bring in a recording that was cut off; the file goes once it is kept."""
+        self._rescued.add(path)
+        self.add([path])
 
     def cancel(self) -> None:
         """Stop the running analysis and forget the rest; nothing was kept of them."""
@@ -74,7 +80,7 @@ class ImportModel(QObject):
         record = self._record(path)
         request = HearRequest(
             path=path, instrument_id=context.instrument_id, strings=context.strings,
-            a4_hz=record.a4_hz,
+            a4_hz=record.a4_hz, cut_off=path in self._rescued,
         )  # fmt: skip
         self._job = self._jobs.run(
             "hear",
@@ -123,6 +129,9 @@ class ImportModel(QObject):
         except JigwrightError as error:
             self._failed(path, error)
             return
+        if path in self._rescued:
+            self._rescued.discard(path)
+            path.unlink(missing_ok=True)
         self._model.refresh_takes()
         self._model.show_take(kept.id)
         n = len(heard.segments)

@@ -1,0 +1,518 @@
+"""The Stand: instrument up, screen two metres away, nothing to click."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QByteArray, QPointF, QRectF, Qt, QTimer
+from PyQt6.QtGui import (
+    QFontMetricsF,
+    QKeyEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+)
+from PyQt6.QtSvg import QSvgRenderer
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.music.instruments import millimetres
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.references import pure_strings
+from jigwright.services.engraving import engrave_request
+from jigwright.services.notation import INK, Engraved, HeadBox
+from jigwright.ui.tasks import JobRunner
+from jigwright.ui.theme import Palette, sans, serif
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.stand import EarAnswer, StandModel
+from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.makers import key_name
+from jigwright.wording.notes import class_name
+from jigwright.wording.stand import (
+    string_line,
+    strings_line,
+    strings_word,
+    verdict_line,
+    verdict_word,
+)
+
+_SCALE = 88
+_QUIET, _LOUD = 0.004, 0.98
+
+
+class _Sheet(QWidget):
+    """The whole picture of the Stand, painted large."""
+
+    def __init__(self, owner: StandPlace) -> None:
+        super().__init__()
+        self._owner = owner
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(tr("Stand"))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
+        """Arrows answer for the ear."""
+        answers: dict[int, EarAnswer] = {
+            Qt.Key.Key_Left: "low", Qt.Key.Key_Down: "in", Qt.Key.Key_Right: "high",
+        }  # fmt: skip
+        stand = self._owner.stand
+        if event is not None and event.key() in answers and stand.asked is not None:
+            stand.answer(answers[event.key()])
+            return
+        super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
+        """Draw it."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._owner.paint(painter, QRectF(self.rect()))
+        painter.end()
+
+
+class StandPlace(QWidget):
+    """Notation, one word, one line, and whether one is heard."""
+
+    def __init__(
+        self, stand: StandModel, desk: DeskModel, jobs: JobRunner, palette: Palette
+    ) -> None:
+        super().__init__()
+        self.stand, self._desk, self._jobs, self._palette = stand, desk, jobs, palette
+        self._engraved: Engraved | None = None
+        self._svg: QSvgRenderer | None = None
+        self._jig: Jig | None = None
+        self._event_of: dict[str, int] = {}
+        self.sheet = _Sheet(self)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(60)
+        self._soon.timeout.connect(self._engrave)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.sheet, 1)
+        column.addWidget(self._make_row())
+        stand.changed.connect(self._changed)
+        stand.moved.connect(self.sheet.update)
+        desk.context_changed.connect(self._changed)
+        desk.take_changed.connect(self._changed)
+
+    def _make_row(self) -> QWidget:
+        self._row = row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(36, 4, 36, 12)
+        line.setSpacing(10)
+        s = self.stand
+        self._ready = self._button(tr("Be ready"), s.toggle)
+        self._ready.setProperty("kind", "first")
+        self._drone = self._button(tr("Drone"), s.cycle_drone)
+        self._click = self._button(tr("Click"), s.toggle_click)
+        self._ear = self._button(tr("Ear first"), lambda: s.set_ear_first(not s.ear_first))
+        self._strings = self._button(
+            tr("Strings"), lambda: s.set_mode("jig" if s.mode == "strings" else "strings")
+        )
+        self._direction = self._button(tr("Which way?"), s.tell_direction)
+        for button in (self._ready, self._drone, self._click, self._ear, self._strings,
+                       self._direction):  # fmt: skip
+            line.addWidget(button)
+        line.addStretch(1)
+        return row
+
+    def _button(self, text: str, run: Callable[[], object]) -> QPushButton:
+        button = QPushButton(text)
+        button.setProperty("kind", "second")
+        button.setCheckable(True)
+        button.setFont(sans(15))
+        button.clicked.connect(lambda: self._press(run))
+        return button
+
+    def _press(self, run: Callable[[], object]) -> None:
+        run()
+        self._changed()
+        self.sheet.setFocus()
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change the theme."""
+        self._palette = palette
+        self._row.setStyleSheet(f"background: {palette.paper};")
+        self._load()
+
+    def close_down(self) -> None:
+        """Stop waiting work."""
+        self._soon.stop()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
+        """Engrave for the width."""
+        super().resizeEvent(event)
+        self._soon.start()
+
+    def _changed(self) -> None:
+        s = self.stand
+        jig = self._desk.jig
+        if jig is not self._jig:
+            self._jig = jig
+            self._event_of = (
+                {h.id: i for i, e in enumerate(jig.events) for h in e.heads} if jig else {}
+            )
+            self._engraved = self._svg = None
+            self._soon.start()
+        self._ready.setText(tr("Put the bow down") if s.listening else tr("Be ready"))
+        self._ready.setChecked(s.listening)
+        self._ready.setEnabled(s.can_record)
+        drone = {
+            "off": tr("Drone"), "tonic": tr("Drone: tonic"), "fifth": tr("Drone: with fifth")
+        }  # fmt: skip
+        self._drone.setText(drone[s.drone])
+        self._drone.setChecked(s.drone != "off")
+        self._click.setChecked(s.click)
+        self._ear.setChecked(s.ear_first)
+        self._strings.setChecked(s.mode == "strings")
+        self._direction.setChecked(s.show_direction)
+        self._direction.setVisible(s.verdict is not None and s.verdict.row is not None)
+        self.sheet.update()
+
+    # notation -----------------------------------------------------------------------------
+
+    def _engrave(self) -> None:
+        if self._jig is None:
+            return
+        request = engrave_request(
+            self._jig, scale=_SCALE, target_width=float(max(400, self.width() - 100))
+        )
+        jig = self._jig
+
+        def done(engraved: Engraved) -> None:
+            if jig is self._jig:
+                self._engraved = engraved
+                self._load()
+
+        def failed(_: Exception) -> None:
+            self._engraved = None
+
+        self._jobs.run("engrave", request, done=done, failed=failed, key="stand-score")
+
+    def _load(self) -> None:
+        if self._engraved is not None:
+            svg = self._engraved.svg.replace(INK, self._palette.ink)
+            self._svg = QSvgRenderer(QByteArray(svg.encode()))
+        self.sheet.update()
+
+    # painting -----------------------------------------------------------------------------
+
+    def paint(self, painter: QPainter, rect: QRectF) -> None:
+        """Draw the Stand."""
+        painter.fillRect(rect, self._palette.color("paper"))
+        inner = rect.adjusted(36, 22, -36, -14)
+        if self.stand.mode == "strings":
+            self._paint_strings(painter, inner)
+        else:
+            self._paint_head(painter, inner)
+            notation = QRectF(inner.left(), inner.top() + 66, inner.width(), 0.42 * inner.height())
+            self._paint_notation(painter, notation)
+            words = QRectF(
+                inner.left(), notation.bottom() + 6, inner.width(),
+                inner.bottom() - notation.bottom() - 86,
+            )  # fmt: skip
+            self._paint_words(painter, words)
+        self._paint_foot(painter, QRectF(inner.left(), inner.bottom() - 66, inner.width(), 66))
+
+    def _text(
+        self, painter: QPainter, rect: QRectF, text: str, *, px: float, old_style: bool = False,
+        ink: str = "ink", align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft, bold: bool = False,
+    ) -> None:  # fmt: skip
+        font = serif(px) if old_style else sans(px, bold=bold)
+        while QFontMetricsF(font).horizontalAdvance(text) > rect.width() and px > 20:
+            px *= 0.92
+            font = serif(px) if old_style else sans(px, bold=bold)
+        painter.setFont(font)
+        painter.setPen(self._palette.color(ink))
+        painter.drawText(rect, align | Qt.AlignmentFlag.AlignVCenter, text)
+
+    def _paint_head(self, painter: QPainter, inner: QRectF) -> None:
+        jig, s = self._jig, self.stand
+        title = jig.title if jig is not None else tr("No jig chosen yet")
+        self._text(painter, QRectF(inner.left(), inner.top(), inner.width(), 36), title, px=28,
+                   old_style=True)  # fmt: skip
+        parts = []
+        if s.drone != "off" and jig is not None:
+            tonic = class_name(jig.key.tonic)
+            parts.append(tr("a {note} drone is sounding").format(note=tonic))
+        if jig is not None:
+            parts.append(tr("{bpm} to the minute").format(bpm=round(jig.tempo_bpm)))
+            parts.append(key_name(jig.key))
+        if s.n_takes:
+            parts.append(tr("{n} of {goal}").format(n=s.n_takes, goal=s.goal))
+        self._text(painter, QRectF(inner.left(), inner.top() + 36, inner.width(), 34),
+                   " · ".join(parts), px=26, ink="ink2")  # fmt: skip
+
+    def _paint_notation(self, painter: QPainter, rect: QRectF) -> None:
+        if self._engraved is None or self._svg is None:
+            text = tr("Choose or make a jig in Jigs.") if self._jig is None else ""
+            self._text(painter, rect, text, px=28, ink="ink2", align=Qt.AlignmentFlag.AlignHCenter)
+            return
+        e = self._engraved
+        scale = min(1.0, rect.height() / e.height)
+        width = e.width * scale
+        heads = {self._event_of.get(h.note_id): h for h in e.heads}
+        at = self._current_event()
+        shift = 0.5 * (rect.width() - width)
+        if width > rect.width():
+            head = heads.get(at) if at is not None else None
+            middle = head.x * scale if head is not None else 0.0
+            shift = min(0.0, max(rect.width() - width, 0.3 * rect.width() - middle))
+        painter.save()
+        painter.setClipRect(rect)
+        left, top = rect.left() + shift, rect.top() + 0.5 * (rect.height() - e.height * scale)
+        if at is not None and at in heads:
+            self._highlight(painter, heads[at], left, rect, scale)
+        self._svg.render(painter, QRectF(left, top, width, e.height * scale))
+        if self.stand.asked is None:
+            self._marks(painter, heads, left, top, scale)
+        painter.restore()
+
+    def _current_event(self) -> int | None:
+        s = self.stand
+        if s.state == "playing":
+            jig = self._jig
+            if s.i_event is None:
+                return 0
+            return min(s.i_event + 1, len(jig.events) - 1) if jig is not None else None
+        if s.verdict is not None and s.verdict.row is not None:
+            row = s.verdict.row
+            if row < len(s.verdict_notes):
+                return s.verdict_notes[row].measured.lined.i_event
+        return None
+
+    def _highlight(
+        self, painter: QPainter, head: HeadBox, left: float, rect: QRectF, scale: float
+    ) -> None:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._palette.color("band"))
+        x = left + head.x * scale
+        wide = head.width * scale + 30
+        painter.drawRoundedRect(QRectF(x - 15, rect.top() + 4, wide, rect.height() - 8), 6, 6)
+
+    def _marks(
+        self, painter: QPainter, heads: dict[int | None, HeadBox], left: float, top: float,
+        scale: float,
+    ) -> None:  # fmt: skip
+        """At most three marks: below the staff for low, above for high, a ring for missed."""
+        s, e = self.stand, self._engraved
+        if s.verdict is None or e is None or s.state == "playing":
+            return
+        for row in s.verdict.marks:
+            if row >= len(s.verdict_notes):
+                continue
+            note = s.verdict_notes[row]
+            head = heads.get(note.measured.lined.i_event)
+            if head is None:
+                continue
+            x, y = left + head.x * scale, top + head.y * scale
+            wide = head.width * scale
+            if note.cents is None:
+                painter.setPen(QPen(self._palette.color("accent"), 3))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawEllipse(QPointF(x + 0.5 * wide, y), wide, wide)
+                continue
+            low = note.cents < 0
+            staff = (e.staff_bottom if low else e.staff_top) * scale + top
+            at = max(y, staff) + 26 if low else min(y, staff) - 34
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self._palette.color("low" if low else "high"))
+            painter.drawRect(QRectF(x - 6, at, wide + 12, 9))
+
+    def _paint_words(self, painter: QPainter, rect: QRectF) -> None:
+        s = self.stand
+        main = QRectF(rect.left(), rect.top(), rect.width(), max(84.0, 0.46 * rect.height()))
+        below = QRectF(rect.left(), main.bottom(), rect.width(), 44)
+        centre = Qt.AlignmentFlag.AlignHCenter
+        word, line = self._words()
+        self._text(painter, main, word, px=76, old_style=True, align=centre)
+        self._text(painter, below, line, px=28, ink="ink2", align=centre)
+        if s.state != "playing":
+            self._dots(painter, QPointF(rect.center().x(), below.bottom() + 26))
+        elif not s.hide_live:
+            trace = rect.adjusted(0.14 * rect.width(), 12, -0.14 * rect.width(), -6)
+            self._trace(painter, trace)
+
+    def _words(self) -> tuple[str, str]:
+        s = self.stand
+        if s.state == "preparing":
+            return tr("A moment"), tr("The simulated player takes up the instrument.")
+        if s.state == "judging":
+            return tr("Listening back"), ""
+        if s.state == "playing":
+            return "", ""
+        if s.verdict is not None:
+            hidden = s.asked is not None
+            word = verdict_word(s.verdict, direction=s.show_direction, hidden=hidden)
+            line = verdict_line(
+                s.verdict, direction=s.show_direction, hidden=hidden,
+                millimetres=self._millimetres(),
+            )  # fmt: skip
+            if s.answer_right is not None:
+                score = s.ear_score
+                said = tr("Your ear was right.") if s.answer_right else tr("The ear missed it.")
+                line = f"{said} " + tr("{right} of {n} so far.").format(
+                    right=score.right, n=score.asked
+                )
+            elif s.proposed_tolerance is not None and s.verdict.kind == "clean":
+                line += " " + tr("Next, try ± {c} cents.").format(c=round(s.proposed_tolerance))
+            return word, line
+        if s.listening:
+            return tr("Play when ready"), tr("It starts by itself and ends by itself.")
+        if not s.can_record:
+            return tr("Only to look at"), tr("This studio is open in another window.")
+        return tr("Take up your instrument"), tr("Space when you are ready. Nothing else to press.")
+
+    def _millimetres(self) -> float | None:
+        s, jig = self.stand, self._jig
+        if s.verdict is None or s.verdict.row is None or jig is None:
+            return None
+        if s.verdict.row >= len(s.verdict_notes):
+            return None
+        note = s.verdict_notes[s.verdict.row]
+        return finger_distance_mm(note, jig, self._desk)
+
+    def _dots(self, painter: QPainter, middle: QPointF) -> None:
+        s = self.stand
+        if not s.n_takes:
+            return
+        n = max(s.goal, s.n_takes)
+        painter.setPen(QPen(self._palette.color("ink"), 2))
+        for k in range(min(n, 12)):
+            x = middle.x() + (k - 0.5 * (min(n, 12) - 1)) * 38
+            filled = k < s.n_takes
+            painter.setBrush(self._palette.color("ink") if filled else Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(QPointF(x, middle.y()), 11, 11)
+
+    def _trace(self, painter: QPainter, rect: QRectF) -> None:
+        """The newest seconds of pitch about the note it is nearest to, and their loudness."""
+        frames = [f for f in self.stand.trace if f.f0_hz == f.f0_hz]
+        if len(frames) < 2 or self.stand.now is None:
+            return
+        import math
+
+        a4 = self._desk.context().a4_hz
+        last = 69 + 12 * math.log2(frames[-1].f0_hz / a4)
+        centre = round(last)
+        painter.setPen(QPen(self._palette.color("line"), 1))
+        painter.drawLine(QPointF(rect.left(), rect.center().y()),
+                         QPointF(rect.right(), rect.center().y()))  # fmt: skip
+        points: list[QPointF] = []
+        now = self.stand.now.time_s
+        painter.setPen(QPen(self._palette.color("ink2"), 3))
+        for frame in frames:
+            cents = 100 * (69 + 12 * math.log2(frame.f0_hz / a4) - centre)
+            if abs(cents) > 60:
+                if len(points) > 1:
+                    painter.drawPolyline(QPolygonF(points))
+                points = []
+                continue
+            x = rect.right() - (now - frame.time_s) / 4.0 * rect.width()
+            points.append(QPointF(x, rect.center().y() - cents / 60.0 * 0.5 * rect.height()))
+        if len(points) > 1:
+            painter.drawPolyline(QPolygonF(points))
+        name = class_name(Pitch.from_midi(centre, fifths=self._jig.key.fifths if self._jig else 0))
+        self._text(painter, QRectF(rect.right() + 16, rect.center().y() - 40, 120, 80), name, px=64,
+                   ink="ink2")  # fmt: skip
+
+    def _paint_strings(self, painter: QPainter, inner: QRectF) -> None:
+        s = self.stand
+        self._text(painter, QRectF(inner.left(), inner.top(), inner.width(), 36),
+                   tr("Strings first"), px=28, old_style=True)  # fmt: skip
+        context = self._desk.context()
+        found = {f.string: f for f in s.strings}
+        step = (0.46 * inner.height()) / max(1, len(context.strings))
+        top = inner.top() + 56
+        for k, string in enumerate(reversed(context.strings)):
+            y = top + k * step
+            one = found.get(string)
+            line = QRectF(inner.left() + 150, y, inner.width() - 640, step)
+            painter.setPen(QPen(self._palette.color("line"), 2 + 2 * k / len(context.strings)))
+            painter.drawLine(QPointF(line.left(), line.center().y()),
+                             QPointF(line.right(), line.center().y()))  # fmt: skip
+            self._text(painter, QRectF(inner.left(), y, 140, step), class_name(string), px=40,
+                       old_style=True)  # fmt: skip
+            if one is None:
+                continue
+            x = line.center().x() + max(-50.0, min(50.0, one.cents)) / 50.0 * 0.5 * line.width()
+            inside = abs(one.cents) <= 2.0 + one.uncertainty_cents
+            ink = "ink" if inside else "low" if one.cents < 0 else "high"
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self._palette.color(ink))
+            lift = 0.0 if inside else 8.0 if one.cents < 0 else -8.0
+            painter.drawEllipse(QPointF(x, line.center().y() + lift), 9, 9)
+            self._text(painter, QRectF(line.right() + 24, y, 440, step), string_line(one), px=26,
+                       ink="ink2")  # fmt: skip
+        words = QRectF(inner.left(), top + 0.48 * inner.height(), inner.width(), 110)
+        centre = Qt.AlignmentFlag.AlignHCenter
+        if s.listening or s.strings:
+            word = strings_word(s.strings, s.peg, len(context.strings))
+            line_text = strings_line(s.peg, s.neighbours)
+        elif s.state == "preparing":
+            word, line_text = tr("A moment"), ""
+        else:
+            word, line_text = tr("Strings first"), tr("Space, then bow each string slowly.")
+        self._text(painter, words, word, px=64, old_style=True, align=centre)
+        self._text(painter, QRectF(inner.left(), words.bottom(), inner.width(), 40), line_text,
+                   px=28, ink="ink2", align=centre)  # fmt: skip
+
+    def _paint_foot(self, painter: QPainter, rect: QRectF) -> None:
+        s = self.stand
+        painter.setPen(QPen(self._palette.color("line"), 1))
+        painter.drawLine(rect.topLeft(), rect.topRight())
+        if s.listening:
+            state = tr("Playing") if s.state == "playing" else tr("Listening")
+        else:
+            state = tr("Not listening")
+        self._text(painter, QRectF(rect.left(), rect.top() + 6, 420, 34), state, px=28, bold=True)
+        bar = QRectF(rect.left(), rect.top() + 46, 420, 10)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self._palette.color("band"))
+        painter.drawRoundedRect(bar, 5, 5)
+        peak = s.level.peak if s.listening else 0.0
+        if peak > 0:
+            import math
+
+            share = min(1.0, max(0.0, 1.0 + 20 * math.log10(max(peak, 1e-5)) / 60.0))
+            loud = peak >= _LOUD
+            painter.setBrush(self._palette.color("high" if loud else "ink2"))
+            painter.drawRoundedRect(
+                QRectF(bar.left(), bar.top(), bar.width() * share, bar.height()), 5, 5
+            )
+        words = ""
+        if s.listening:
+            if peak >= _LOUD:
+                words = tr("too loud: it clips")
+            elif s.state == "playing" and s.level.rms < _QUIET:
+                words = tr("very quiet: come nearer")
+            else:
+                words = tr("hearing you well") if peak > 0.02 else tr("waiting for a note")
+            if s.level.n_overflows:
+                words += " · " + trn("{n} gap", "{n} gaps", s.level.n_overflows).format(
+                    n=s.level.n_overflows
+                )
+        self._text(painter, QRectF(bar.right() + 18, bar.top() - 14, 340, 34), words, px=24,
+                   ink="ink2")  # fmt: skip
+        keys = tr("Space ready · D which way · E ear first · S strings")
+        self._text(painter, QRectF(rect.right() - 700, rect.top() + 6, 700, 34), keys, px=23,
+                   ink="ink2", align=Qt.AlignmentFlag.AlignRight)  # fmt: skip
+
+
+def finger_distance_mm(note: JudgedNote, jig: Jig, desk: DeskModel) -> float | None:
+    """How far the finger must move along the string of the fingering; ``None`` without one."""
+    i = note.measured.lined.i_event
+    if i is None or note.cents is None:
+        return None
+    head = jig.events[i].heads[-1]
+    context = desk.context()
+    if head.string is None or head.finger in (None, 0) or head.string >= len(context.strings):
+        return None
+    from jigwright.core.music.instruments import instrument
+
+    string = context.strings[head.string]
+    open_hz = pure_strings(context.strings, context.a4_hz)[string]
+    length = instrument(context.instrument_id).string_length_mm
+    return millimetres(-note.cents, note.target_hz, open_hz, length)

@@ -1,0 +1,608 @@
+"""The Stand's state: listening, takes that begin and end by themselves, what is said after them."""
+
+from __future__ import annotations
+
+import json
+import math
+import uuid
+from collections import deque
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from jigwright.core.companion import (
+    RATE_HZ,
+    Pulse,
+    click_block,
+    drone_block,
+    drone_partials,
+)
+from jigwright.core.errors import JigwrightError
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.open_strings import (
+    NeighboursFound,
+    PegAdvice,
+    StringFound,
+    find_strings,
+    neighbours,
+    next_peg,
+)
+from jigwright.core.judge.verdict import Verdict, judge_at_once, next_tolerance
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.references import pure_strings
+from jigwright.core.sound.heard import Now, Segment
+from jigwright.services.jobs import PreviewRequest, RawSound
+from jigwright.services.ports import Stream
+from jigwright.services.recording import (
+    SIMULATED,
+    CaptureRequest,
+    CaptureState,
+    CutRequest,
+    CutTake,
+    EarRequest,
+    EarSays,
+    InputDevice,
+)
+from jigwright.services.records import TakeRecord
+from jigwright.ui.tasks import JobRunner
+from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.wording.catalogue import tr
+from jigwright.wording.errors import error_sentence
+from jigwright.wording.stand import input_name, trouble_sentence
+
+StandState = Literal["off", "preparing", "waiting", "playing", "judging", "asking"]
+Mode = Literal["jig", "strings"]
+EarAnswer = Literal["low", "in", "high"]
+_POLL_MS = 20
+_TRACE_S = 4.0
+_GOAL = 5
+# what the simulated player does, try after try: a habit that gets better
+_SIMULATED_TRIES = (
+    "detune spread_cents=4; detune finger=2 cents=-19",
+    "detune spread_cents=4; detune finger=2 cents=-13",
+    "detune spread_cents=3; detune finger=2 cents=-3",
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EarScore:
+    """The ear's own record."""
+
+    right: int = 0
+    asked: int = 0
+
+
+class StandModel(QObject):
+    """Drives capture and ear; keeps takes; says one thing.
+
+    Signals
+    -------
+    changed
+        Anything that is shown, except what moves all the time.
+    moved
+        Levels, the newest pitch, the place in the jig.
+    message : str
+    """
+
+    changed = pyqtSignal()
+    moved = pyqtSignal()
+    message = pyqtSignal(str)
+
+    def __init__(
+        self,
+        desk: DeskModel,
+        sound: SoundModel,
+        jobs: JobRunner,
+        cache: Path,
+        *,
+        capture: Callable[[], Stream] | None,
+        ear: Callable[[], Stream] | None,
+        parent: QObject | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self._desk, self._sound, self._jobs, self._cache = desk, sound, jobs, cache
+        self._make_capture, self._make_ear = capture, ear
+        self._capture: Stream | None = None
+        self._ear: Stream | None = None
+        self._file: Path | None = None
+        self._before: list[Mapping[str, float]] = []
+        self._notes: list[Segment] = []
+        self._asked: JudgedNote | None = None
+        self._waiting_cut: list[tuple[float, float]] = []
+        self.speed = 1.0
+        self.state: StandState = "off"
+        self.mode: Mode = "jig"
+        self.device = InputDevice(id=SIMULATED, name=input_name(SIMULATED))
+        self.level = CaptureState(running=False, seconds=0.0)
+        self.i_event: int | None = None
+        self.now: Now | None = None
+        self.trace: deque[Now] = deque()
+        self.verdict: Verdict | None = None
+        self.verdict_notes: tuple[JudgedNote, ...] = ()
+        self.n_takes = 0
+        self.goal = _GOAL
+        self.ear_first = False
+        self.show_direction = False
+        self.hide_live = False
+        self.answer_right: bool | None = None
+        self.drone: Literal["off", "tonic", "fifth"] = "off"
+        self.click = False
+        self.strings: tuple[StringFound, ...] = ()
+        self.peg: PegAdvice | None = None
+        self.neighbours: tuple[NeighboursFound, ...] = ()
+        self.proposed_tolerance: float | None = None
+        self._timer = QTimer(self)
+        self._timer.setInterval(_POLL_MS)
+        self._timer.timeout.connect(self._poll)
+
+    # what can be done ---------------------------------------------------------------------
+
+    @property
+    def listening(self) -> bool:
+        """Whether the microphone (or its stand-in) is open."""
+        return self._capture is not None
+
+    @property
+    def can_record(self) -> bool:
+        """Whether there is anything to record with and into."""
+        return self._make_capture is not None and not self._desk.studio.read_only
+
+    @property
+    def ear_score(self) -> EarScore:
+        """How often the ear was right, all told."""
+        try:
+            right, asked = json.loads(self._desk.studio.setting("ear_score", "[0, 0]"))
+        except (ValueError, TypeError):
+            right, asked = 0, 0
+        return EarScore(right=int(right), asked=int(asked))
+
+    def choose_device(self, device: InputDevice) -> None:
+        """Record from another device from now on."""
+        was = self.listening
+        if was:
+            self.stop()
+        self.device = device
+        if not self._desk.studio.read_only:
+            owned = self._desk.owned
+            key = f"input:{owned.id if owned else ''}"
+            self._desk.studio.set_setting(key, json.dumps([device.id, device.name]))
+        if was:
+            self.begin()
+        self.changed.emit()
+
+    def load_device(self) -> None:
+        """Take the device that was used last with this instrument."""
+        owned = self._desk.owned
+        text = self._desk.studio.setting(f"input:{owned.id if owned else ''}")
+        try:
+            device_id, name = json.loads(text) if text else (SIMULATED, input_name(SIMULATED))
+        except (ValueError, TypeError):
+            device_id, name = SIMULATED, input_name(SIMULATED)
+        self.device = InputDevice(id=str(device_id), name=str(name))
+
+    def toggle(self) -> None:
+        """Be ready, or put the bow down; while playing: end the take now."""
+        if self.listening or self.state == "preparing":
+            self.stop()
+        else:
+            self.begin()
+
+    def set_mode(self, mode: Mode) -> None:
+        """Play a jig, or check the strings."""
+        if mode == self.mode:
+            return
+        was = self.listening
+        self.stop()
+        self.mode = mode
+        self.strings, self.peg, self.neighbours, self._notes = (), None, (), []
+        if was:
+            self.begin()
+        self.changed.emit()
+
+    def begin(self) -> None:
+        """Open the input and wait for the first note."""
+        if not self.can_record:
+            self.message.emit(tr("This studio can only be looked at here; nothing is recorded."))
+            return
+        if self.mode == "jig" and self._desk.jig is None:
+            self.message.emit(tr("Choose a jig first."))
+            return
+        self.verdict, self.answer_right = None, None
+        self._before, self.n_takes = [], 0
+        if self.device.id == SIMULATED:
+            self._prepare_simulated()
+        else:
+            self._open(None)
+
+    def stop(self) -> None:
+        """Close the input; a take that is being played is kept as far as it went."""
+        if self._file is not None and self.state == "playing":
+            self._drain()
+        self._timer.stop()
+        for stream in (self._capture, self._ear):
+            if stream is not None:
+                stream.close()
+        self._capture = self._ear = None
+        self._sound.stop()
+        if self.state != "judging":
+            self.state = "off"
+        self._remove_file_when_done()
+        self.i_event, self.now = None, None
+        self.changed.emit()
+
+    def close_down(self) -> None:
+        """The window closes."""
+        self.stop()
+
+    def again(self) -> None:
+        """Forget what was said and listen on."""
+        self.verdict = None
+        self.changed.emit()
+
+    def tell_direction(self) -> None:
+        """Show direction and figures of what was said."""
+        self.show_direction = not self.show_direction
+        self.changed.emit()
+
+    def set_ear_first(self, on: bool) -> None:
+        """Hide figures until the ear has judged."""
+        self.ear_first = on
+        self.changed.emit()
+
+    # companions ---------------------------------------------------------------------------
+
+    def cycle_drone(self) -> None:
+        """Off, tonic, tonic and fifth."""
+        order: dict[str, Literal["off", "tonic", "fifth"]] = {
+            "off": "tonic", "tonic": "fifth", "fifth": "off",
+        }  # fmt: skip
+        self.drone = order[self.drone]
+        self._sound_companions()
+        self.changed.emit()
+
+    def toggle_click(self) -> None:
+        """Metronome on or off."""
+        self.click = not self.click
+        self._sound_companions()
+        self.changed.emit()
+
+    def drone_hz(self) -> tuple[float, ...]:
+        """Notes of the drone."""
+        jig = self._desk.jig
+        if self.drone == "off" or jig is None:
+            return ()
+        lowest = min(h.pitch.midi for e in jig.events for h in e.heads)
+        tonic = Pitch.in_class(jig.key.tonic, lowest - 3)
+        hz = self._a4() * 2.0 ** ((tonic.midi - 69) / 12.0)
+        return (hz,) if self.drone == "tonic" else (hz, 1.5 * hz)
+
+    def _sound_companions(self) -> None:
+        notes, jig = self.drone_hz(), self._desk.jig
+        if not notes and not self.click:
+            self._sound.output.stop()
+            return
+        pulse = Pulse(bpm=jig.tempo_bpm, beats_per_bar=jig.beats_per_bar) if jig else None
+
+        def make(start: int, n: int) -> NDArray[np.float32]:
+            out = np.zeros(n, dtype=np.float32)
+            if notes:
+                out += drone_block(notes, start, n)
+            if self.click and pulse is not None:
+                out += click_block(pulse, start, n)
+            return out
+
+        try:
+            self._sound.output.play_blocks(make, RATE_HZ)
+        except Exception as error:
+            self.drone, self.click = "off", False
+            self.message.emit(error_sentence(error))
+
+    # recording ----------------------------------------------------------------------------
+
+    def _a4(self) -> float:
+        return self._desk.view.a4_hz or self._desk.context().a4_hz
+
+    def _prepare_simulated(self) -> None:
+        jig = self._desk.jig
+        self.state = "preparing"
+        self.changed.emit()
+        if self.mode == "strings":
+            from jigwright.core.jig.makers import Setting, maker
+
+            kind = self._desk.owned.kind if self._desk.owned else "violin"
+            setting = Setting(instrument_id=kind, values={"repeats": 1, "beats_in_bow": 3})
+            jig = maker("long_bows").make(setting)
+        assert jig is not None
+        tries = _SIMULATED_TRIES if self.mode == "jig" else ("detune spread_cents=7",)
+        self._cache.mkdir(parents=True, exist_ok=True)
+        request = PreviewRequest(
+            jig=jig, a4_hz=self._a4(), reference=jig.reference,
+            to=self._cache / "simulated.f32", tries=tries,
+        )  # fmt: skip
+
+        def done(sound: RawSound) -> None:
+            if self.state == "preparing":
+                self._open(sound.path)
+
+        def failed(error: Exception) -> None:
+            self.state = "off"
+            self.message.emit(error_sentence(error))
+            self.changed.emit()
+
+        self._jobs.run("preview", request, done=done, failed=failed, key="simulated")
+
+    def _open(self, raw: Path | None) -> None:
+        assert self._make_capture is not None
+        assert self._make_ear is not None
+        folder = self._desk.studio.folder / "recording"
+        try:
+            folder.mkdir(exist_ok=True)
+        except OSError as error:
+            self.state = "off"
+            self.message.emit(error_sentence(error))
+            self.changed.emit()
+            return
+        stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
+        self._file = folder / f"{stamp}-{uuid.uuid4().hex[:6]}.wav"
+        context = self._desk.context()
+        self._capture, self._ear = self._make_capture(), self._make_ear()
+        self._capture.start(
+            CaptureRequest(device_id=self.device.id, to=self._file, play_raw=raw, speed=self.speed)
+        )
+        self._ear.start(
+            EarRequest(
+                path=self._file, instrument_id=context.instrument_id, strings=context.strings,
+                a4_hz=self._a4(), jig=self._desk.jig if self.mode == "jig" else None,
+            )
+        )  # fmt: skip
+        self.state = "waiting"
+        self._notes = []
+        self.trace.clear()
+        self._timer.start()
+        self.changed.emit()
+
+    def _poll(self) -> None:
+        if self._capture is not None:
+            states, ended = self._capture.messages()
+            if states:
+                self.level = states[-1]
+                self.moved.emit()
+            if ended or (states and not states[-1].running):
+                self._capture_ended()
+                return
+        if self._ear is not None:
+            says, _ = self._ear.messages()
+            for one in says:
+                self._heed(one)
+            if says:
+                self.moved.emit()
+
+    def _drain(self) -> None:
+        """The take being played ends now, by hand."""
+        if self.now is not None:
+            start_s = getattr(self, "_playing_since", 0.0)
+            self._take_ended((start_s, self.now.time_s + 0.1))
+
+    def _heed(self, says: EarSays) -> None:
+        if says.frames:
+            self.now = says.frames[-1]
+            self.trace.extend(says.frames)
+            while self.trace and self.trace[0].time_s < self.now.time_s - _TRACE_S:
+                self.trace.popleft()
+        self._notes += says.notes
+        if self.mode == "strings":
+            if says.notes:
+                self._check_strings()
+            return
+        self.i_event = says.i_event
+        if says.playing and self.state in ("waiting", "asking"):
+            self._playing_since = max(0.0, (self.now.time_s if self.now else 0.0) - 0.6)
+            self.state = "playing"
+            self.changed.emit()
+        if says.take is not None:
+            self._take_ended(says.take)
+
+    def _take_ended(self, span: tuple[float, float]) -> None:
+        self.state = "judging"
+        self.changed.emit()
+        assert self._file is not None
+        context = self._desk.context()
+        partials = tuple(p for f in self.drone_hz() for p, _ in drone_partials(f))
+        request = CutRequest(
+            path=self._file, start_s=span[0], stop_s=span[1],
+            to=self._cache / f"take-{uuid.uuid4().hex[:8]}.flac",
+            instrument_id=context.instrument_id, strings=context.strings, a4_hz=self._a4(),
+            drone_hz=partials,
+        )  # fmt: skip
+        self._cache.mkdir(parents=True, exist_ok=True)
+        record = self._record()
+        self._jobs.run(
+            "cut_take", request, done=lambda cut: self._keep(record, cut), failed=self._cut_failed
+        )
+
+    def _record(self) -> TakeRecord:
+        desk = self._desk
+        assert desk.player is not None
+        assert desk.owned is not None
+        context = desk.context()
+        offset = datetime.now(UTC).astimezone().utcoffset()
+        name = self.device.name
+        if self.level.n_overflows:
+            name += " " + tr("({n} gaps)").format(n=self.level.n_overflows)
+        return TakeRecord(
+            id=f"take-{uuid.uuid4().hex[:16]}",
+            jig_id=desk.jig.id if desk.jig else None,
+            jig_revision=desk.jig.revision if desk.jig else None,
+            player_id=desk.player.id, instrument_id=desk.owned.id, recorded_utc=utc_now(),
+            utc_offset_min=round(offset.total_seconds() / 60) if offset else 0, audio="",
+            sha256="", source_name=tr("Stand"), duration_s=0.0, a4_hz=self._a4(),
+            reference=context.reference.name, tolerance_cents=context.tolerance_cents,
+            input_name=name,
+        )  # fmt: skip
+
+    def _keep(self, record: TakeRecord, cut: CutTake) -> None:
+        from dataclasses import replace
+
+        try:
+            kept = self._desk.studio.add_take(
+                replace(record, duration_s=cut.seconds), cut.path, cut.heard
+            )
+        except JigwrightError as error:
+            self._cut_failed(error)
+            return
+        cut.path.unlink(missing_ok=True)
+        self.n_takes += 1
+        self._desk.refresh_takes()
+        self._desk.show_take(kept.id)
+        self._say_verdict()
+        self.state = "waiting" if self.listening else "off"
+        if self.ear_first and self._asked is not None and self.answer_right is None:
+            self.state = "asking" if self.listening else "off"
+        self._remove_file_when_done()
+        self.changed.emit()
+
+    def _cut_failed(self, error: Exception) -> None:
+        self.state = "waiting" if self.listening else "off"
+        self.message.emit(
+            tr("The take could not be kept: {why} The recording itself is safe.").format(
+                why=error_sentence(error)
+            )
+        )
+        self.changed.emit()
+
+    def _say_verdict(self) -> None:
+        judged, jig = self._desk.judged, self._desk.jig
+        if judged is None or jig is None:
+            return
+        self._score_next_attempt(judged.notes)
+        self.verdict_notes = judged.notes
+        self.verdict = judge_at_once(judged.notes, jig, before=self._before)
+        self.show_direction = self.verdict.kind == "direction"
+        self._before.insert(
+            0,
+            {
+                n.measured.lined.note_id: n.cents
+                for n in judged.notes
+                if n.measured.lined.note_id is not None and n.cents is not None
+            },
+        )
+        self._asked, self.answer_right = None, None
+        if self.ear_first and self.verdict.row is not None:
+            self._asked = judged.notes[self.verdict.row]
+        spread = [c for take in self._before for c in take.values()]
+        self.proposed_tolerance = (
+            next_tolerance(spread, self._desk.context().tolerance_cents)
+            if self.n_takes >= 3
+            else None
+        )
+
+    # the ear first ------------------------------------------------------------------------
+
+    @property
+    def asked(self) -> JudgedNote | None:
+        """The note the ear is asked about."""
+        return self._asked if self.ear_first and self.answer_right is None else None
+
+    def answer(self, word: EarAnswer) -> None:
+        """The ear's judgement by key or pedal."""
+        note = self.asked
+        if note is None or note.cents is None:
+            return
+        tolerance = self._desk.context().tolerance_cents
+        truth: EarAnswer = "in"
+        if abs(note.cents) > tolerance:
+            truth = "high" if note.cents > 0 else "low"
+        self._score(word == truth)
+        if self.state == "asking":
+            self.state = "waiting"
+        self.changed.emit()
+
+    def _score_next_attempt(self, notes: tuple[JudgedNote, ...]) -> None:
+        """The next attempt is the judgement: going higher says that it was low."""
+        before = self.asked
+        if before is None or before.cents is None:
+            return
+        note_id = before.measured.lined.note_id
+        now = next(
+            (n.cents for n in notes if n.measured.lined.note_id == note_id and n.cents is not None),
+            None,
+        )
+        if now is None:
+            return
+        moved = now - before.cents
+        self.answer("low" if moved > 5.0 else "high" if moved < -5.0 else "in")
+
+    def _score(self, right: bool) -> None:
+        self.answer_right = right
+        score = self.ear_score
+        if not self._desk.studio.read_only:
+            self._desk.studio.set_setting(
+                "ear_score", json.dumps([score.right + int(right), score.asked + 1])
+            )
+
+    # strings ------------------------------------------------------------------------------
+
+    def _check_strings(self) -> None:
+        context = self._desk.context()
+        targets = pure_strings(context.strings, self._a4())
+        newest: dict[Pitch, Segment] = {}
+        for note in self._notes[-12:]:
+            found = find_strings((note,), (), targets)
+            if found:
+                newest[found[0].string] = note
+        self.strings = find_strings(tuple(newest.values()), (), targets)
+        self.neighbours = neighbours(self.strings)
+        self.peg = next_peg(self.strings)
+        if not self._desk.studio.read_only and self.strings and self._desk.owned is not None:
+            day = datetime.now(UTC).strftime("%Y-%m-%d")
+            self._desk.studio.set_setting(
+                f"strings:{self._desk.owned.id}",
+                json.dumps({"day": day, "hz": {str(s.string): s.f0_hz for s in self.strings}}),
+            )
+        self.changed.emit()
+
+    # ends ---------------------------------------------------------------------------------
+
+    def _capture_ended(self) -> None:
+        trouble, detail = self.level.trouble, self.level.detail
+        was_playing = self.state == "playing"
+        if was_playing:
+            self._drain()
+        self._timer.stop()
+        for stream in (self._capture, self._ear):
+            if stream is not None:
+                stream.close()
+        self._capture = self._ear = None
+        if self.state != "judging":
+            self.state = "off"
+        if trouble is not None:
+            self.message.emit(trouble_sentence(trouble, detail))
+        self.changed.emit()
+
+    def _remove_file_when_done(self) -> None:
+        """The growing file goes once every take in it is kept."""
+        if self._file is None or self.listening or self.state == "judging":
+            return
+        self._file.unlink(missing_ok=True)
+        self._file = None
+
+    def leftovers(self) -> tuple[tuple[Path, float], ...]:
+        """Recordings that a crash left behind, with their seconds."""
+        from jigwright.services.recording import HEADER_BYTES
+
+        folder = self._desk.studio.folder / "recording"
+        if self._desk.studio.read_only or not folder.is_dir():
+            return ()
+        found = []
+        for path in sorted(folder.glob("*.wav")):
+            seconds = (path.stat().st_size - HEADER_BYTES) / 4 / RATE_HZ
+            if path != self._file and seconds > 1.0 and math.isfinite(seconds):
+                found.append((path, seconds))
+        return tuple(found)

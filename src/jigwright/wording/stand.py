@@ -1,0 +1,136 @@
+"""What is said at the Stand: short, kind, the place first."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from jigwright.core.judge.open_strings import NeighboursFound, PegAdvice, StringFound
+from jigwright.core.judge.verdict import Verdict
+from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.notes import class_name, pitch_name, string_name
+
+
+def input_name(device_id: str) -> str:
+    """Name of the built-in device."""
+    return tr("simulated player") if device_id == "simulated" else device_id
+
+
+def trouble_sentence(trouble: str, detail: str) -> str:
+    """Why a recording ended by itself; what was kept; what to do."""
+    texts = {
+        "no_device": tr(
+            "No sound can be recorded from this input ({detail}). Choose another input at the top "
+            "right, or the simulated player."
+        ),
+        "lost_device": tr(
+            "The input has gone. What was played until then is kept. Plug it in and press Space."
+        ),
+        "disk_full": tr(
+            "The disk is full. What was played until then is kept. Make room and press Space."
+        ),
+        "disk": tr("The recording could not be written ({detail}). What was played is kept."),
+        "failed": tr("The recording stopped ({detail}). What was played until then is kept."),
+    }
+    return texts.get(trouble, detail).format(detail=detail)
+
+
+def verdict_word(verdict: Verdict, *, direction: bool, hidden: bool = False) -> str:
+    """The main word."""
+    if verdict.kind == "nothing":
+        return tr("Nothing of this jig was heard")
+    if verdict.kind == "clean":
+        return tr("Nothing to mend")
+    assert verdict.pitch is not None
+    name = class_name(verdict.pitch)
+    if hidden:
+        return tr("How was the {note}?").format(note=name)
+    if verdict.kind == "missed":
+        return tr("Where was the {note}?").format(note=name)
+    if verdict.kind == "wrong":
+        return tr("Another note for {note}").format(note=name)
+    if direction:
+        much = abs(verdict.cents) >= 25.0
+        if verdict.cents < 0:
+            return (tr("{note} higher") if much else tr("{note} a little higher")).format(note=name)
+        return (tr("{note} lower") if much else tr("{note} a little lower")).format(note=name)
+    return tr("Listen to the {note}").format(note=name)
+
+
+def verdict_line(
+    verdict: Verdict, *, direction: bool, hidden: bool = False, millimetres: float | None = None
+) -> str:
+    """The second line."""
+    if hidden:
+        return tr("Left: low · Down: in · Right: high. Or play it again.")
+    if verdict.kind == "nothing":
+        return tr("Is the right jig chosen? Play when ready.")
+    if verdict.kind == "clean":
+        return trn("{n} note, all inside.", "{n} notes, all inside.", verdict.n_notes).format(
+            n=verdict.n_notes
+        )
+    if verdict.kind == "missed":
+        return trn("One note was left out.", "{n} notes were left out.", len(verdict.marks)).format(
+            n=len(verdict.marks)
+        )
+    if verdict.kind in ("listen", "direction") and direction:
+        way = tr("low") if verdict.cents < 0 else tr("high")
+        text = tr("{cents} cents {way}").format(cents=round(abs(verdict.cents)), way=way)
+        if millimetres is not None and abs(millimetres) >= 0.25:
+            towards = tr("towards the bridge") if millimetres > 0 else tr("towards the scroll")
+            text += ", " + tr("about {mm} mm {towards}").format(
+                mm=f"{abs(millimetres):.1f}", towards=towards
+            )
+        if verdict.again:
+            text += ". " + trn("As in the take before.", "As in {n} takes before.",
+                               verdict.again).format(n=verdict.again)  # fmt: skip
+        return text
+    if verdict.coming_from is not None:
+        return tr("coming from {note}").format(note=class_name(verdict.coming_from))
+    return tr("the first note")
+
+
+def string_line(found: StringFound) -> str:
+    """One string: name, cents, Hz."""
+    cents = round(found.cents)
+    sign = "+" if cents > 0 else "−" if cents < 0 else ""
+    return tr("{string}: {cents} c, {hz} Hz").format(
+        string=string_name(found.string), cents=f"{sign}{abs(cents)}", hz=f"{found.f0_hz:.2f}"
+    )
+
+
+def strings_word(found: Sequence[StringFound], peg: PegAdvice | None, n_strings: int) -> str:
+    """What to do next with the pegs."""
+    if not found:
+        return tr("Bow the A string")
+    if peg is not None:
+        name = class_name(peg.string)
+        return (
+            tr("{string} up a little") if peg.cents > 0 else tr("{string} down a little")
+        ).format(string=name)
+    if len(found) < n_strings:
+        return tr("Good. The next string")
+    return tr("The strings are right")
+
+
+def strings_line(peg: PegAdvice | None, between: Sequence[NeighboursFound]) -> str:
+    """Pegs, intervals and beats."""
+    parts = []
+    if peg is not None:
+        parts.append(
+            tr("{cents} cents at the {string} peg").format(
+                cents=round(abs(peg.cents)), string=class_name(peg.string)
+            )
+        )
+    for pair in between:
+        cents = round(pair.error_cents)
+        if abs(cents) >= 2:
+            wide = tr("wide") if cents > 0 else tr("narrow")
+            parts.append(
+                tr("{low}–{high} {cents} c {wide}, {beats} beats a second").format(
+                    low=pitch_name(pair.lower), high=pitch_name(pair.upper), cents=abs(cents),
+                    wide=wide, beats=f"{pair.beats_hz:.1f}",
+                )
+            )  # fmt: skip
+    if not parts:
+        return tr("Each peg moves the others: hear the first string again last.")
+    return " · ".join(parts[:3])

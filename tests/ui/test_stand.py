@@ -1,0 +1,150 @@
+"""The Stand with the simulated player through the real processes: takes begin and end alone."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from jigwright.audio.output import RecordingOutput
+from jigwright.audio.wav_stream import WavWriter
+from jigwright.core.judge.verdict import Verdict
+from jigwright.services.recording import SIMULATED, InputDevice
+from jigwright.ui.main_window import MainWindow
+from jigwright.wording.stand import verdict_line, verdict_word
+from signals import perform, scale
+
+_WAIT = 60_000
+
+
+@pytest.fixture
+def stand(qtbot: QtBot, window: MainWindow):
+    window.go("stand")
+    model = window.stand_model
+    model.choose_device(InputDevice(id=SIMULATED, name="simulated player"))
+    model.speed = 5.0
+    return model
+
+
+def test_a_take_starts_ends_and_is_judged_without_a_touch(
+    qtbot: QtBot, window: MainWindow, stand
+) -> None:
+    n = len(window.model.studio.takes())
+    qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: stand.state == "playing", timeout=_WAIT)
+    qtbot.waitUntil(lambda: (stand.i_event or 0) >= 3, timeout=_WAIT)
+    assert not stand.verdict
+    qtbot.waitUntil(lambda: stand.n_takes >= 2, timeout=_WAIT)
+    takes = window.model.studio.takes()
+    assert len(takes) >= n + 2
+    newest = takes[n]
+    assert newest.audio.endswith(".flac")
+    assert newest.input_name.startswith("simulated player")
+    heard = window.model.studio.heard(newest.id)
+    assert heard is not None
+    assert len(heard.segments) == 15
+    assert stand.verdict is not None
+    assert stand.verdict.kind in ("listen", "direction")
+    assert len(stand.verdict.marks) <= 3
+    file = stand._file
+    qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Space)
+    assert not stand.listening
+    qtbot.waitUntil(lambda: stand.state == "off", timeout=_WAIT)
+    assert file is not None
+    qtbot.waitUntil(lambda: not file.exists(), timeout=_WAIT)
+
+
+def test_putting_the_bow_down_keeps_what_was_played(qtbot: QtBot, window, stand) -> None:
+    n = len(window.model.studio.takes())
+    stand.toggle()
+    qtbot.waitUntil(lambda: (stand.i_event or 0) >= 4, timeout=_WAIT)
+    stand.toggle()
+    qtbot.waitUntil(lambda: len(window.model.studio.takes()) == n + 1, timeout=_WAIT)
+    assert window.model.studio.takes()[-1].duration_s > 1.0
+
+
+def test_strings_are_checked_one_by_one(qtbot: QtBot, window, stand) -> None:
+    window.run_command("strings")
+    stand.toggle()
+    qtbot.waitUntil(lambda: len(stand.strings) == 4, timeout=_WAIT)
+    assert all(abs(s.cents) < 30 for s in stand.strings)
+    kept = json.loads(window.model.studio.setting(f"strings:{window.model.owned.id}"))
+    assert set(kept["hz"]) == {"G3", "D4", "A4", "E5"}
+    stand.stop()
+    assert not stand._file
+
+
+def test_a_recording_cut_off_by_a_crash_is_offered_again(qtbot: QtBot, window) -> None:
+    folder = window.model.studio.folder / "recording"
+    folder.mkdir(exist_ok=True)
+    sound = perform(scale(), "").sound
+    path = folder / "crashed.wav"
+    writer = WavWriter(path, sound.rate_hz)
+    writer.write(np.asarray(sound.samples))
+    writer._file.close()  # as a killed process leaves it: no length in the header
+    n = len(window.model.studio.takes())
+    window.go("stand")
+    qtbot.waitUntil(lambda: len(window.model.studio.takes()) == n + 1, timeout=_WAIT)
+    qtbot.waitUntil(lambda: not path.exists(), timeout=_WAIT)
+
+
+def test_a_missing_microphone_is_said_and_nothing_is_lost(qtbot: QtBot, window, stand) -> None:
+    stand.choose_device(InputDevice(id="nowhere", name="no such input"))
+    stand.toggle()
+    qtbot.waitUntil(lambda: stand.state == "off" and not stand.listening, timeout=_WAIT)
+    assert "input" in window._message.text()
+
+
+def test_the_ear_judges_before_the_figures(qtbot: QtBot, window, stand) -> None:
+    stand.set_ear_first(True)
+    stand.toggle()
+    qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
+    assert stand.asked is not None
+    word, line = window.stand._words()
+    assert word.startswith("How was the")
+    assert "cents" not in word + line
+    truth = "low" if stand.asked.cents < 0 else "high"
+    key = Qt.Key.Key_Left if truth == "low" else Qt.Key.Key_Right
+    before = stand.ear_score
+    qtbot.keyClick(window.stand.sheet, key)
+    assert stand.answer_right is True
+    assert stand.ear_score.right == before.right + 1
+    assert stand.asked is None
+
+
+def test_drone_and_click_sound_and_fall_silent(window, stand, output: RecordingOutput) -> None:
+    stand.cycle_drone()
+    assert stand.drone == "tonic"
+    first = output.played[-1][0]
+    assert 0.0 < np.max(np.abs(first)) < 0.5
+    assert np.max(np.abs(first[:480])) < 0.05  # begins softly
+    stand.toggle_click()
+    stand.cycle_drone()
+    stand.cycle_drone()
+    stand.toggle_click()
+    assert stand.drone == "off"
+    assert output.position_s is None
+
+
+def test_the_first_sentence_names_the_place_and_the_direction_comes_on_request(stand) -> None:
+    from jigwright.core.music.pitch import Pitch
+
+    verdict = Verdict(
+        kind="listen", row=2, pitch=Pitch.parse("F#4"), coming_from=Pitch.parse("E4"), cents=-14.0
+    )
+    assert verdict_word(verdict, direction=False) == "Listen to the F♯"
+    assert verdict_line(verdict, direction=False) == "coming from E"
+    assert verdict_word(verdict, direction=True) == "F♯ a little higher"
+    assert "14 cents low" in verdict_line(verdict, direction=True, millimetres=2.5)
+    assert "2.5 mm towards the bridge" in verdict_line(verdict, direction=True, millimetres=2.5)
+
+
+def test_an_empty_studio_asks_for_a_jig(window: MainWindow, tmp_path: Path, open_window) -> None:
+    empty = open_window(tmp_path / "fresh")
+    empty.go("stand")
+    empty.stand_model.toggle()
+    assert "jig" in empty._message.text()
