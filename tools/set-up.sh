@@ -35,6 +35,20 @@ set_up_system() {
         $system_packages </dev/null >/dev/null
 }
 
+# A sound server without hardware for the recording test; the test is skipped where it is missing.
+set_up_sound_server() {
+    command -v pulseaudio >/dev/null && command -v pactl >/dev/null && return 0
+    if ! command -v apt-get >/dev/null || [ "$(id -u)" != 0 ]; then
+        echo "no sound server for the recording test (Debian: pulseaudio pulseaudio-utils)" >&2
+        return 0
+    fi
+    echo "installing a sound server for the recording test"
+    apt-get update -qq </dev/null >/dev/null 2>&1 || true
+    DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends \
+        pulseaudio pulseaudio-utils </dev/null >/dev/null 2>&1 ||
+        echo "it could not be installed: the recording test will be skipped" >&2
+}
+
 # set_up_python app|test
 set_up_python() {
     local kind=$1 python="" candidate stamp wanted

@@ -101,6 +101,8 @@ def test_a_missing_microphone_is_said_and_nothing_is_lost(qtbot: QtBot, window, 
 
 def test_the_ear_judges_before_the_figures(qtbot: QtBot, window, stand) -> None:
     stand.set_ear_first(True)
+    # the hurried player would begin again at once: hear no more after the first take
+    stand.changed.connect(lambda: stand.n_takes and stand._timer.stop())
     stand.toggle()
     qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
     assert stand.asked is not None

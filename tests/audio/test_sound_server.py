@@ -1,0 +1,127 @@
+"""A real sound server without hardware: a known take is played into it and recorded from it."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from jigwright.audio.capture import capture, server_sources
+from jigwright.core.music.instruments import instrument
+from jigwright.core.sound.intake import choose_signal
+from jigwright.core.sound.listen import hear
+from jigwright.services.recording import CaptureRequest, CaptureState
+from jigwright.work.stream import StreamProcess
+from signals import perform, scale
+
+_LAB = """\
+load-module module-native-protocol-unix auth-anonymous=1 socket={socket}
+load-module module-null-sink sink_name=hall rate=48000 channels=1
+load-module module-remap-source source_name=microphone master=hall.monitor
+set-default-sink hall
+set-default-source microphone
+"""
+
+
+@pytest.fixture
+def server(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
+    if not all(shutil.which(p) for p in ("pulseaudio", "pactl", "pacat")):
+        pytest.skip("no sound server is installed (pulseaudio, pulseaudio-utils)")
+    folder = Path(os.environ.get("TMPDIR", "/tmp")) / f"jw-{os.getpid()}"
+    folder.mkdir(mode=0o700, exist_ok=True)
+    socket = folder / "native"
+    lab = tmp_path / "lab.pa"
+    lab.write_text(_LAB.format(socket=socket))
+    monkeypatch.setenv("XDG_RUNTIME_DIR", str(folder))
+    monkeypatch.setenv("PULSE_SERVER", f"unix:{socket}")
+    monkeypatch.setenv("HOME", str(tmp_path))
+    process = subprocess.Popen(
+        ["pulseaudio", "-n", "-F", str(lab), "--daemonize=no", "--exit-idle-time=-1",
+         "--use-pid-file=no", "--log-target=stderr", "--log-level=error"],
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    try:
+        for _ in range(100):
+            if process.poll() is not None:
+                pytest.skip("the sound server does not start on this machine")
+            if socket.exists() and server_sources():
+                break
+            time.sleep(0.1)
+        else:
+            pytest.skip("the sound server does not answer on this machine")
+        yield folder
+    finally:
+        process.terminate()
+        process.wait(5)
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def wait_for(stream: StreamProcess, seen: list[CaptureState], what, limit_s: float = 20.0) -> None:
+    end = time.monotonic() + limit_s
+    while time.monotonic() < end:
+        states, ended = stream.messages()
+        seen += states
+        if what(seen) or ended:
+            return
+        time.sleep(0.02)
+
+
+def test_what_is_played_into_the_server_is_what_is_recorded(server: Path, tmp_path: Path) -> None:
+    assert "microphone" in [name for name, _ in server_sources() or []]
+    performance = perform(scale(tempo=150), "detune spread_cents=6")
+    wav = tmp_path / "play.wav"
+    soundfile.write(wav, performance.sound.samples, performance.sound.rate_hz, subtype="FLOAT")
+    quiet = subprocess.Popen(  # a null sink without a player works in blocks of seconds
+        ["pacat", "--raw", "--rate=48000", "--channels=1", "/dev/zero"],
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    to = tmp_path / "recorded.wav"
+    stream = StreamProcess(capture)
+    seen: list[CaptureState] = []
+    try:
+        stream.start(CaptureRequest(device_id="microphone", to=to))
+        wait_for(stream, seen, lambda s: bool(s) and (s[-1].seconds > 0.3 or not s[-1].running))
+        if seen and seen[-1].trouble:
+            pytest.skip(f"the recorder cannot reach the sound server here: {seen[-1].detail}")
+        subprocess.run(["paplay", str(wav)], check=True, timeout=60)
+        length = len(performance.sound.samples) / performance.sound.rate_hz
+        wait_for(stream, seen, lambda s: s[-1].seconds > length + 0.3)
+    finally:
+        stream.close()
+        quiet.terminate()
+        quiet.wait(5)
+    assert seen[-1].n_overflows == 0
+    x, rate = soundfile.read(to, dtype="float32", always_2d=True)
+    heard = hear(choose_signal(x, rate), instrument("violin"), lowest_open_hz=196.0)
+    truth = performance.notes
+    assert len(heard.segments) == len(truth)
+    for segment, note in zip(heard.segments, truth, strict=True):
+        assert abs(1200 * np.log2(segment.f0_hz / note.f0_hz)) < 1.5
+    gaps = np.diff([s.onset_s for s in heard.segments]) - np.diff([n.onset_s for n in truth])
+    assert np.max(np.abs(gaps)) < 0.03
+
+
+def test_a_source_that_is_pulled_out_ends_the_recording_with_a_word(
+    server: Path, tmp_path: Path
+) -> None:
+    to = tmp_path / "recorded.wav"
+    stream = StreamProcess(capture)
+    seen: list[CaptureState] = []
+    try:
+        stream.start(CaptureRequest(device_id="microphone", to=to))
+        wait_for(stream, seen, lambda s: bool(s) and (s[-1].seconds > 0.5 or not s[-1].running))
+        if seen and seen[-1].trouble:
+            pytest.skip(f"the recorder cannot reach the sound server here: {seen[-1].detail}")
+        subprocess.run(["pactl", "unload-module", "module-remap-source"], check=True, timeout=10)
+        wait_for(stream, seen, lambda s: not s[-1].running)
+    finally:
+        stream.close()
+    assert seen[-1].trouble == "lost_device"
+    assert soundfile.info(to).duration > 0.4
