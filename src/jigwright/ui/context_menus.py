@@ -9,11 +9,15 @@ from functools import partial
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
 
 from jigwright.core.errors import JigwrightError
+from jigwright.services.recording import SIMULATED, InputDevice
+from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.desk import DeskModel, ViewContext
 from jigwright.ui.viewmodels.owners import add_instrument, add_player
+from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.ui.widgets.header import Header
 from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import reference_name
+from jigwright.wording.stand import input_name
 
 _COMMON_A = (415.0, 430.0, 440.0, 441.0, 442.0, 443.0)
 _TOLERANCES = (5.0, 8.0, 10.0, 15.0, 20.0, 30.0)
@@ -28,6 +32,8 @@ class ContextMenus:
     header : Header
     model : DeskModel
     run_command, say : callable
+    stand : StandModel
+    jobs : JobRunner
     """
 
     def __init__(
@@ -38,15 +44,28 @@ class ContextMenus:
         *,
         run_command: Callable[[str], None],
         say: Callable[[str], None],
+        stand: StandModel,
+        jobs: JobRunner,
     ) -> None:
         self._say = say
         self._window, self._header, self._model = window, header, model
         self._run = run_command
+        self._stand, self._jobs = stand, jobs
+        self._inputs: tuple[InputDevice, ...] = ()
+        stand.changed.connect(self.refresh)
         header.add_chip("player", tr("Player"), self._player_menu)
         header.add_chip("instrument", tr("Instrument"), self._instrument_menu)
         header.add_chip("a4", tr("Tuning A"), self._a_menu)
         header.add_chip("reference", tr("Tuning reference and tolerance"), self._reference_menu)
         header.add_chip("input", tr("Input"), self._input_menu)
+
+    def look_for_inputs(self) -> None:
+        """Ask the worker what can be recorded from, for the next time the menu opens."""
+
+        def done(found: tuple[InputDevice, ...]) -> None:
+            self._inputs = found
+
+        self._jobs.run("list_inputs", None, done=done, failed=lambda _: None, key="inputs")
 
     def refresh(self) -> None:
         """Write the words."""
@@ -71,7 +90,9 @@ class ContextMenus:
             font = h.chip(name).font()
             font.setItalic(not as_played)
             h.chip(name).setFont(font)
-        h.set_chip("input", m.take.input_name if m.take else tr("from file"))
+        at_stand = self._stand.at_stand
+        taken = m.take.input_name if m.take else tr("from file")
+        h.set_chip("input", self._stand.device.name if at_stand else taken)
 
     def _add(
         self, menu: QMenu, text: str, run: Callable[[], object], *, chosen: bool = False
@@ -157,6 +178,17 @@ class ContextMenus:
         self._as_played(menu)
 
     def _input_menu(self, menu: QMenu) -> None:
+        stand = self._stand
+        simulated = InputDevice(id=SIMULATED, name=input_name(SIMULATED))
+        for device in (simulated, *self._inputs):
+            self._add(menu, device.name, partial(stand.choose_device, device),
+                      chosen=device.id == stand.device.id)  # fmt: skip
+        if not self._inputs:
+            action = menu.addAction(tr("No microphone was found"))
+            if action is not None:
+                action.setEnabled(False)
+        self.look_for_inputs()
+        menu.addSeparator()
         self._add(menu, tr("Bring in a recording …"), lambda: self._run("import"))
 
     def _as_played(self, menu: QMenu) -> None:

@@ -89,8 +89,9 @@ class MainWindow(QMainWindow):
             self._places.addWidget(place)
         self._strip = self._make_strip()
         self._context = ContextMenus(
-            self, self.header, self.model, run_command=self.run_command, say=self.say
-        )
+            self, self.header, self.model, run_command=self.run_command, say=self.say,
+            stand=self.stand_model, jobs=self.jobs,
+        )  # fmt: skip
         self._assemble()
         self._connect()
         self.setWindowTitle(tr("Jigwright"))
@@ -321,6 +322,7 @@ class MainWindow(QMainWindow):
             self.jigs.refresh()
         self._places.setCurrentWidget(self._by_name[place])
         self.header.show_place(place)
+        self.stand_model.at_stand = place == "stand"
         if place != "stand" and self.stand_model.listening:
             self.stand_model.stop()
         if place == "desk":
@@ -328,7 +330,9 @@ class MainWindow(QMainWindow):
         elif place == "stand":
             self.stand_model.load_device()
             self.stand.sheet.setFocus()
-            self.stand_model.changed.emit()
+            self._context.look_for_inputs()
+        self.stand_model.changed.emit()
+        if place == "stand":
             self._offer_leftovers()
 
     def _offer_leftovers(self) -> None:

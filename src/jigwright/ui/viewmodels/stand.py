@@ -117,6 +117,7 @@ class StandModel(QObject):
         self._asked: JudgedNote | None = None
         self._waiting_cut: list[tuple[float, float]] = []
         self.speed = 1.0
+        self.at_stand = False
         self.state: StandState = "off"
         self.mode: Mode = "jig"
         self.device = InputDevice(id=SIMULATED, name=input_name(SIMULATED))
