@@ -39,6 +39,7 @@ from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.header import Header
 from jigwright.ui.widgets.help_list import HelpList
 from jigwright.ui.widgets.labels import label, tint
+from jigwright.ui.widgets.pages import PAGES
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 
@@ -122,6 +123,7 @@ class MainWindow(QMainWindow):
         self.jigs.chosen.connect(lambda: self.go("desk"))
         self.jigs.message.connect(self.say)
         self.tables.message.connect(self.say)
+        self.desk.close_look.message.connect(self.say)
         self.stand_model.message.connect(self.say)
         self.sound.failed.connect(self.say)
         self.imports.finished.connect(self.say)
@@ -202,6 +204,10 @@ class MainWindow(QMainWindow):
             Command(id="form", text=tr("Page by notes or by seconds"), shortcut="B",
                     run=lambda: self.desk.view.set_by_time(not self.desk.view.by_time),
                     enabled_when=has_take),
+            Command(id="next_page", text=tr("Next close look"), shortcut="C",
+                    run=lambda: self._turn_page(1), enabled_when=has_take),
+            Command(id="previous_page", text=tr("Previous close look"), shortcut="Shift+C",
+                    run=lambda: self._turn_page(-1), enabled_when=has_take),
             Command(id="zoom_in", text=tr("Zoom in"), shortcut="Ctrl++",
                     run=lambda: self.desk.view.zoom_by(1.25)),
             Command(id="zoom_out", text=tr("Zoom out"), shortcut="Ctrl+-",
@@ -291,6 +297,10 @@ class MainWindow(QMainWindow):
             self.stand_model.toggle()
         else:
             self.desk.toggle_play()
+
+    def _turn_page(self, by: int) -> None:
+        pages = ("take", *PAGES)
+        self.desk.turn(pages[(pages.index(self.desk.page) + by) % len(pages)])
 
     def _page(self, by: int) -> None:
         """Page keys and pedals: the next take; at the Stand left is low, right is high."""

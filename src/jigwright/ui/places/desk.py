@@ -3,17 +3,26 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from jigwright.core.jig.model import Jig
 from jigwright.services.engraving import engrave_request
 from jigwright.services.notation import Engraved, EngraveRequest
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.theme import Palette
+from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.findings import FindingsColumn
+from jigwright.ui.widgets.pages import PAGES, ClosePage
 from jigwright.ui.widgets.shelf import Shelf
 from jigwright.ui.widgets.slip import Slip
 from jigwright.ui.widgets.take_view import TakeView
@@ -41,6 +50,7 @@ class DeskPlace(QWidget):
         super().__init__()
         self._model, self._sound, self._jobs = model, sound, jobs
         self._engraved: dict[EngraveRequest, Engraved] = {}
+        self._page = "take"
         self.view = TakeView(model, palette)
         self.slip = Slip(model, palette, self.hear_target)
         self.findings = FindingsColumn(
@@ -50,6 +60,7 @@ class DeskPlace(QWidget):
         self.shelf = Shelf(model, palette)
         self.transport = Transport(palette)
         self.transport.button.clicked.connect(self.toggle_play)
+        self.close_look = ClosePage(model, palette)
         self._stack = QStackedWidget()
         self._empty: EmptyPlace | None = None
         self._lines: list[QFrame] = []
@@ -59,10 +70,11 @@ class DeskPlace(QWidget):
         row.setSpacing(0)
         row.addWidget(self.findings, 22)
         row.addWidget(self._line(vertical=True))
-        row.addWidget(self._stack, 64)
+        row.addLayout(self._make_middle(), 64)
         row.addWidget(self._line(vertical=True))
         row.addWidget(self.slip, 24)
         self._stack.addWidget(self.view)
+        self._stack.addWidget(self.close_look)
         foot = QWidget()
         below = QHBoxLayout(foot)
         below.setContentsMargins(0, 0, 0, 0)
@@ -86,6 +98,46 @@ class DeskPlace(QWidget):
         model.takes_changed.connect(self._show_empty_or_take)
         sound.state_changed.connect(self._sound_moved)
 
+    def _make_middle(self) -> QVBoxLayout:
+        """The pages' names over the take or the close look."""
+        middle = QVBoxLayout()
+        middle.setSpacing(0)
+        turns = QHBoxLayout()
+        turns.setContentsMargins(20, 6, 20, 0)
+        self._turns = QButtonGroup(self)
+        names = {
+            "take": tr("Take"), "landings": tr("Landings"), "bow": tr("Bow"),
+            "two_strings": tr("Two strings"), "ring": tr("Ring"), "shape": tr("Shape and time"),
+        }  # fmt: skip
+        for i, (page, name) in enumerate(names.items()):
+            button = QPushButton(name)
+            button.setProperty("kind", "turn")
+            button.setCheckable(True)
+            button.setChecked(page == "take")
+            button.setFont(sans(14, bold=True))
+            button.clicked.connect(lambda _=False, p=page: self.turn(p))
+            self._turns.addButton(button, i)
+            turns.addWidget(button)
+        turns.addStretch(1)
+        middle.addLayout(turns)
+        middle.addWidget(self._stack, 1)
+        return middle
+
+    def turn(self, page: str) -> None:
+        """Show the take or one of the close looks."""
+        self._page = page
+        button = self._turns.button(("take", *PAGES).index(page))
+        if button is not None:
+            button.setChecked(True)
+        if page != "take":
+            self.close_look.show_page(page)
+        self._show_empty_or_take()
+
+    @property
+    def page(self) -> str:
+        """The page that is shown."""
+        return self._page
+
     def _line(self, *, vertical: bool) -> QFrame:
         line = QFrame()
         if vertical:
@@ -97,7 +149,9 @@ class DeskPlace(QWidget):
 
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
-        for part in (self.view, self.slip, self.findings, self.shelf, self.transport):
+        for part in (
+            self.view, self.close_look, self.slip, self.findings, self.shelf, self.transport,
+        ):  # fmt: skip
             part.set_palette(palette)
         for line in self._lines:
             line.setStyleSheet(f"background: {palette.line};")
@@ -112,8 +166,10 @@ class DeskPlace(QWidget):
         self._show_empty_or_take()
 
     def _show_empty_or_take(self) -> None:
-        if self._empty is not None:
-            self._stack.setCurrentWidget(self.view if self._model.prints else self._empty)
+        shown: QWidget = self.view if self._page == "take" else self.close_look
+        if self._empty is not None and not self._model.prints:
+            shown = self._empty
+        self._stack.setCurrentWidget(shown)
         self.transport.setEnabled(bool(self._model.prints))
 
     def close_down(self) -> None:

@@ -434,6 +434,10 @@ class DeskModel(QObject):
         )
         self.rows = self._lane_rows()
 
+    def landings(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
+        """Pitch figures of any take of the shelf, in the present context."""
+        return self._judge_landings(take)
+
     def _judge_landings(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
         """Pitch figures of any take in the present context, from stored segments."""
         if take.id not in self._landings:

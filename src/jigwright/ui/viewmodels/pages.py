@@ -1,0 +1,183 @@
+"""What the Desk's close looks show, computed when a page is looked at."""
+
+from __future__ import annotations
+
+from math import isfinite
+
+import numpy as np
+
+from jigwright.core.gauge.values import Level, Ring, Vibrato
+from jigwright.core.judge.landings import Spot, landings_of, spots_of, worst_spot
+from jigwright.core.judge.phrasing import Mirror, measure_mirror
+from jigwright.core.judge.playing import Playing, measure_playing
+from jigwright.core.judge.ribbons import Ribbon, ribbons_of
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.references import RING, pure_strings
+from jigwright.core.music.tables import ring_table
+from jigwright.core.values import Unmeasured
+from jigwright.ui.painting.landing_map import LandingPicture
+from jigwright.ui.painting.ring_map import RingNote
+from jigwright.ui.painting.shape_time import NoteColumn
+from jigwright.ui.painting.two_strings import Ladder
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.wording.notes import class_name, pitch_name
+from jigwright.wording.pages import rung_name
+
+_WEAK_DB = -6.0
+
+
+class PagesModel:
+    """Reads the Desk's model; holds nothing but the last take's playing."""
+
+    def __init__(self, desk: DeskModel) -> None:
+        self._desk = desk
+        self._playing: tuple[str, Playing] | None = None
+
+    def playing(self) -> Playing | None:
+        """Strokes, events and time of the shown take."""
+        d = self._desk
+        if d.take is None or d.heard is None or d.judged is None:
+            return None
+        if self._playing is None or self._playing[0] != d.take.id:
+            context = d.context()
+            measured = [n.measured for n in d.judged.notes]
+            strings = pure_strings(context.strings, context.a4_hz)
+            self._playing = (
+                d.take.id, measure_playing(d.heard, measured, d.take_jig(), strings)
+            )  # fmt: skip
+        return self._playing[1]
+
+    def landing_picture(self) -> LandingPicture:
+        """Landings of all takes on the shelf."""
+        d = self._desk
+        context = d.context()
+        strings = context.strings
+        open_hz = list(pure_strings(strings, context.a4_hz).values())
+        length = instrument(context.instrument_id).string_length_mm
+        landings = [
+            one
+            for p in d.prints
+            for one in landings_of(
+                d.landings(p.take), take=p.number, open_hz=open_hz, string_length_mm=length
+            )
+        ]
+        note = d.selected_note()
+        return LandingPicture(
+            strings=strings, landings=tuple(landings), spots=spots_of(landings),
+            selected=note.pitch.midi if note is not None else None,
+        )  # fmt: skip
+
+    @staticmethod
+    def worst(picture: LandingPicture) -> Spot | None:
+        """The bias to speak of."""
+        return worst_spot(picture.spots)
+
+    def ribbons(self) -> tuple[Ribbon, ...]:
+        """Strokes of the shown take."""
+        playing = self.playing()
+        if playing is None or self._desk.heard is None:
+            return ()
+        heard = self._desk.heard
+        return ribbons_of(heard.contours, playing.strokes, playing.events, pairs=heard.pairs)
+
+    def mirror(self) -> Mirror | Unmeasured:
+        """Down against up."""
+        playing = self.playing()
+        return Unmeasured("too_few") if playing is None else measure_mirror(playing.strokes)
+
+    def selected_stroke(self) -> int | None:
+        """The stroke the selected note belongs to."""
+        playing, row = self.playing(), self._desk.selected
+        if playing is None or row is None:
+            return None
+        return next((i for i, s in enumerate(playing.strokes) if row in s.rows), None)
+
+    def columns(self) -> tuple[NoteColumn, ...]:
+        """Loudness, lateness, length and vibrato of every note."""
+        d, playing = self._desk, self.playing()
+        if d.judged is None or playing is None:
+            return ()
+        levels = [
+            n.measured.level.mean_dbfs
+            for n in d.judged.notes
+            if isinstance(n.measured.level, Level)
+        ]
+        middle = float(np.median(levels)) if levels else 0.0
+        late: dict[int, float] = {}
+        if not isinstance(playing.timing, Unmeasured):
+            late = dict(zip(playing.timing.rows, playing.timing.onset_error_ms, strict=True))
+        jig = d.take_jig()
+        columns = []
+        for row, note in enumerate(d.judged.notes):
+            m = note.measured
+            level = m.level.mean_dbfs - middle if isinstance(m.level, Level) else None
+            vibrato = m.vibrato if isinstance(m.vibrato, Vibrato) and m.vibrato.present else None
+            i = m.lined.i_event
+            columns.append(
+                NoteColumn(
+                    name=class_name(note.pitch), level_db=level, late_ms=late.get(row),
+                    held=playing.sounding_ratio[row],
+                    vibrato_cents=vibrato.extent_cents if vibrato else None,
+                    vibrato_hz=vibrato.rate_hz if vibrato else None,
+                    weak=level is not None and level < _WEAK_DB,
+                    lifted=jig is not None and i is not None and jig.events[i].lifted,
+                )
+            )  # fmt: skip
+        return tuple(columns)
+
+    def ladders(self) -> tuple[Ladder | None, ...]:
+        """A ladder for every double stop, ``None`` for single notes."""
+        d = self._desk
+        if d.judged is None:
+            return ()
+        result: list[Ladder | None] = []
+        for note in d.judged.notes:
+            double, lined = note.double, note.measured.lined
+            measured = note.measured.double
+            if double is None or lined.lower is None or isinstance(measured, Unmeasured):
+                result.append(None)
+                continue
+            against = dict(double.against)
+            pure = against.get("pure", 0.0)
+            rungs = tuple(
+                (rung_name(name), pure - off)
+                for name, off in double.against
+                if name != "pure" and abs(pure - off) > 1.0
+            )
+            result.append(
+                Ladder(
+                    lower=pitch_name(lined.lower), upper=pitch_name(note.pitch),
+                    interval_cents=pure, uncertainty_cents=measured.uncertainty_cents,
+                    rungs=rungs, beats_hz=measured.beats_hz, balance_db=measured.balance_db,
+                    mover=double.mover,
+                )
+            )  # fmt: skip
+        return tuple(result)
+
+    def ring_notes(self) -> tuple[tuple[str, ...], tuple[RingNote, ...]]:
+        """Strings, and for every note what it could wake and what rang."""
+        d = self._desk
+        if d.judged is None:
+            return (), ()
+        context = d.context()
+        open_hz = pure_strings(context.strings, context.a4_hz)
+        order = list(open_hz)
+        pitches = [n.pitch for n in d.judged.notes]
+        table = ring_table(pitches, RING, a4_hz=context.a4_hz, open_hz=open_hz)
+        notes = []
+        for note, row in zip(d.judged.notes, table, strict=True):
+            ring = note.measured.ring
+            known = isinstance(ring, Ring)
+            db = ring.ring_db if isinstance(ring, Ring) and isfinite(ring.ring_db) else None
+            decay = ring.decay_s if isinstance(ring, Ring) and isfinite(ring.decay_s) else None
+            notes.append(
+                RingNote(
+                    name=class_name(note.pitch),
+                    could=tuple(
+                        order.index(s) for s, _, _, _ in row.wakes if order.index(s) != note.string
+                    ),
+                    rang=ring.rang if known and isinstance(ring, Ring) else None,
+                    ring_db=db, decay_s=decay,
+                )
+            )  # fmt: skip
+        return tuple(class_name(s) for s in order), tuple(notes)

@@ -1,0 +1,240 @@
+"""The Desk's close looks: one picture at a time, with its words; copied or saved with a click."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent
+from PyQt6.QtSvg import QSvgGenerator
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jigwright.core.music.instruments import instrument
+from jigwright.ui.painting.landing_map import paint_landing_map
+from jigwright.ui.painting.ribbons import paint_ribbons
+from jigwright.ui.painting.ring_map import paint_ring_map
+from jigwright.ui.painting.shape_time import paint_shape_time
+from jigwright.ui.painting.two_strings import paint_ladders
+from jigwright.ui.theme import Palette, sans
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.pages import PagesModel
+from jigwright.ui.widgets.labels import label
+from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.makers import kind_name
+from jigwright.wording.pages import landing_sentence, mirror_sentence
+
+PAGES = ("landings", "bow", "two_strings", "ring", "shape")
+
+
+class _Picture(QWidget):
+    def __init__(self, owner: ClosePage) -> None:
+        super().__init__()
+        self._owner = owner
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
+        """Draw the page's picture."""
+        painter = QPainter(self)
+        self._owner.paint(painter, QRectF(self.rect()))
+        painter.end()
+
+
+class ClosePage(QWidget):
+    """Shows one of the pages.
+
+    Signals
+    -------
+    message : str
+    """
+
+    message = pyqtSignal(str)
+
+    def __init__(self, model: DeskModel, palette: Palette) -> None:
+        super().__init__()
+        self._model, self._palette = model, palette
+        self._data = PagesModel(model)
+        self.page = "landings"
+        self._title = label("", px=24, old_style=True)
+        self._about = label("", px=13, second=True)
+        self._words = label("", px=15, bold=True)
+        self._picture = _Picture(self)
+        self._picture.setAccessibleName(tr("Picture"))
+        buttons = QHBoxLayout()
+        buttons.addStretch(1)
+        for text, run in ((tr("Copy picture"), self.copy), (tr("Save picture …"), self._choose)):
+            button = QPushButton(text)
+            button.setProperty("kind", "second")
+            button.setFont(sans(13))
+            button.clicked.connect(lambda _=False, r=run: r())
+            buttons.addWidget(button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 14, 20, 12)
+        column.setSpacing(6)
+        for part in (self._title, self._about):
+            column.addWidget(part)
+        column.addWidget(self._picture, 1)
+        column.addWidget(self._words)
+        column.addLayout(buttons)
+        for signal in (model.judged_changed, model.selection_changed, model.takes_changed):
+            signal.connect(self._changed)
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change the theme."""
+        self._palette = palette
+        self._picture.update()
+
+    def show_page(self, page: str) -> None:
+        """Turn to a page."""
+        self.page = page
+        self._changed()
+
+    def sizeHint(self) -> QSize:  # noqa: N802
+        """Room for a picture."""
+        return QSize(700, 480)
+
+    def _changed(self) -> None:
+        if not self.isVisible() and self.parent() is not None:
+            return
+        titles = {
+            "landings": tr("Where the fingers land"), "bow": tr("Strokes over each other"),
+            "two_strings": tr("Between the strings"), "ring": tr("What rings"),
+            "shape": tr("Shape and time"),
+        }  # fmt: skip
+        self._title.setText(titles[self.page])
+        about, words = self._text()
+        self._about.setText(about)
+        self._words.setText(words)
+        self._picture.update()
+
+    def showEvent(self, event: object) -> None:  # noqa: N802, ARG002
+        """Catch up with what changed while hidden."""
+        self._changed()
+
+    def _text(self) -> tuple[str, str]:
+        d = self._data
+        if self.page == "landings":
+            picture = d.landing_picture()
+            context = self._model.context()
+            about = tr(
+                "{kind}, string length {mm} mm · {n} takes · dot: a landing, bar: the middle two "
+                "thirds · string and finger are those of the fingering"
+            ).format(
+                kind=kind_name(context.instrument_id), n=len(self._model.prints),
+                mm=f"{instrument(context.instrument_id).string_length_mm:g}",
+            )  # fmt: skip
+            words = landing_sentence(d.worst(picture), len(picture.landings), picture.strings)
+            return about, words
+        if self.page == "bow":
+            ribbons = d.ribbons()
+            broken = sum(bool(r.breaks) for r in ribbons)
+            about = tr(
+                "place on the bow is assumed from time · thickness: loudness · rough edge: noise · "
+                "bite: contact lost"
+            )
+            if not ribbons:
+                return about, tr("No strokes long enough to draw.")
+            return about, mirror_sentence(d.mirror(), broken, len(ribbons))
+        if self.page == "two_strings":
+            n = sum(x is not None for x in d.ladders())
+            about = tr(
+                "height: wide or narrow of pure · ripple: beats · a thicker rail is the louder "
+                "string · whisker: uncertainty"
+            )
+            return about, "" if n else tr("No double stops were heard in this take.")
+        if self.page == "ring":
+            _, notes = d.ring_notes()
+            rang = sum(bool(x.rang) for x in notes)
+            known = sum(x.rang is not None and bool(x.could) for x in notes)
+            about = tr(
+                "full: it rang · empty: it could have · hatched: cannot tell (no gap after it)"
+            )
+            if not known:
+                return about, tr(
+                    "Nothing can be told of the ring in this take: it needs a gap of about 0.6 s "
+                    "after a note."
+                )
+            return about, trn(
+                "{n} of {of} note that could ring did.", "{n} of {of} notes that could ring did.",
+                known,
+            ).format(n=rang, of=known)  # fmt: skip
+        columns = d.columns()
+        weak = [c.name for c in columns if c.weak]
+        about = tr("every note of the take in its place; nothing is compared between takes here")
+        if not columns:
+            return about, tr("No notes were heard in this take.")
+        if weak:
+            return about, tr("Weaker than the rest by 6 dB or more: {names}.").format(
+                names=", ".join(weak[:5])
+            )
+        return about, tr("No note falls out of the line by 6 dB.")
+
+    def paint(self, painter: QPainter, rect: QRectF) -> None:
+        """Draw the picture of the page anywhere: widget, image or SVG."""
+        d, palette, row = self._data, self._palette, self._model.selected
+        painter.fillRect(rect, palette.color("panel"))
+        if self.page == "landings":
+            paint_landing_map(painter, rect, d.landing_picture(), palette)
+        elif self.page == "bow":
+            paint_ribbons(painter, rect, d.ribbons(), palette, selected=d.selected_stroke())
+        elif self.page == "two_strings":
+            paint_ladders(painter, rect, d.ladders(), palette, selected=row)
+        elif self.page == "ring":
+            strings, notes = d.ring_notes()
+            paint_ring_map(painter, rect, strings, notes, palette, selected=row)
+        else:
+            paint_shape_time(painter, rect, d.columns(), palette, selected=row)
+
+    def image(self, width: int = 1600, height: int = 800) -> QImage:
+        """The picture as pixels."""
+        image = QImage(width, height, QImage.Format.Format_ARGB32)
+        image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(image)
+        painter.scale(width / 800.0, width / 800.0)
+        self.paint(painter, QRectF(0, 0, 800.0, 800.0 * height / width))
+        painter.end()
+        return image
+
+    def copy(self) -> None:
+        """Put the picture on the clipboard."""
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setImage(self.image())
+            self.message.emit(tr("The picture is on the clipboard."))
+
+    def _choose(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Save picture"), f"{self.page}.svg", tr("Pictures") + " (*.svg *.png)"
+        )
+        if name:
+            self.save(Path(name))
+
+    def save(self, path: Path) -> None:
+        """Save as SVG or PNG by the suffix, complete or not at all."""
+        part = path.with_name(f".{path.name}.part")
+        try:
+            if path.suffix.lower() == ".png":
+                if not self.image().save(str(part), "PNG"):
+                    raise OSError(5, tr("The picture could not be written"))
+            else:
+                generator = QSvgGenerator()
+                generator.setFileName(str(part))
+                generator.setSize(QSize(1000, 500))
+                generator.setViewBox(QRectF(0, 0, 1000, 500))
+                generator.setTitle(self._title.text())
+                painter = QPainter(generator)
+                self.paint(painter, QRectF(0, 0, 1000, 500))
+                painter.end()
+            part.replace(path)
+        except OSError as error:
+            part.unlink(missing_ok=True)
+            self.message.emit(tr("{what}. Nothing was changed.").format(what=error.strerror))
+            return
+        self.message.emit(tr("Saved as {name}.").format(name=path.name))

@@ -1,0 +1,70 @@
+"""What the Desk's close looks say in words."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from math import isfinite
+
+from jigwright.core.judge.landings import Spot
+from jigwright.core.judge.phrasing import Mirror
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.values import Unmeasured
+from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.notes import class_name, finger_name_start, string_name
+
+
+def rung_name(name: str) -> str:
+    """Short name of a rung."""
+    return {"equal": tr("equal"), "pythagorean": tr("Pyth.")}.get(name, name)
+
+
+def landing_sentence(spot: Spot | None, n_landings: int, strings: Sequence[Pitch]) -> str:
+    """The bias the numbers support, or why none is claimed."""
+    if not n_landings:
+        return tr("No stopped notes with a fingering were heard: give the jig fingers in Jigs.")
+    if spot is None:
+        return tr(
+            "No habit that {n} landings support. A finger and place needs ten landings "
+            "before anything is said of it."
+        ).format(n=n_landings)
+    way = tr("short") if spot.bias_mm < 0 else tr("far")
+    return tr(
+        "{finger} on the {string}, {note}: {mm} mm {way} ({cents} cents), {same} of {n} landings. "
+        "Was the hand a little open there, or closed?"
+    ).format(
+        finger=finger_name_start(spot.finger), string=string_name(strings[spot.string]),
+        note=class_name(spot.pitch), mm=f"{abs(spot.bias_mm):.1f}", way=way,
+        cents=round(abs(spot.bias_cents)), same=spot.same_way, n=spot.n,
+    )  # fmt: skip
+
+
+def mirror_sentence(mirror: Mirror | Unmeasured, n_breaks: int, n_strokes: int) -> str:
+    """Down against up, and contact lost."""
+    parts = []
+    if n_breaks:
+        parts.append(
+            trn(
+                "The bow lost the string in {n} stroke of {of}.",
+                "The bow lost the string in {n} strokes of {of}.", n_breaks,
+            ).format(n=n_breaks, of=n_strokes)
+        )  # fmt: skip
+    if isinstance(mirror, Unmeasured):
+        parts.append(tr("Too few strokes with a written direction to compare down with up."))
+    else:
+        if isfinite(mirror.level_db) and abs(mirror.level_db) >= 1.5:
+            louder = tr("Down") if mirror.level_db > 0 else tr("Up")
+            parts.append(
+                tr("{which} strokes are {db} dB louder.").format(
+                    which=louder, db=f"{abs(mirror.level_db):.1f}"
+                )
+            )
+        if isfinite(mirror.hurry_db) and abs(mirror.hurry_db) >= 1.5:
+            which = tr("Down") if mirror.hurry_db > 0 else tr("Up")
+            parts.append(
+                tr("{which} strokes swell more at their end: is there bow left over?").format(
+                    which=which
+                )
+            )
+        if len(parts) == bool(n_breaks):
+            parts.append(tr("Down and up are alike within 1.5 dB."))
+    return " ".join(parts)

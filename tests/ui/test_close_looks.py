@@ -1,0 +1,95 @@
+"""The Desk's close looks answer to the selection, say only what the numbers support, and export."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pytestqt.qtbot import QtBot
+
+from jigwright.core.judge.landings import Landing, spots_of, worst_spot
+from jigwright.core.music.pitch import Pitch
+from jigwright.ui.main_window import MainWindow
+from jigwright.ui.widgets.pages import PAGES
+
+
+@pytest.fixture
+def desk(qtbot: QtBot, window: MainWindow):
+    qtbot.waitUntil(lambda: not window.desk.view.by_time, timeout=20_000)
+    return window.desk
+
+
+@pytest.mark.parametrize("page", PAGES)
+def test_every_page_paints_copies_and_saves(
+    qtbot: QtBot, window: MainWindow, desk, page: str, tmp_path: Path
+) -> None:
+    desk.turn(page)
+    assert desk.page == page
+    assert desk.close_look.isVisible()
+    assert desk.close_look._words.text()
+    plain = desk.close_look.image(400, 200)
+    window.model.select(3)
+    assert not plain.isNull()
+    for name in ("p.svg", "p.png"):
+        desk.close_look.save(tmp_path / name)
+        assert (tmp_path / name).stat().st_size > 400
+    assert "<svg" in (tmp_path / "p.svg").read_text()
+    desk.close_look.copy()
+    assert "clipboard" in window._message.text()
+
+
+def test_the_selection_is_the_same_on_every_page(window: MainWindow, desk) -> None:
+    desk.turn("shape")
+    before = desk.close_look.image(600, 300)
+    window.model.select(5)
+    after = desk.close_look.image(600, 300)
+    assert before != after
+    desk.turn("bow")
+    assert desk.close_look._data.selected_stroke() == 5
+    desk.turn("take")
+    assert window.model.selected == 5
+
+
+def test_pages_can_be_turned_by_keys(window: MainWindow, desk) -> None:
+    window.run_command("next_page")
+    assert desk.page == "landings"
+    window.run_command("previous_page")
+    window.run_command("previous_page")
+    assert desk.page == "shape"
+
+
+def test_strokes_and_landings_are_those_of_the_take(window: MainWindow, desk) -> None:
+    data = desk.close_look._data
+    assert len(data.ribbons()) == 15
+    picture = data.landing_picture()
+    assert len({one.take for one in picture.landings}) == 4
+    low = [s for s in picture.spots if s.string == 1 and s.finger == 2]
+    assert low[0].bias_cents == pytest.approx(-17.5, abs=2.5)
+    assert low[0].bias_mm < 0
+    assert data.worst(picture) is None  # four takes with two landings each do not support a claim
+
+
+def landing(off_mm: float, take: int, finger: int = 2) -> Landing:
+    return Landing(
+        take=take, string=1, finger=finger, pitch=Pitch.parse("F#4"), target_mm=66.0,
+        off_mm=off_mm, cents=8 * off_mm, rising=True, new_string=False,
+    )  # fmt: skip
+
+
+def test_a_bias_needs_ten_landings_and_more_than_chance() -> None:
+    rng = np.random.default_rng(2)
+    nine = [landing(-2.5 + 0.3 * v, i) for i, v in enumerate(rng.normal(size=9))]
+    assert worst_spot(spots_of(nine)) is None
+    claimed = worst_spot(
+        spots_of([landing(-2.5 + 0.6 * v, i) for i, v in enumerate(rng.normal(size=14))])
+    )
+    assert claimed is not None
+    assert claimed.bias_mm == pytest.approx(-2.5, abs=0.5)
+    false = 0
+    for _ in range(300):
+        landings = [
+            landing(float(rng.normal()), i, finger=f) for f in (1, 2, 3, 4) for i in range(14)
+        ]
+        false += worst_spot(spots_of(landings)) is not None
+    assert false <= 8  # about one map in a hundred, with room for chance
