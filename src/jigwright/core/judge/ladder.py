@@ -1,0 +1,196 @@
+"""Ladders: rungs of exercises with a pass rule, tightened from the player's own takes.
+
+A rung is passed when enough of the last takes on it are good. Several takes in a row that are not
+good step back one rung. Where on the ladder a player stands is computed from the takes, never
+stored: a take that is binned, or brought back, moves it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.makers import Setting, maker
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.keys import Key
+from jigwright.core.music.pitch import PitchClass
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PassRule:
+    """So many good takes out of the last so many.
+
+    Parameters
+    ----------
+    good, of : int
+    back_after : int
+        Takes in a row that are not good before stepping back.
+    """
+
+    good: int = 3
+    of: int = 5
+    back_after: int = 4
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rung:
+    """One exercise of a ladder.
+
+    Parameters
+    ----------
+    maker_id : str
+    values : mapping
+        The maker's choices.
+    tempo_bpm, tolerance_cents : float
+    """
+
+    maker_id: str
+    values: Mapping[str, str | int]
+    tempo_bpm: float
+    tolerance_cents: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ladder:
+    """A row of rungs.
+
+    Parameters
+    ----------
+    id : str
+    rungs : tuple of Rung
+    rule : PassRule
+    heavy : bool
+        Short doses: long slow bows, stretches, octaves.
+    """
+
+    id: str
+    rungs: tuple[Rung, ...]
+    rule: PassRule = PassRule()
+    heavy: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Standing:
+    """Where a player stands.
+
+    Parameters
+    ----------
+    rung : int
+        To be worked on; equal to the number of rungs when all are passed.
+    good, of : int
+        Good takes among the last that count on this rung.
+    stepped_back : bool
+    """
+
+    rung: int
+    good: int
+    of: int
+    stepped_back: bool
+
+
+def rung_jig_id(ladder: Ladder, i: int, instrument_id: str, tonic: str) -> str:
+    """Identity of a rung's jig; the same choice gives the same jig."""
+    return f"ladder-{ladder.id}-{instrument_id}-{tonic}-{i}"
+
+
+def rung_jig(ladder: Ladder, i: int, *, instrument_id: str, tonic: str, title: str) -> Jig:
+    """Make a rung's jig.
+
+    Raises
+    ------
+    JigError
+        If the instrument cannot play it.
+    """
+    from dataclasses import replace
+
+    rung = ladder.rungs[i]
+    setting = Setting(
+        instrument_id=instrument_id, key=Key(PitchClass.parse(tonic)), tempo_bpm=rung.tempo_bpm,
+        values=rung.values, jig_id=rung_jig_id(ladder, i, instrument_id, tonic), title=title,
+    )  # fmt: skip
+    return replace(maker(rung.maker_id).make(setting), tolerance_cents=rung.tolerance_cents)
+
+
+def standing(ladder: Ladder, takes: Sequence[tuple[int, bool]]) -> Standing:
+    """Walk the takes in order of time.
+
+    Parameters
+    ----------
+    ladder : Ladder
+    takes : sequence of (int, bool)
+        Rung of each take and whether it was good.
+    """
+    at, back = 0, False
+    recent: list[bool] = []
+    for rung, good in takes:
+        if rung != at:
+            if rung > at or rung < at - 1:
+                continue  # tried out of turn: it does not count
+            at, recent = rung, []
+        recent.append(good)
+        window = recent[-ladder.rule.of :]
+        if sum(window) >= ladder.rule.good:
+            at, recent, back = at + 1, [], False
+            if at >= len(ladder.rungs):
+                return Standing(rung=at, good=0, of=0, stepped_back=False)
+        elif len(recent) >= ladder.rule.back_after and not any(recent[-ladder.rule.back_after :]):
+            at, recent, back = max(0, at - 1), [], True
+    window = recent[-ladder.rule.of :]
+    return Standing(rung=at, good=sum(window), of=len(window), stepped_back=back)
+
+
+def _bows(maker_id: str, name: str, steps: Sequence[str | int], tempo: float) -> tuple[Rung, ...]:
+    return tuple(
+        Rung(maker_id=maker_id, values={name: v}, tempo_bpm=tempo, tolerance_cents=15.0)
+        for v in steps
+    )
+
+
+def _scales(
+    maker_id: str, steps: Sequence[tuple[float, float]], **values: str | int
+) -> tuple[Rung, ...]:
+    return tuple(
+        Rung(maker_id=maker_id, values=values, tempo_bpm=tempo, tolerance_cents=tolerance)
+        for tempo, tolerance in steps
+    )
+
+
+READY_MADE: tuple[Ladder, ...] = (
+    Ladder(id="foundation_bow", rungs=_bows("long_bows", "beats_in_bow", (4, 6, 8, 12), 60.0),
+           heavy=True),
+    Ladder(id="notes_in_a_bow", rungs=_bows("many_notes", "notes_in_bow", ("8", "16", "32"), 60.0)),
+    Ladder(id="drone_scale", rungs=_scales("drone_scale", ((60, 20), (60, 15), (60, 10), (60, 7)))),
+    Ladder(id="hand_pattern", rungs=_scales("hand_pattern", ((60, 20), (72, 15), (72, 10)))),
+    Ladder(id="scale", rungs=_scales("scale", ((60, 20), (80, 15), (100, 12), (120, 10)))),
+    Ladder(id="thirds", rungs=_scales("double_scale", ((48, 20), (60, 15), (60, 10)),
+                                      interval="thirds")),
+    Ladder(id="sixths", rungs=_scales("double_scale", ((48, 20), (60, 15), (60, 10)),
+                                      interval="sixths")),
+    Ladder(id="octaves", rungs=_scales("double_scale", ((48, 20), (60, 12), (60, 8)),
+                                       interval="octaves"), heavy=True),
+    Ladder(id="shifts", rungs=tuple(
+        Rung(maker_id="shifts", values={"shift": s}, tempo_bpm=60.0, tolerance_cents=15.0)
+        for s in ("1-2", "1-3", "1-4", "1-5"))),
+    Ladder(id="off_string", rungs=_bows("off_string", "stage",
+                                        ("on_then_off", "lowered", "groups_of_eight"), 66.0)),
+    Ladder(id="evenness", rungs=tuple(
+        Rung(maker_id="even_run", values={"pick_up": p}, tempo_bpm=t, tolerance_cents=20.0)
+        for t in (60.0, 76.0, 92.0) for p in ("two", "none"))),
+    Ladder(id="soft_bows", rungs=_bows("soft_bows", "beats_in_bow", (4, 6, 8), 60.0), heavy=True),
+    Ladder(id="vibrato", rungs=_bows("vibrato", "beats_in_bow", (4, 6), 60.0)),
+)  # fmt: skip
+
+
+def ladder_by_id(ladder_id: str) -> Ladder:
+    """A ready-made ladder.
+
+    Raises
+    ------
+    JigwrightError
+        If there is none of that name.
+    """
+    for one in READY_MADE:
+        if one.id == ladder_id:
+            return one
+    raise JigwrightError(f"unknown ladder {ladder_id!r}")
