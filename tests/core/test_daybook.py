@@ -1,7 +1,5 @@
 """Plans fit the minutes, ladders follow the takes, trends claim only what the numbers support."""
 
-from datetime import date, timedelta
-
 import numpy as np
 import pytest
 from hypothesis import given
@@ -13,7 +11,7 @@ from jigwright.core.judge.ladder import READY_MADE, ladder_by_id, rung_jig, stan
 from jigwright.core.judge.plan import Candidate, lay_out, part_of
 from jigwright.core.judge.trend import find_change, running_middle
 
-TODAY = date(2026, 11, 25)
+TODAY = 739_000
 IDS = ("long_bows", "scale", "double_scale", "off_string", "even_run", "drone_scale", "echo")
 
 
@@ -22,7 +20,7 @@ def jig(maker_id: str):
 
 
 CANDIDATES = [
-    Candidate(jig=jig(m), last_day=TODAY - timedelta(days=3 * i) if i else None, inside=0.9)
+    Candidate(jig=jig(m), last_day=TODAY - 3 * i if i else None, inside=0.9)
     for i, m in enumerate(IDS)
 ]
 
@@ -63,7 +61,7 @@ def test_an_hour_has_a_break_and_both_schools_differ() -> None:
 
 def test_what_is_weak_or_stale_comes_first_and_says_why() -> None:
     fresh = Candidate(jig=jig("scale"), last_day=TODAY, inside=1.0)
-    stale = Candidate(jig=jig("drone_scale"), last_day=TODAY - timedelta(days=30), inside=1.0)
+    stale = Candidate(jig=jig("drone_scale"), last_day=TODAY - 30, inside=1.0)
     weak = Candidate(jig=jig("scale"), last_day=TODAY, inside=0.3)
     item = next(i for i in lay_out(20, [fresh, stale], school="foundation", today=TODAY)
                 if i.part == "pitch")  # fmt: skip

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.sound.heard import Heard
-from jigwright.services.records import OwnedInstrument, Player, TakeRecord
+from jigwright.services.records import DayNote, OwnedInstrument, Player, TakeRecord
 
 Progress = Callable[[float], None]
 
@@ -134,6 +134,18 @@ class StudioPort(Protocol):
 
     def set_setting(self, name: str, value: str) -> None:
         """Remember a value."""
+
+    def day_notes(self, player_id: str) -> tuple[DayNote, ...]:
+        """What was written about a player's days."""
+
+    def set_day_note(self, note: DayNote) -> None:
+        """Write about a day."""
+
+    def summaries(self) -> dict[str, tuple[str, str]]:
+        """Stored summaries by take."""
+
+    def keep_summaries(self, rows: dict[str, tuple[str, str]]) -> None:
+        """Store summaries."""
 
     def add_player(self, player: Player) -> None:
         """Add or rename a player."""

@@ -19,6 +19,30 @@ class Player:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class DayNote:
+    """What a player wrote about a day.
+
+    Parameters
+    ----------
+    player_id : str
+    day : str
+        ISO date, local.
+    word : str
+        A word for the sound.
+    liking : int
+        1 … 5; 0 for none given.
+    notes, next_time : str
+    """
+
+    player_id: str
+    day: str
+    word: str = ""
+    liking: int = 0
+    notes: str = ""
+    next_time: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OwnedInstrument:
     """An instrument with its own strings.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 APPLICATION_ID = 0x4A494757  # "JIGW"
-VERSION = 3
+VERSION = 4
 
 _V1 = """
 CREATE TABLE player (id TEXT PRIMARY KEY, name TEXT NOT NULL);
@@ -46,5 +46,14 @@ _V3 = """
 ALTER TABLE segment ADD COLUMN i_pair INTEGER NOT NULL DEFAULT -1;
 """
 
-MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3)
+_V4 = """
+CREATE TABLE day_note (
+    player_id TEXT NOT NULL REFERENCES player (id), day TEXT NOT NULL, word TEXT NOT NULL,
+    liking INTEGER NOT NULL, notes TEXT NOT NULL, next_time TEXT NOT NULL,
+    PRIMARY KEY (player_id, day));
+CREATE TABLE summary (
+    take_id TEXT PRIMARY KEY REFERENCES take (id), inputs TEXT NOT NULL, body TEXT NOT NULL);
+"""
+
+MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4)
 """Step ``i`` leads from version ``i`` to ``i + 1``."""

@@ -25,7 +25,7 @@ from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Heard, Segment
-from jigwright.services.records import OwnedInstrument, Player, TakeRecord
+from jigwright.services.records import DayNote, OwnedInstrument, Player, TakeRecord
 from jigwright.store.arrays import heard_arrays, read_heard_arrays
 from jigwright.store.files import copy_synced, digest_of
 from jigwright.store.trouble import store_errors
@@ -161,6 +161,45 @@ class Studio:
         """Remember a value."""
         with self._change():
             self._db.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)", (name, value))
+
+    def day_notes(self, player_id: str) -> tuple[DayNote, ...]:
+        """What was written about a player's days, oldest first."""
+        rows = self._db.execute(
+            "SELECT player_id, day, word, liking, notes, next_time FROM day_note "
+            "WHERE player_id = ? ORDER BY day",
+            (player_id,),
+        )
+        return tuple(
+            DayNote(player_id=r[0], day=r[1], word=r[2], liking=r[3], notes=r[4], next_time=r[5])
+            for r in rows
+        )
+
+    def set_day_note(self, note: DayNote) -> None:
+        """Write about a day; an empty note is taken away."""
+        with self._change():
+            if not (note.word or note.liking or note.notes or note.next_time):
+                self._db.execute(
+                    "DELETE FROM day_note WHERE player_id = ? AND day = ?",
+                    (note.player_id, note.day),
+                )
+                return
+            self._db.execute(
+                "INSERT OR REPLACE INTO day_note VALUES (?, ?, ?, ?, ?, ?)",
+                (note.player_id, note.day, note.word, note.liking, note.notes, note.next_time),
+            )
+
+    def summaries(self) -> dict[str, tuple[str, str]]:
+        """Stored summaries: what each was made from, and its body, by take."""
+        rows = self._db.execute("SELECT take_id, inputs, body FROM summary")
+        return {r[0]: (r[1], r[2]) for r in rows}
+
+    def keep_summaries(self, rows: dict[str, tuple[str, str]]) -> None:
+        """Store summaries; they can be made again at any time."""
+        with self._change():
+            self._db.executemany(
+                "INSERT OR REPLACE INTO summary VALUES (?, ?, ?)",
+                [(take_id, inputs, body) for take_id, (inputs, body) in rows.items()],
+            )
 
     def add_player(self, player: Player) -> None:
         """Add or rename a player."""

@@ -21,16 +21,19 @@ from PyQt6.QtWidgets import (
 )
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.model import Jig
 from jigwright.services.exchange.scores import SCORE_SUFFIXES
 from jigwright.ui.actions import Command
 from jigwright.ui.context_menus import ContextMenus
 from jigwright.ui.outside import Outside, open_elsewhere
+from jigwright.ui.places.daybook import DaybookPlace
 from jigwright.ui.places.desk import DeskPlace
 from jigwright.ui.places.jigs import JigsPlace
 from jigwright.ui.places.stand import StandPlace
 from jigwright.ui.places.tables import TablesPlace
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, sans, style_sheet
+from jigwright.ui.viewmodels.daybook import DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.importing import ImportModel
 from jigwright.ui.viewmodels.sound import SoundModel
@@ -81,10 +84,12 @@ class MainWindow(QMainWindow):
             ear=outside.ear, parent=self,
         )  # fmt: skip
         self.stand = StandPlace(self.stand_model, self.model, self.jobs, palette)
+        self.daybook_model = DaybookModel(self.model, self)
+        self.daybook = DaybookPlace(self.daybook_model, self.model, palette)
         self._places = QStackedWidget()
         self._by_name: dict[str, QWidget] = {
             "stand": self.stand, "desk": self.desk, "jigs": self.jigs,
-            "daybook": self._daybook(), "tables": self.tables,
+            "daybook": self.daybook, "tables": self.tables,
         }  # fmt: skip
         for place in self._by_name.values():
             self._places.addWidget(place)
@@ -125,6 +130,9 @@ class MainWindow(QMainWindow):
         self.tables.message.connect(self.say)
         self.desk.close_look.message.connect(self.say)
         self.stand_model.message.connect(self.say)
+        self.daybook.message.connect(self.say)
+        self.daybook.play.connect(self._play_planned)
+        self.daybook.place.connect(self._go_planned)
         self.sound.failed.connect(self.say)
         self.imports.finished.connect(self.say)
         self.imports.progress_changed.connect(self._show_progress)
@@ -230,13 +238,6 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         return {c.id: c for c in rows}
 
-    def _daybook(self) -> EmptyPlace:
-        return EmptyPlace(
-            tr("What was, and what is next"),
-            tr("Plans, ladders and trends over months belong here. They are not built yet."),
-            ((tr("Look at your takes"), lambda: self.go("desk")),),
-        )
-
     def _show_desk_empty(self) -> None:
         if self.model.prints:
             return
@@ -330,6 +331,8 @@ class MainWindow(QMainWindow):
         """Show a place."""
         if place == "jigs":
             self.jigs.refresh()
+        if place == "daybook":
+            self.daybook_model.load()
         self._places.setCurrentWidget(self._by_name[place])
         self.header.show_place(place)
         self.stand_model.at_stand = place == "stand"
@@ -344,6 +347,16 @@ class MainWindow(QMainWindow):
         self.stand_model.changed.emit()
         if place == "stand":
             self._offer_leftovers()
+
+    def _play_planned(self, jig: Jig) -> None:
+        self.model.set_jig(jig)
+        self.stand_model.set_mode("jig")
+        self.go("stand")
+
+    def _go_planned(self, what: str) -> None:
+        self.go("stand")
+        if what == "strings":
+            self.stand_model.set_mode("strings")
 
     def _offer_leftovers(self) -> None:
         """A recording that a crash cut off is brought in as a take; nothing played is lost."""
@@ -371,7 +384,7 @@ class MainWindow(QMainWindow):
         self.setStyleSheet(style_sheet(palette) + tint(palette))
         self._header_line.setStyleSheet(f"background: {palette.line};")
         self._strip.setStyleSheet(f"background: {palette.band};")
-        for part in (self.header, self.desk, self.jigs, self.tables, self.stand):
+        for part in (self.header, self.desk, self.jigs, self.tables, self.stand, self.daybook):
             part.set_palette(palette)
 
     def choose_files(self) -> None:
@@ -471,6 +484,7 @@ class MainWindow(QMainWindow):
             self.jigs.close_down()
             self.stand.close_down()
             self.stand_model.close_down()
+            self.daybook_model.close_down()
             self._quiet.stop()
             self.jobs.close()
         super().closeEvent(event)

@@ -1,16 +1,15 @@
 """A session laid out from the minutes there are, in the order players work (L1).
 
-Settle and strings, long bows, pitch, two strings, a stroke, a passage, close; a break after about
-twenty minutes. Schools differ: *foundation first* gives the bow and pitch most of the time and keeps
-to one exercise of each; *rotating* interleaves shorter pieces of more exercises, because what is
-taken up again sticks better. What was never played, is due, or has gone stale comes first.
+Settle and strings, long bows, pitch, two strings, a stroke, a passage, close; a break after
+about twenty minutes. Schools differ: *foundation first* gives the bow and pitch most of the time
+and keeps to one exercise of each; *rotating* interleaves shorter pieces of more exercises, because
+what is taken up again sticks better. What was never played, is due, or has gone stale comes first.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import date
 from typing import Literal
 
 from jigwright.core.jig.model import Jig
@@ -34,8 +33,8 @@ class Candidate:
     Parameters
     ----------
     jig : Jig
-    last_day : date or None
-        When it was last played.
+    last_day : int or None
+        Number of the day it was last played, counted as ``today`` is.
     inside : float or None
         Share of its notes inside the tolerance in the last take.
     theme : bool
@@ -43,7 +42,7 @@ class Candidate:
     """
 
     jig: Jig
-    last_day: date | None
+    last_day: int | None
     inside: float | None
     theme: bool = False
 
@@ -90,7 +89,7 @@ def part_of(jig: Jig) -> Part:
 
 
 def lay_out(
-    minutes: int, candidates: Sequence[Candidate], *, school: School, today: date
+    minutes: int, candidates: Sequence[Candidate], *, school: School, today: int
 ) -> tuple[PlanItem, ...]:
     """Lay a session out.
 
@@ -100,7 +99,8 @@ def lay_out(
         5 … 240.
     candidates : sequence of Candidate
     school : School
-    today : date
+    today : int
+        Number of the day.
     """
     minutes = min(240, max(5, minutes))
     frame = 2 if minutes < 20 else 4
@@ -176,11 +176,11 @@ def _interleaved(items: list[PlanItem]) -> list[PlanItem]:
     return [item for _, item in sorted(keyed, key=lambda k: k[0])]
 
 
-def _days(c: Candidate, today: date) -> int | None:
-    return None if c.last_day is None else (today - c.last_day).days
+def _days(c: Candidate, today: int) -> int | None:
+    return None if c.last_day is None else today - c.last_day
 
 
-def _urgency(c: Candidate, today: date) -> float:
+def _urgency(c: Candidate, today: int) -> float:
     days = _days(c, today)
     score = 2.0 if c.theme else 0.0
     score += 1.2 if days is None else min(2.0, days / _STALE_DAYS)
@@ -189,7 +189,7 @@ def _urgency(c: Candidate, today: date) -> float:
     return score
 
 
-def _why(c: Candidate, today: date) -> str:
+def _why(c: Candidate, today: int) -> str:
     days = _days(c, today)
     if c.theme:
         return "theme"

@@ -110,6 +110,7 @@ class DeskModel(QObject):
         self._measured: tuple[MeasuredNote, ...] = ()
         self._key_fifths = 0
         self._landings: dict[str, tuple[MeasuredNote, ...]] = {}
+        self._revisions: dict[tuple[str, int], Jig] = {}
         self._cents_abs: tuple[np.ndarray, ...] = ()
 
     # opening ------------------------------------------------------------------------------
@@ -434,19 +435,21 @@ class DeskModel(QObject):
         )
         self.rows = self._lane_rows()
 
-    def landings(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
-        """Pitch figures of any take of the shelf, in the present context."""
-        return self._judge_landings(take)
+    def landings(self, take: TakeRecord, *, as_played: bool = False) -> tuple[JudgedNote, ...]:
+        """Pitch figures of any take, in the present context or in its own."""
+        if not as_played:
+            return self._judge_landings(take)
+        view, self.view = self.view, ViewContext()
+        try:
+            return self._judge_landings(take)
+        finally:
+            self.view = view
 
     def _judge_landings(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
         """Pitch figures of any take in the present context, from stored segments."""
+        jig = self._jig_of(take)
         if take.id not in self._landings:
             heard = self.studio.heard(take.id)
-            jig = (
-                self.studio.jig(take.jig_id, take.jig_revision)
-                if take.jig_id and take.jig_revision
-                else None
-            )
             measured: tuple[MeasuredNote, ...] = ()
             if heard is not None:
                 lined = line_up(
@@ -465,7 +468,15 @@ class DeskModel(QObject):
                     for n in lined.notes
                 )  # fmt: skip
             self._landings[take.id] = measured
-        return judge(self._landings[take.id], self.jig, self.context(take))
+        return judge(self._landings[take.id], jig, self.context(take))
+
+    def _jig_of(self, take: TakeRecord) -> Jig | None:
+        if take.jig_id is None or take.jig_revision is None:
+            return None
+        key = (take.jig_id, take.jig_revision)
+        if key not in self._revisions:
+            self._revisions[key] = self.studio.jig(*key)
+        return self._revisions[key]
 
     def _print_notes(self, take: TakeRecord) -> tuple[tuple[float | None, str], ...]:
         return tuple(

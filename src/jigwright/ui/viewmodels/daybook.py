@@ -1,0 +1,421 @@
+"""The Daybook's state: the plan of today, ladders, trends, the record of days."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, replace
+from datetime import UTC, date, datetime, timedelta
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.makers import Setting, maker
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.ladder import (
+    READY_MADE,
+    Ladder,
+    Standing,
+    rung_jig,
+    rung_jig_id,
+    standing,
+)
+from jigwright.core.judge.plan import Candidate, PlanItem, School, lay_out, part_of
+from jigwright.core.judge.summary import SUMMARY_VERSION, TakeSummary, is_good, summarise
+from jigwright.core.judge.trend import ChangePoint, find_change
+from jigwright.core.music.keys import Key
+from jigwright.core.music.pitch import PitchClass
+from jigwright.services.records import DayNote, TakeRecord
+from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.wording.daybook import ladder_name, rung_name
+from jigwright.wording.makers import jig_title
+
+_CHUNK = 12
+_OFFERED = (
+    ("bow", "long_bows"), ("pitch", "drone_scale"), ("two_strings", "over_open"),
+    ("stroke", "clean_starts"), ("passage", "echo"),
+)  # fmt: skip
+FIGURES = ("off_cents", "spread_cents", "inside", "bias_cents")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrendPoint:
+    """One take of a trend.
+
+    Parameters
+    ----------
+    take_id : str
+    day : str
+    value : float
+    cut_before : bool
+        Another input or instrument begins here: nothing is compared across.
+    """
+
+    take_id: str
+    day: str
+    value: float
+    cut_before: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Day:
+    """A day in the record.
+
+    Parameters
+    ----------
+    day : str
+    n_takes : int
+    seconds : float
+        Of sound recorded.
+    jigs : tuple of str
+        Titles.
+    note : DayNote
+    """
+
+    day: str
+    n_takes: int
+    seconds: float
+    jigs: tuple[str, ...]
+    note: DayNote
+
+
+class DaybookModel(QObject):
+    """Reads the studio; summaries are made in small portions and kept.
+
+    Signals
+    -------
+    changed
+    message : str
+    """
+
+    changed = pyqtSignal()
+    message = pyqtSignal(str)
+
+    def __init__(self, desk: DeskModel, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._desk = desk
+        self._summaries: dict[str, TakeSummary] = {}
+        self._waiting: list[TakeRecord] = []
+        self._jigs: dict[tuple[str, int], Jig] = {}
+        self._ready: dict[str, Jig] = {}
+        self.minutes = 45
+        self.school: School = "foundation"
+        self.theme = ""
+        self.items: list[PlanItem] = []
+        self.done: set[int] = set()
+        self._timer = QTimer(self)
+        self._timer.setInterval(0)
+        self._timer.timeout.connect(self._portion)
+
+    # summaries ----------------------------------------------------------------------------
+
+    @property
+    def busy(self) -> bool:
+        """Whether summaries are still being made."""
+        return bool(self._waiting)
+
+    def load(self) -> None:
+        """Read settings and stored summaries; begin to make those that are missing."""
+        studio = self._desk.studio
+        try:
+            kept = json.loads(studio.setting("plan", "{}"))
+        except ValueError:
+            kept = {}
+        self.minutes = int(kept.get("minutes", 45))
+        self.school = "rotating" if kept.get("school") == "rotating" else "foundation"
+        self.theme = str(kept.get("theme", ""))
+        stored = studio.summaries()
+        self._waiting = []
+        for take in self.takes():
+            inputs, body = stored.get(take.id, ("", ""))
+            if take.id in self._summaries:
+                continue
+            if inputs == _inputs(take):
+                try:
+                    self._summaries[take.id] = TakeSummary(**json.loads(body))
+                    continue
+                except (ValueError, TypeError):
+                    pass
+            self._waiting.append(take)
+        if not self.items:
+            self.plan()
+        if self._waiting:
+            self._timer.start()
+        self.changed.emit()
+
+    def close_down(self) -> None:
+        """Stop waiting work."""
+        self._timer.stop()
+
+    def _portion(self) -> None:
+        part, self._waiting = self._waiting[:_CHUNK], self._waiting[_CHUNK:]
+        rows: dict[str, tuple[str, str]] = {}
+        for take in part:
+            summary = summarise(self._desk.landings(take, as_played=True))
+            self._summaries[take.id] = summary
+            rows[take.id] = (_inputs(take), json.dumps(asdict(summary)))
+        if rows and not self._desk.studio.read_only:
+            self._desk.studio.keep_summaries(rows)
+        if not self._waiting:
+            self._timer.stop()
+            if not self.done:
+                self.plan()
+            self.changed.emit()
+
+    def takes(self) -> tuple[TakeRecord, ...]:
+        """Takes of the present player, oldest first."""
+        player = self._desk.player
+        if player is None:
+            return ()
+        return tuple(t for t in self._desk.studio.takes() if t.player_id == player.id)
+
+    def summary(self, take_id: str) -> TakeSummary | None:
+        """Figures of a take, when they are made."""
+        return self._summaries.get(take_id)
+
+    # today --------------------------------------------------------------------------------
+
+    def set_plan(
+        self, *, minutes: int | None = None, school: School | None = None, theme: str | None = None
+    ) -> None:
+        """Change what the plan is made from."""
+        self.minutes = minutes if minutes is not None else self.minutes
+        self.school = school or self.school
+        self.theme = theme if theme is not None else self.theme
+        if not self._desk.studio.read_only:
+            self._desk.studio.set_setting(
+                "plan",
+                json.dumps({"minutes": self.minutes, "school": self.school, "theme": self.theme}),
+            )
+        self.plan()
+
+    def plan(self) -> None:
+        """Lay the session out anew."""
+        last: dict[str, TakeRecord] = {}
+        for take in self.takes():
+            if take.jig_id is not None:
+                last[take.jig_id] = take
+        words = [w for w in self.theme.lower().split() if len(w) > 2]
+        kind = self._desk.owned.kind if self._desk.owned else "violin"
+        candidates = []
+        for jig in self._desk.studio.jigs():
+            if jig.instrument_id != kind:
+                continue
+            played = last.get(jig.id)
+            summary = self._summaries.get(played.id) if played is not None else None
+            candidates.append(
+                Candidate(
+                    jig=jig, last_day=_day(played).toordinal() if played is not None else None,
+                    inside=summary.inside if summary is not None else None,
+                    theme=any(w in jig.title.lower() for w in words),
+                )
+            )  # fmt: skip
+        candidates += self._offered(candidates, kind)
+        self.items = list(
+            lay_out(self.minutes, candidates, school=self.school, today=_today().toordinal())
+        )
+        self.done = set()
+        self.changed.emit()
+
+    def _offered(self, candidates: Sequence[Candidate], kind: str) -> list[Candidate]:
+        """Ready exercises for parts of a session that no jig of the studio fills."""
+        there = {part_of(c.jig) for c in candidates}
+        found = []
+        for part, maker_id in _OFFERED:
+            if part in there:
+                continue
+            one = maker(maker_id)
+            tonic = self.tonic()
+            setting = Setting(
+                instrument_id=kind, key=Key(PitchClass.parse(tonic)),
+                jig_id=f"plan-{maker_id}-{kind}-{tonic}",
+            )  # fmt: skip
+            try:
+                made = one.make(replace(setting, title=jig_title(one, setting)))
+            except JigwrightError:
+                continue
+            self._ready[made.id] = made
+            found.append(Candidate(jig=made, last_day=None, inside=None))
+        return found
+
+    def move(self, i: int, by: int) -> None:
+        """Move an item of the plan."""
+        j = i + by
+        if 0 <= i < len(self.items) and 0 <= j < len(self.items):
+            self.items[i], self.items[j] = self.items[j], self.items[i]
+            self.changed.emit()
+
+    def remove(self, i: int) -> None:
+        """Take an item out of the plan."""
+        if 0 <= i < len(self.items):
+            del self.items[i]
+            self.changed.emit()
+
+    def stretch(self, i: int, by: int) -> None:
+        """Give an item more or less time."""
+        if 0 <= i < len(self.items):
+            item = self.items[i]
+            self.items[i] = replace(item, minutes=max(1, item.minutes + by))
+            self.changed.emit()
+
+    def next_item(self) -> int | None:
+        """The first item that is not done."""
+        return next((i for i in range(len(self.items)) if i not in self.done), None)
+
+    def finish(self, i: int) -> None:
+        """Mark an item as done."""
+        self.done.add(i)
+        self.changed.emit()
+
+    def jig_of(self, item: PlanItem) -> Jig | None:
+        """The jig an item works on."""
+        kept = next((j for j in self._desk.studio.jigs() if j.id == item.jig_id), None)
+        if kept is None and item.jig_id in self._ready and not self._desk.studio.read_only:
+            self._desk.studio.add_jig(self._ready[item.jig_id], utc=utc_now())
+            return self._ready[item.jig_id]
+        return kept
+
+    # ladders ------------------------------------------------------------------------------
+
+    def tonic(self) -> str:
+        """The tonic ladders stand on: that of the present jig."""
+        return str(self._desk.jig.key.tonic) if self._desk.jig else "D"
+
+    def standing(self, ladder: Ladder) -> Standing:
+        """Where the player stands on a ladder."""
+        kind = self._desk.owned.kind if self._desk.owned else "violin"
+        ids = {rung_jig_id(ladder, i, kind, self.tonic()): i for i in range(len(ladder.rungs))}
+        walked = []
+        for take in self.takes():
+            rung = ids.get(take.jig_id or "")
+            summary = self._summaries.get(take.id)
+            if rung is None or summary is None:
+                continue
+            walked.append((rung, is_good(summary, self._jig(take))))
+        return standing(ladder, walked)
+
+    def ladders(self) -> Sequence[Ladder]:
+        """Ladders on offer."""
+        return READY_MADE
+
+    def start_rung(self, ladder: Ladder) -> Jig:
+        """The jig of the rung to be worked on, kept in the studio.
+
+        Raises
+        ------
+        JigwrightError
+            If the instrument cannot play it.
+        """
+        where = self.standing(ladder)
+        i = min(where.rung, len(ladder.rungs) - 1)
+        kind = self._desk.owned.kind if self._desk.owned else "violin"
+        title = f"{ladder_name(ladder.id)}: {rung_name(ladder.rungs[i])}"
+        jig = rung_jig(ladder, i, instrument_id=kind, tonic=self.tonic(), title=title)
+        known = {j.id for j in self._desk.studio.jigs()}
+        if jig.id not in known:
+            self._desk.studio.add_jig(jig, utc=utc_now())
+        return next(j for j in self._desk.studio.jigs() if j.id == jig.id)
+
+    # trends -------------------------------------------------------------------------------
+
+    def trend_jigs(self) -> list[tuple[str, str]]:
+        """Id and title of jigs with takes, most played first."""
+        count: dict[str, int] = {}
+        for take in self.takes():
+            if take.jig_id is not None:
+                count[take.jig_id] = count.get(take.jig_id, 0) + 1
+        titles = {j.id: j.title for j in self._desk.studio.jigs()}
+        return [
+            (jig_id, titles.get(jig_id, jig_id))
+            for jig_id in sorted(count, key=lambda j: -count[j])
+        ]
+
+    def trend(self, jig_id: str, figure: str) -> list[TrendPoint]:
+        """Values of a figure over the takes of a jig."""
+        points: list[TrendPoint] = []
+        before: TakeRecord | None = None
+        for take in self.takes():
+            if take.jig_id != jig_id:
+                continue
+            summary = self._summaries.get(take.id)
+            value = getattr(summary, figure) if summary is not None else None
+            if value is None:
+                continue
+            other = before is not None and (
+                before.input_name != take.input_name or before.instrument_id != take.instrument_id
+            )
+            points.append(
+                TrendPoint(
+                    take_id=take.id, day=_day(take).isoformat(),
+                    value=100.0 * value if figure == "inside" else float(value), cut_before=other,
+                )
+            )  # fmt: skip
+            before = take
+        return points
+
+    def change(self, points: Sequence[TrendPoint]) -> ChangePoint | None:
+        """The change the newest uncut stretch supports."""
+        first = max((i for i, p in enumerate(points) if p.cut_before), default=0)
+        found = find_change([p.value for p in points[first:]])
+        return None if found is None else replace(found, at=found.at + first)
+
+    # record -------------------------------------------------------------------------------
+
+    def days(self) -> list[Day]:
+        """Days with takes or notes, newest first."""
+        player = self._desk.player
+        if player is None:
+            return []
+        notes = {n.day: n for n in self._desk.studio.day_notes(player.id)}
+        takes: dict[str, list[TakeRecord]] = {}
+        for take in self.takes():
+            takes.setdefault(_day(take).isoformat(), []).append(take)
+        titles = {j.id: j.title for j in self._desk.studio.jigs()}
+        today = _today().isoformat()
+        return [
+            Day(
+                day=day, n_takes=len(takes.get(day, ())),
+                seconds=sum(t.duration_s for t in takes.get(day, ())),
+                jigs=tuple(
+                    dict.fromkeys(titles.get(t.jig_id or "", "") for t in takes.get(day, ()))
+                ),
+                note=notes.get(day, DayNote(player_id=player.id, day=day)),
+            )
+            for day in sorted({*notes, *takes, today}, reverse=True)
+        ]  # fmt: skip
+
+    def write_note(self, note: DayNote) -> None:
+        """Keep what was written about a day."""
+        try:
+            self._desk.studio.set_day_note(note)
+        except JigwrightError as error:
+            from jigwright.wording.errors import error_sentence
+
+            self.message.emit(error_sentence(error))
+            return
+        self.changed.emit()
+
+    def _jig(self, take: TakeRecord) -> Jig | None:
+        if take.jig_id is None or take.jig_revision is None:
+            return None
+        key = (take.jig_id, take.jig_revision)
+        if key not in self._jigs:
+            self._jigs[key] = self._desk.studio.jig(*key)
+        return self._jigs[key]
+
+
+def _today() -> date:
+    return datetime.now(UTC).astimezone().date()
+
+
+def _day(take: TakeRecord) -> date:
+    moment = datetime.fromisoformat(take.recorded_utc).astimezone(UTC)
+    return (moment + timedelta(minutes=take.utc_offset_min)).date()
+
+
+def _inputs(take: TakeRecord) -> str:
+    """What a summary depends on."""
+    return (
+        f"{SUMMARY_VERSION}|{take.sha256[:16]}|{take.a4_hz:g}|{take.reference}|"
+        f"{take.tolerance_cents:g}"
+    )

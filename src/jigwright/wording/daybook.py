@@ -1,0 +1,135 @@
+"""Words of the Daybook."""
+
+from __future__ import annotations
+
+from jigwright.core.judge.ladder import Ladder, Rung, Standing
+from jigwright.core.judge.plan import PlanItem
+from jigwright.core.judge.trend import ChangePoint
+from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.makers import field_name, maker_name, option_name
+
+
+def part_name(part: str) -> str:
+    """Name of a part of a session."""
+    return {
+        "settle": tr("Settle"), "strings": tr("Strings"), "bow": tr("Long bows"),
+        "pitch": tr("Pitch"), "two_strings": tr("Two strings"), "stroke": tr("A stroke"),
+        "passage": tr("A passage"), "break": tr("Break"), "close": tr("Close"),
+    }[part]  # fmt: skip
+
+
+def part_text(item: PlanItem) -> str:
+    """What to do in a part."""
+    texts = {
+        "settle": tr("Shoulders, breath. A word for the sound you want today."),
+        "strings": tr("Each string, each pair; the first one again last."),
+        "break": tr("Put the instrument down. Look out of the window."),
+        "close": tr("Play something you like. What will you do next time?"),
+    }
+    if item.part in texts:
+        return texts[item.part]
+    why = {
+        "new": tr("not played yet"), "stale": tr("not for a while"), "weak": tr("needs it"),
+        "theme": tr("theme of the week"),
+    }.get(item.why, "")  # fmt: skip
+    text = item.title
+    if item.repetitions:
+        text += " · " + trn("once", "about {n} times", item.repetitions).format(n=item.repetitions)
+    return f"{text} · {why}" if why else text
+
+
+def school_name(school: str) -> str:
+    """Name of a way to lay a session out."""
+    return {
+        "foundation": tr("foundation first"), "rotating": tr("rotating"),
+    }[school]  # fmt: skip
+
+
+def school_reason(school: str) -> str:
+    """Why one would."""
+    return {
+        "foundation": tr(
+            "Bow and pitch get most of the time, one exercise of each: what everything stands on."
+        ),
+        "rotating": tr(
+            "Shorter pieces of more exercises, taken up again: it feels harder and sticks better."
+        ),
+    }[school]
+
+
+def ladder_name(ladder_id: str) -> str:
+    """Name of a ladder."""
+    return {
+        "foundation_bow": tr("Foundation bow"), "notes_in_a_bow": tr("Notes in a bow"),
+        "drone_scale": tr("Drone scale"), "hand_pattern": tr("Hand pattern"), "scale": tr("Scale"),
+        "thirds": tr("Thirds"), "sixths": tr("Sixths"), "octaves": tr("Octaves"),
+        "shifts": tr("Shifts"), "off_string": tr("Off the string"), "evenness": tr("Evenness"),
+        "soft_bows": tr("Soft bows"), "vibrato": tr("Vibrato"),
+    }[ladder_id]  # fmt: skip
+
+
+def rung_name(rung: Rung) -> str:
+    """What a rung asks."""
+    parts = []
+    for name, value in rung.values.items():
+        if str(value)[0].isdigit():
+            parts.append(f"{field_name(name).lower()} {value}")
+        else:
+            parts.append(option_name(name, str(value)))
+    if not parts:
+        parts.append(maker_name(rung.maker_id))
+    parts.append(tr("{bpm} a minute, ± {cents} c").format(
+        bpm=round(rung.tempo_bpm), cents=round(rung.tolerance_cents)))  # fmt: skip
+    return ", ".join(parts)
+
+
+def standing_text(ladder: Ladder, where: Standing) -> str:
+    """Where somebody stands."""
+    if where.rung >= len(ladder.rungs):
+        return tr("All rungs passed.")
+    text = tr(
+        "Rung {n} of {of}: {good} good of the last {seen}; {need} of {window} pass it."
+    ).format(
+        n=where.rung + 1, of=len(ladder.rungs), good=where.good, seen=where.of,
+        need=ladder.rule.good, window=ladder.rule.of,
+    )  # fmt: skip
+    if not where.of:
+        text = tr("Rung {n} of {of}. {need} good takes of {window} pass it.").format(
+            n=where.rung + 1, of=len(ladder.rungs), need=ladder.rule.good, window=ladder.rule.of
+        )
+    if where.stepped_back:
+        text += " " + tr("Stepped back once: that is part of it.")
+    if ladder.heavy:
+        text += " " + tr("Short doses. Stop at pain, numbness or tingling.")
+    return text
+
+
+def figure_name(figure: str) -> str:
+    """Name of a trend's figure."""
+    return {
+        "off_cents": tr("Distance from the target (cents)"),
+        "spread_cents": tr("Spread (cents)"), "inside": tr("Notes inside (per cent)"),
+        "bias_cents": tr("Bias (cents, + is high)"),
+    }[figure]  # fmt: skip
+
+
+def change_sentence(change: ChangePoint | None, figure: str, day: str, n: int, *, cut: bool) -> str:
+    """What changed, if the numbers support it."""
+    if n < 8:
+        return tr("{n} takes. From eight on a change can be looked for.").format(n=n)
+    if change is None:
+        text = tr("No change that {n} takes support.").format(n=n)
+    else:
+        unit = tr("per cent") if figure == "inside" else tr("cents")
+        smaller = abs(change.after) < abs(change.before)
+        better = not smaller if figure == "inside" else smaller
+        text = tr(
+            "{way} since {day}: from {before} to {after} {unit}, a difference of {by} ± {u}."
+        ).format(
+            way=tr("Better") if better else tr("Wider"), day=day, before=round(change.before),
+            after=round(change.after), unit=unit, by=round(abs(change.by)),
+            u=max(1, round(change.uncertainty)),
+        )  # fmt: skip
+    if cut:
+        text += " " + tr("Another input or instrument begins at the dashed line: not compared.")
+    return text
