@@ -17,6 +17,7 @@ from jigwright.services.jobs import (
     PreviewRequest,
     RawSound,
     ScoreRequest,
+    SlowRequest,
 )
 from jigwright.services.notation import Engraved, EngraveRequest
 from jigwright.services.ports import Progress, SoundFiles
@@ -66,14 +67,6 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
             samples = samples + _company(request, len(samples), performance.notes[0].onset_s)
         return _raw(samples.astype(np.float32), performance.sound.rate_hz, request.to)
 
-    def read_score(request: ScoreRequest, _progress: Progress) -> Any:
-        from jigwright.services.exchange.scores import read_score as read
-
-        return read(
-            request.path, jig_id=request.jig_id, instrument_id=request.instrument_id,
-            i_part=request.i_part,
-        )  # fmt: skip
-
     def cut_take(request: CutRequest, progress: Progress) -> CutTake:
         from jigwright.audio.wav_stream import read_span
         from jigwright.core.music.instruments import instrument
@@ -93,21 +86,13 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
         )  # fmt: skip
         return CutTake(path=request.to, heard=heard, seconds=len(samples) / rate_hz)
 
-    def list_inputs(_request: None, _progress: Progress) -> tuple[InputDevice, ...]:
-        from jigwright.audio.capture import list_inputs as listed
-
-        return listed()
-
     def engrave_pages(request: PagesRequest, _progress: Progress) -> tuple[str, ...]:
         return engraver.pages(request.engrave, request.page_height)
 
-    def warm(_request: None, _progress: Progress) -> None:
-        import jigwright.services.analysing  # noqa: F401 - the import is the work
-
     return {
         "hear": hear, "engrave": engrave, "engrave_pages": engrave_pages, "decode": decode,
-        "preview": preview, "read_score": read_score, "cut_take": cut_take,
-        "list_inputs": list_inputs, "warm": warm,
+        "preview": preview, "read_score": _read_score, "cut_take": cut_take,
+        "list_inputs": _list_inputs, "slow": _slow, "warm": _warm,
     }  # fmt: skip
 
 
@@ -141,6 +126,35 @@ def _write_checked(files: SoundFiles, to: Path, samples: NDArray[np.float32], ra
     ):
         to.unlink(missing_ok=True)
         raise AudioError("unreadable", "the take could not be written faithfully")
+
+
+def _slow(request: SlowRequest, _progress: Progress) -> RawSound:
+    from jigwright.core.stretch import stretch
+
+    samples = np.fromfile(
+        request.path, dtype=np.float32, offset=4 * request.first,
+        count=request.last - request.first,
+    )  # fmt: skip
+    return _raw(stretch(samples, request.factor), request.rate_hz, request.to)
+
+
+def _read_score(request: ScoreRequest, _progress: Progress) -> Any:
+    from jigwright.services.exchange.scores import read_score as read
+
+    return read(
+        request.path, jig_id=request.jig_id, instrument_id=request.instrument_id,
+        i_part=request.i_part,
+    )  # fmt: skip
+
+
+def _list_inputs(_request: None, _progress: Progress) -> tuple[InputDevice, ...]:
+    from jigwright.audio.capture import list_inputs as listed
+
+    return listed()
+
+
+def _warm(_request: None, _progress: Progress) -> None:
+    import jigwright.services.analysing  # noqa: F401 - the import is the work
 
 
 def _company(request: PreviewRequest, n_samples: int, first_s: float) -> NDArray[np.float32]:

@@ -93,3 +93,16 @@ def test_a_bias_needs_ten_landings_and_more_than_chance() -> None:
         ]
         false += worst_spot(spots_of(landings)) is not None
     assert false <= 8  # about one map in a hundred, with room for chance
+
+
+def test_a_span_is_played_slower_at_its_pitch(qtbot: QtBot, window, desk, output) -> None:
+    window.model.select(4)
+    window.run_command("play_note")
+    qtbot.waitUntil(lambda: len(output.played) == 1, timeout=20_000)
+    window.run_command("slower")
+    window.run_command("slower")
+    assert "50 %" in window._message.text()
+    window.run_command("play_note")
+    qtbot.waitUntil(lambda: len(output.played) == 2, timeout=20_000)
+    plain, slow = (p[0] for p in output.played)
+    assert len(slow) == pytest.approx(2 * len(plain), rel=0.02)

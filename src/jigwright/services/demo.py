@@ -25,7 +25,7 @@ from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
 from jigwright.services.demo_version import DEMO_VERSION
 from jigwright.services.ports import Progress, SoundFiles
-from jigwright.services.records import Mark, OwnedInstrument, Player, TakeRecord
+from jigwright.services.records import DayNote, Mark, OwnedInstrument, Player, TakeRecord
 
 
 class DemoStore(Protocol):
@@ -45,6 +45,16 @@ class DemoStore(Protocol):
 
     def set_setting(self, name: str, value: str) -> None:
         """Remember a value."""
+
+    def set_day_note(self, note: DayNote) -> None:
+        """Write about a day."""
+
+
+_DAYS = (
+    ("2026-11-12", "dry", 2, "Second finger on the D string again.", "Play it over the open D."),
+    ("2026-11-16", "warmer", 3, "Slow, with the F sharp held.", "Same, then two in a bow."),
+    ("2026-11-19", "clear", 4, "The F sharp landed more often than not.", "Thirds over G."),
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -213,6 +223,13 @@ def build_demo(
             if progress is not None:
                 progress(made / total)
             del i
+    for day, word, liking, notes, following in _DAYS:
+        store.set_day_note(
+            DayNote(
+                player_id="demo-maris", day=day, word=word, liking=liking, notes=notes,
+                next_time=following,
+            )
+        )  # fmt: skip
     store.set_setting("player", "demo-maris")
     store.set_setting("instrument", "demo-violin")
     store.set_setting("jig", "demo-d-major")

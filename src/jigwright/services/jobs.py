@@ -62,6 +62,18 @@ class PagesRequest:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SlowRequest:
+    """Slow a stretch of a raw sound down at its pitch (job ``slow``): a ``RawSound``."""
+
+    path: Path
+    rate_hz: int
+    first: int
+    last: int
+    factor: float
+    to: Path
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RawSound:
     """Mono float32 samples in a file."""
 

@@ -189,6 +189,8 @@ class MainWindow(QMainWindow):
                     run=lambda: self.desk.play_selected(loop=False), enabled_when=has_take),
             Command(id="loop", text=tr("Loop the selected notes"), shortcut="L",
                     run=lambda: self.desk.play_selected(loop=True), enabled_when=has_take),
+            Command(id="slower", text=tr("Play slower at the same pitch"), shortcut="V",
+                    run=self._slower, enabled_when=has_take),
             Command(id="target", text=tr("Hear the target note"), shortcut="T",
                     run=lambda: self.desk.hear_target(), enabled_when=has_take),
             Command(id="next_note", text=tr("Next note"), shortcut="N",
@@ -298,6 +300,10 @@ class MainWindow(QMainWindow):
             self.stand_model.toggle()
         else:
             self.desk.toggle_play()
+
+    def _slower(self) -> None:
+        speed = self.sound.cycle_speed()
+        self.say(tr("Playing at {percent} % of the speed.").format(percent=round(100 * speed)))
 
     def _turn_page(self, by: int) -> None:
         pages = ("take", *PAGES)

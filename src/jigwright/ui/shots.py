@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication
@@ -39,13 +40,20 @@ def write_shots(window: MainWindow, folder: Path) -> int:
     window.run_command("form")
     shot("desk-by-time")
     window.run_command("form")
+    for page in ("landings", "bow", "shape"):
+        window.desk.turn(page)
+        shot(f"desk-{page}")
+    window.desk.turn("take")
     stops = [j for j in window.model.studio.jigs() if any(len(e.heads) > 1 for e in j.events)]
+    scale = window.model.jig
     if stops:
-        scale = window.model.jig
         window.model.set_jig(stops[0])
         settle(window)
         window.model.select(1)
         shot("desk-two-strings")
+        window.desk.turn("two_strings")
+        shot("desk-ladders")
+        window.desk.turn("take")
         window.model.set_jig(scale)
     window.go("jigs")
     shot("jigs")
@@ -54,6 +62,31 @@ def write_shots(window: MainWindow, folder: Path) -> int:
     window.go("tables")
     window.tables.turn(2)
     shot("tables")
+    window.go("daybook")
+    settle(window, 0.8)
+    for page in ("today", "trends"):
+        window.daybook.turn(page)
+        shot(f"daybook-{page}")
+    _at_the_stand(window, shot)
     window.go("desk")
     window.close()
     return 0
+
+
+def _at_the_stand(window: MainWindow, shot: Callable[[str], None]) -> None:
+    """A take of the simulated player, heard and spoken of."""
+    window.go("stand")
+    stand = window.stand_model
+    if not stand.can_record:
+        return
+    stand.speed = 4.0
+    stand.toggle()
+    limit = time.monotonic() + 60.0
+    while stand.n_takes < 1 and time.monotonic() < limit:
+        settle(window, 0.05, limit_s=0.1)
+    stand.stop()
+    settle(window)
+    shot("stand")
+    # the demo studio stays as it was made
+    if window.model.take is not None and window.model.take.source_name == stand.source_name:
+        window.model.bin_take()

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.tone import RATE_HZ, target_tone
-from jigwright.services.jobs import DecodeRequest, RawSound
+from jigwright.services.jobs import DecodeRequest, RawSound, SlowRequest
 from jigwright.services.ports import SoundOutput
 from jigwright.ui.tasks import JobRunner
 from jigwright.wording.catalogue import tr
@@ -50,6 +50,8 @@ class SoundModel(QObject):
         self._sound: RawSound | None = None
         self._start_s = 0.0
         self._tone = False
+        self._pace = 1.0
+        self.speed = 1.0
         self.playing = False
         self.what = ""
         self.at_s: float | None = None
@@ -118,13 +120,47 @@ class SoundModel(QObject):
         if span_s is not None:
             first = max(0, round((span_s[0] - 0.02) * sound.rate_hz))
             last = min(last, round((span_s[1] + 0.04) * sound.rate_hz))
+        if self.speed < 1.0:
+            self._slowed(sound, first, last, loop=loop, what=what)
+            return
         part = np.array(samples[first:last])
-        edge = min(len(part) // 2, round(_EDGE_S * sound.rate_hz))
-        if edge and span_s is not None:
+        self._faded(part, sound.rate_hz, span_s is not None)
+        self._begin(part, sound.rate_hz, loop=loop, what=what, start_s=first / sound.rate_hz)
+
+    def cycle_speed(self) -> float:
+        """Full speed, three quarters, half; the pitch stays."""
+        order = {1.0: 0.75, 0.75: 0.5, 0.5: 1.0}
+        self.speed = order[self.speed]
+        if self.playing:
+            self.stop()
+        self.state_changed.emit()
+        return self.speed
+
+    def _slowed(self, sound: RawSound, first: int, last: int, *, loop: bool, what: str) -> None:
+        self._cache.mkdir(parents=True, exist_ok=True)
+        request = SlowRequest(
+            path=sound.path, rate_hz=sound.rate_hz, first=first, last=last,
+            factor=1.0 / self.speed, to=self._cache / "slow.f32",
+        )  # fmt: skip
+
+        def done(slow: RawSound) -> None:
+            part = np.fromfile(slow.path, dtype=np.float32)
+            self._faded(part, slow.rate_hz, True)
+            said = tr("{what}, {percent} % of its speed").format(
+                what=what, percent=round(100 * self.speed)
+            )
+            self._begin(part, slow.rate_hz, loop=loop, what=said, start_s=first / sound.rate_hz)
+            self._pace = self.speed
+
+        self._jobs.run("slow", request, done=done, failed=self._on_failed, key="sound")
+
+    @staticmethod
+    def _faded(part: NDArray[np.float32], rate_hz: int, cut: bool) -> None:
+        edge = min(len(part) // 2, round(_EDGE_S * rate_hz))
+        if edge and cut:
             ramp = np.linspace(0, 1, edge, dtype=np.float32)
             part[:edge] *= ramp
             part[-edge:] *= ramp[::-1]
-        self._begin(part, sound.rate_hz, loop=loop, what=what, start_s=first / sound.rate_hz)
 
     def _begin(
         self, samples: NDArray[np.float32], rate_hz: int, *, loop: bool, what: str, start_s: float
@@ -138,7 +174,7 @@ class SoundModel(QObject):
             return
         if not getattr(self.output, "available", True):
             what = tr("no sound device: silent")
-        self._tone = False
+        self._tone, self._pace = False, 1.0
         self._start_s, self.what, self.playing, self.at_s = start_s, what, True, start_s
         self._timer.start()
         self.state_changed.emit()
@@ -148,7 +184,7 @@ class SoundModel(QObject):
         if position is None:
             self.stop()
             return
-        self.at_s = None if self._tone else self._start_s + position
+        self.at_s = None if self._tone else self._start_s + position * self._pace
         self.state_changed.emit()
 
     def _on_failed(self, error: Exception) -> None:

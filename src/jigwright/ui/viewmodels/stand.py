@@ -117,6 +117,7 @@ class StandModel(QObject):
         self._asked: JudgedNote | None = None
         self._waiting_cut: list[tuple[float, float]] = []
         self.speed = 1.0
+        self.source_name = tr("Stand")
         self.at_stand = False
         self.state: StandState = "off"
         self.mode: Mode = "jig"
@@ -443,7 +444,7 @@ class StandModel(QObject):
             jig_revision=desk.jig.revision if desk.jig else None,
             player_id=desk.player.id, instrument_id=desk.owned.id, recorded_utc=utc_now(),
             utc_offset_min=round(offset.total_seconds() / 60) if offset else 0, audio="",
-            sha256="", source_name=tr("Stand"), duration_s=0.0, a4_hz=self._a4(),
+            sha256="", source_name=self.source_name, duration_s=0.0, a4_hz=self._a4(),
             reference=context.reference.name, tolerance_cents=context.tolerance_cents,
             input_name=name,
         )  # fmt: skip
