@@ -145,8 +145,17 @@ def test_the_first_sentence_names_the_place_and_the_direction_comes_on_request(s
     assert "2.5 mm towards the bridge" in verdict_line(verdict, direction=True, millimetres=2.5)
 
 
-def test_an_empty_studio_asks_for_a_jig(window: MainWindow, tmp_path: Path, open_window) -> None:
+def test_an_empty_studio_begins_with_a_scale(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path, open_window
+) -> None:
     empty = open_window(tmp_path / "fresh")
     empty.go("stand")
-    empty.stand_model.toggle()
-    assert "jig" in empty._message.text()
+    assert empty.stand._words()[0] == "A first scale"
+    stand = empty.stand_model
+    stand.choose_device(InputDevice(id=SIMULATED, name="simulated player"))
+    stand.speed = 5.0
+    stand.toggle()
+    assert empty.model.jig is not None
+    qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
+    assert stand.verdict is not None
+    stand.stop()

@@ -64,6 +64,7 @@ class ContextMenus:
 
         def done(found: tuple[InputDevice, ...]) -> None:
             self._inputs = found
+            self._stand.offer_inputs(found)
 
         self._jobs.run("list_inputs", None, done=done, failed=lambda _: None, key="inputs")
 

@@ -140,6 +140,7 @@ class DaybookPlace(QWidget):
         for school in ("foundation", "rotating"):
             self._school.addItem(school_name(school), school)
         self._theme.setPlaceholderText(tr("theme of the week"))
+        self._theme.setMinimumWidth(190)
         self._theme.setMaximumWidth(260)
         for name, widget in (
             (tr("Time there is"), self._minutes), (tr("Laid out"), self._school),

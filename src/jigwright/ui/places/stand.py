@@ -100,6 +100,8 @@ class StandPlace(QWidget):
 
     def _make_row(self) -> QWidget:
         self._row = row = QWidget()
+        row.setObjectName("stand-row")
+        row.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         line = QHBoxLayout(row)
         line.setContentsMargins(36, 4, 36, 12)
         line.setSpacing(10)
@@ -135,7 +137,7 @@ class StandPlace(QWidget):
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
         self._palette = palette
-        self._row.setStyleSheet(f"background: {palette.paper};")
+        self._row.setStyleSheet(f"QWidget#stand-row {{ background: {palette.paper}; }}")
         self._load()
 
     def close_down(self) -> None:
@@ -248,8 +250,6 @@ class StandPlace(QWidget):
 
     def _paint_notation(self, painter: QPainter, rect: QRectF) -> None:
         if self._engraved is None or self._svg is None:
-            text = tr("Choose or make a jig in Jigs.") if self._jig is None else ""
-            self._text(painter, rect, text, px=28, ink="ink2", align=Qt.AlignmentFlag.AlignHCenter)
             return
         e = self._engraved
         scale = min(1.0, rect.height() / e.height)
@@ -364,6 +364,11 @@ class StandPlace(QWidget):
             return tr("Play when ready"), tr("It starts by itself and ends by itself.")
         if not s.can_record:
             return tr("Only to look at"), tr("This studio is open in another window.")
+        if self._jig is None:
+            return (
+                tr("A first scale"),
+                tr("Space makes one and listens. In Jigs there are more exercises."),
+            )
         return tr("Take up your instrument"), tr("Space when you are ready. Nothing else to press.")
 
     def _millimetres(self) -> float | None:

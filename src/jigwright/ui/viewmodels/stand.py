@@ -7,7 +7,7 @@ import math
 import uuid
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
@@ -24,6 +24,7 @@ from jigwright.core.companion import (
     drone_partials,
 )
 from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.open_strings import (
     NeighboursFound,
@@ -34,7 +35,8 @@ from jigwright.core.judge.open_strings import (
     next_peg,
 )
 from jigwright.core.judge.verdict import Verdict, judge_at_once, next_tolerance
-from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.keys import Key
+from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Now, Segment
 from jigwright.services.jobs import PreviewRequest, RawSound
@@ -55,6 +57,7 @@ from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
+from jigwright.wording.makers import jig_title
 from jigwright.wording.stand import input_name, trouble_sentence
 
 StandState = Literal["off", "preparing", "waiting", "playing", "judging", "asking"]
@@ -63,6 +66,7 @@ EarAnswer = Literal["low", "in", "high"]
 _POLL_MS = 20
 _TRACE_S = 4.0
 _GOAL = 5
+_FIRST_TONIC = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
 # what the simulated player does, try after try: a habit that gets better
 _SIMULATED_TRIES = (
     "detune spread_cents=4; detune finger=2 cents=-19",
@@ -189,6 +193,15 @@ class StandModel(QObject):
             device_id, name = SIMULATED, input_name(SIMULATED)
         self.device = InputDevice(id=str(device_id), name=str(name))
 
+    def offer_inputs(self, found: tuple[InputDevice, ...]) -> None:
+        """Take the first real input when none was ever chosen for this instrument."""
+        owned = self._desk.owned
+        remembered = self._desk.studio.setting(f"input:{owned.id if owned else ''}")
+        demo = bool(self._desk.studio.setting("demo"))
+        if found and not remembered and not demo and not self.listening:
+            self.device = found[0]
+            self.changed.emit()
+
     def toggle(self) -> None:
         """Be ready, or put the bow down; while playing: end the take now."""
         if self.listening or self.state == "preparing":
@@ -214,14 +227,25 @@ class StandModel(QObject):
             self.message.emit(tr("This studio can only be looked at here; nothing is recorded."))
             return
         if self.mode == "jig" and self._desk.jig is None:
-            self.message.emit(tr("Choose a jig first."))
-            return
+            self._make_first_jig()
         self.verdict, self.answer_right = None, None
         self._before, self.n_takes = [], 0
         if self.device.id == SIMULATED:
             self._prepare_simulated()
         else:
             self._open(None)
+
+    def _make_first_jig(self) -> None:
+        """Somebody who begins gets a scale that lies well on the instrument."""
+        kind = self._desk.owned.kind if self._desk.owned else "violin"
+        one = maker("scale")
+        setting = Setting(
+            instrument_id=kind, key=Key(PitchClass(_FIRST_TONIC[kind])),
+            jig_id=f"first-scale-{kind}",
+        )  # fmt: skip
+        jig = one.make(replace(setting, title=jig_title(one, setting)))
+        self._desk.studio.add_jig(jig, utc=utc_now())
+        self._desk.set_jig(jig)
 
     def stop(self) -> None:
         """Close the input; a take that is being played is kept as far as it went."""
@@ -316,8 +340,6 @@ class StandModel(QObject):
         self.state = "preparing"
         self.changed.emit()
         if self.mode == "strings":
-            from jigwright.core.jig.makers import Setting, maker
-
             kind = self._desk.owned.kind if self._desk.owned else "violin"
             setting = Setting(instrument_id=kind, values={"repeats": 1, "beats_in_bow": 3})
             jig = maker("long_bows").make(setting)
@@ -450,8 +472,6 @@ class StandModel(QObject):
         )  # fmt: skip
 
     def _keep(self, record: TakeRecord, cut: CutTake) -> None:
-        from dataclasses import replace
-
         try:
             kept = self._desk.studio.add_take(
                 replace(record, duration_s=cut.seconds), cut.path, cut.heard
