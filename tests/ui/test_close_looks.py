@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
 from jigwright.core.judge.landings import Landing, spots_of, worst_spot
@@ -106,3 +107,17 @@ def test_a_span_is_played_slower_at_its_pitch(qtbot: QtBot, window, desk, output
     qtbot.waitUntil(lambda: len(output.played) == 2, timeout=20_000)
     plain, slow = (p[0] for p in output.played)
     assert len(slow) == pytest.approx(2 * len(plain), rel=0.02)
+
+
+def test_a_remark_stays_with_its_note_and_take(window, desk) -> None:
+    model = window.model
+    model.select(3)
+    model.add_remark("  listen \n here ")
+    assert [r.words for r in model.remarks_of_selected()] == ["listen here"]
+    shown = " ".join(w.text() for w in desk.slip.findChildren(QLabel))
+    assert "listen here" in shown
+    model.select(4)
+    assert model.remarks_of_selected() == ()
+    model.select(3)
+    model.remove_remark(model.remarks_of_selected()[0])
+    assert model.studio.remarks(model.take.id) == ()

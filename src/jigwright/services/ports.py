@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.sound.heard import Heard
-from jigwright.services.records import DayNote, OwnedInstrument, Player, TakeRecord
+from jigwright.services.records import DayNote, OwnedInstrument, Player, Remark, TakeRecord
 
 Progress = Callable[[float], None]
 
@@ -140,6 +140,12 @@ class StudioPort(Protocol):
 
     def set_day_note(self, note: DayNote) -> None:
         """Write about a day."""
+
+    def remarks(self, take_id: str) -> tuple[Remark, ...]:
+        """Words left in a take, in order of time."""
+
+    def set_remark(self, remark: Remark) -> None:
+        """Leave or change a remark; one without words goes."""
 
     def summaries(self) -> dict[str, tuple[str, str]]:
         """Stored summaries by take."""

@@ -43,6 +43,29 @@ class DayNote:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Remark:
+    """Words left at a moment of a take, by the player or a teacher.
+
+    Parameters
+    ----------
+    id, take_id : str
+    note_id : str or None
+        The note it belongs to.
+    at_s : float
+    who, words : str
+    utc : str
+    """
+
+    id: str
+    take_id: str
+    note_id: str | None
+    at_s: float
+    who: str
+    words: str
+    utc: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OwnedInstrument:
     """An instrument with its own strings.
 

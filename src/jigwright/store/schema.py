@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 APPLICATION_ID = 0x4A494757  # "JIGW"
-VERSION = 4
+VERSION = 5
 
 _V1 = """
 CREATE TABLE player (id TEXT PRIMARY KEY, name TEXT NOT NULL);
@@ -55,5 +55,12 @@ CREATE TABLE summary (
     take_id TEXT PRIMARY KEY REFERENCES take (id), inputs TEXT NOT NULL, body TEXT NOT NULL);
 """
 
-MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4)
+_V5 = """
+CREATE TABLE remark (
+    id TEXT PRIMARY KEY, take_id TEXT NOT NULL REFERENCES take (id), note_id TEXT,
+    at_s REAL NOT NULL, who TEXT NOT NULL, words TEXT NOT NULL, utc TEXT NOT NULL);
+CREATE INDEX remark_by_take ON remark (take_id, at_s);
+"""
+
+MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5)
 """Step ``i`` leads from version ``i`` to ``i + 1``."""

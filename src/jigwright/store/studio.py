@@ -25,7 +25,7 @@ from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Heard, Segment
-from jigwright.services.records import DayNote, OwnedInstrument, Player, TakeRecord
+from jigwright.services.records import DayNote, OwnedInstrument, Player, Remark, TakeRecord
 from jigwright.store.arrays import heard_arrays, read_heard_arrays
 from jigwright.store.files import copy_synced, digest_of
 from jigwright.store.trouble import store_errors
@@ -187,6 +187,32 @@ class Studio:
                 "INSERT OR REPLACE INTO day_note VALUES (?, ?, ?, ?, ?, ?)",
                 (note.player_id, note.day, note.word, note.liking, note.notes, note.next_time),
             )
+
+    def remarks(self, take_id: str) -> tuple[Remark, ...]:
+        """Words left in a take, in order of time."""
+        rows = self._db.execute(
+            "SELECT id, take_id, note_id, at_s, who, words, utc FROM remark "
+            "WHERE take_id = ? ORDER BY at_s, utc",
+            (take_id,),
+        )
+        return tuple(
+            Remark(id=r[0], take_id=r[1], note_id=r[2], at_s=r[3], who=r[4], words=r[5], utc=r[6])
+            for r in rows
+        )
+
+    def set_remark(self, remark: Remark) -> None:
+        """Leave or change a remark; one without words goes."""
+        with self._change():
+            if not remark.words:
+                self._db.execute("DELETE FROM remark WHERE id = ?", (remark.id,))
+                return
+            self._db.execute(
+                "INSERT OR REPLACE INTO remark VALUES (?, ?, ?, ?, ?, ?, ?)",
+                (
+                    remark.id, remark.take_id, remark.note_id, remark.at_s, remark.who,
+                    remark.words, remark.utc,
+                ),
+            )  # fmt: skip
 
     def summaries(self) -> dict[str, tuple[str, str]]:
         """Stored summaries: what each was made from, and its body, by take."""

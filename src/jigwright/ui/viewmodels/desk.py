@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import uuid
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
@@ -23,7 +24,7 @@ from jigwright.core.music.references import Reference
 from jigwright.core.sound.heard import Heard, Segment
 from jigwright.core.values import Unmeasured
 from jigwright.services.ports import StudioPort
-from jigwright.services.records import Mark, OwnedInstrument, Player, TakeRecord
+from jigwright.services.records import Mark, OwnedInstrument, Player, Remark, TakeRecord
 from jigwright.services.references import load_reference
 from jigwright.ui.painting.rows import HOP_S, LaneRow
 
@@ -358,6 +359,35 @@ class DeskModel(QObject):
         """Id of the selected notehead."""
         note = self.selected_note()
         return note.measured.lined.note_id if note else None
+
+    def remarks_of_selected(self) -> tuple[Remark, ...]:
+        """Words left on the selected note of the shown take."""
+        note_id, take = self.selected_note_id(), self.take
+        if take is None:
+            return ()
+        return tuple(r for r in self.studio.remarks(take.id) if r.note_id == note_id)
+
+    def add_remark(self, words: str) -> None:
+        """Leave words on the selected note, in the present player's name."""
+        note, take = self.selected_note(), self.take
+        words = " ".join(words.split())[:500]
+        if note is None or take is None or not words:
+            return
+        segment = note.measured.segment
+        self.studio.set_remark(
+            Remark(
+                id=f"remark-{uuid.uuid4().hex[:12]}", take_id=take.id,
+                note_id=note.measured.lined.note_id,
+                at_s=segment.onset_s if segment is not None else 0.0,
+                who=self.player.name if self.player else "", words=words, utc=utc_now(),
+            )
+        )  # fmt: skip
+        self.selection_changed.emit()
+
+    def remove_remark(self, remark: Remark) -> None:
+        """Take a remark away."""
+        self.studio.set_remark(replace(remark, words=""))
+        self.selection_changed.emit()
 
     def past_of_selected(self) -> tuple[PastNote, ...]:
         """The same note in every take of the shelf, the shown one included."""

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from jigwright.core.gauge.values import Arrival, Level, Vibrato
 from jigwright.core.judge.judging import JudgedNote
@@ -65,7 +66,29 @@ class Slip(Column):
         if len(past) > 1:
             self._before(past)
         self._against()
+        self._remarks()
         self._layout.addStretch(1)
+
+    def _remarks(self) -> None:
+        """Words left on this note, and a line to leave more."""
+        self._layout.addWidget(rule())
+        self._layout.addWidget(label(tr("Remarks"), px=13, second=True, bold=True))
+        for remark in self._model.remarks_of_selected():
+            row = QHBoxLayout()
+            row.addWidget(label(f"{remark.words} – {remark.who}", px=14), 1)
+            if not self._model.studio.read_only:
+                row.addWidget(
+                    word_button("×", partial(self._model.remove_remark, remark),
+                                name=tr("Take the remark away"))
+                )  # fmt: skip
+            self._layout.addLayout(row)
+        if self._model.studio.read_only:
+            return
+        line = QLineEdit()
+        line.setPlaceholderText(tr("leave a remark on this note"))
+        line.setAccessibleName(tr("Remark"))
+        line.returnPressed.connect(lambda: self._model.add_remark(line.text()))
+        self._layout.addWidget(line)
 
     def _head(self, note: JudgedNote) -> None:
         row = QHBoxLayout()
