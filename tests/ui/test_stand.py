@@ -105,30 +105,30 @@ def test_the_ear_judges_before_the_figures(qtbot: QtBot, window, stand) -> None:
     stand.changed.connect(lambda: stand.n_takes and stand._timer.stop())
     stand.toggle()
     qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
-    assert stand.asked is not None
+    assert stand.ear.asked is not None
     word, line = window.stand._words()
     assert word.startswith("How was the")
     assert "cents" not in word + line
-    truth = "low" if stand.asked.cents < 0 else "high"
+    truth = "low" if stand.ear.asked.cents < 0 else "high"
     key = Qt.Key.Key_Left if truth == "low" else Qt.Key.Key_Right
-    before = stand.ear_score
+    before = stand.ear.score
     qtbot.keyClick(window.stand.sheet, key)
-    assert stand.answer_right is True
-    assert stand.ear_score.right == before.right + 1
-    assert stand.asked is None
+    assert stand.ear.was_right is True
+    assert stand.ear.score.right == before.right + 1
+    assert stand.ear.asked is None
 
 
 def test_drone_and_click_sound_and_fall_silent(window, stand, output: RecordingOutput) -> None:
-    stand.cycle_drone()
-    assert stand.drone == "tonic"
+    stand.companions.cycle_drone()
+    assert stand.companions.drone == "tonic"
     first = output.played[-1][0]
     assert 0.0 < np.max(np.abs(first)) < 0.5
     assert np.max(np.abs(first[:480])) < 0.05  # begins softly
-    stand.toggle_click()
-    stand.cycle_drone()
-    stand.cycle_drone()
-    stand.toggle_click()
-    assert stand.drone == "off"
+    stand.companions.toggle_click()
+    stand.companions.cycle_drone()
+    stand.companions.cycle_drone()
+    stand.companions.toggle_click()
+    assert stand.companions.drone == "off"
     assert output.position_s is None
 
 

@@ -155,7 +155,7 @@ class MainWindow(QMainWindow):
             return self._places.currentWidget() is self.stand
 
         def asked() -> bool:
-            return at_stand() and self.stand_model.asked is not None
+            return at_stand() and self.stand_model.ear.asked is not None
 
         def writable() -> bool:
             return has_take() and not self.model.studio.read_only
@@ -171,14 +171,14 @@ class MainWindow(QMainWindow):
             Command(id="direction", text=tr("Which way was it?"), shortcut="D",
                     run=lambda: self.stand_model.tell_direction(), enabled_when=at_stand),
             Command(id="ear_first", text=tr("Ear first: figures after judging"), shortcut="E",
-                    run=lambda: self.stand_model.set_ear_first(not self.stand_model.ear_first),
+                    run=lambda: self.stand_model.set_ear_first(not self.stand_model.ear.on),
                     enabled_when=at_stand),
             Command(id="strings", text=tr("Check the strings"), shortcut="S",
                     run=self._strings, enabled_when=at_stand),
             Command(id="drone", text=tr("Drone: off, tonic, with fifth"), shortcut="G",
-                    run=lambda: self.stand_model.cycle_drone(), enabled_when=at_stand),
+                    run=lambda: self.stand_model.companions.cycle_drone(), enabled_when=at_stand),
             Command(id="click", text=tr("Metronome on or off"), shortcut="M",
-                    run=lambda: self.stand_model.toggle_click(), enabled_when=at_stand),
+                    run=lambda: self.stand_model.companions.toggle_click(), enabled_when=at_stand),
             Command(id="was_low", text=tr("The ear says: low"),
                     run=lambda: self.stand_model.answer("low"), enabled_when=asked),
             Command(id="was_in", text=tr("The ear says: in tune"),
@@ -314,7 +314,7 @@ class MainWindow(QMainWindow):
         stand = self.stand_model
         if self._places.currentWidget() is not self.stand:
             self.model.step_take(by)
-        elif stand.asked is not None:
+        elif stand.ear.asked is not None:
             stand.answer("high" if by > 0 else "low")
         elif by > 0:
             stand.again()

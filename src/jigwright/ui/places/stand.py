@@ -27,7 +27,8 @@ from jigwright.services.notation import INK, Engraved, HeadBox
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans, serif
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.stand import EarAnswer, StandModel
+from jigwright.ui.viewmodels.ear_first import EarAnswer
+from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.makers import key_name
 from jigwright.wording.notes import class_name
@@ -58,7 +59,7 @@ class _Sheet(QWidget):
             Qt.Key.Key_Left: "low", Qt.Key.Key_Down: "in", Qt.Key.Key_Right: "high",
         }  # fmt: skip
         stand = self._owner.stand
-        if event is not None and event.key() in answers and stand.asked is not None:
+        if event is not None and event.key() in answers and stand.ear.asked is not None:
             stand.answer(answers[event.key()])
             return
         super().keyPressEvent(event)
@@ -108,9 +109,9 @@ class StandPlace(QWidget):
         s = self.stand
         self._ready = self._button(tr("Be ready"), s.toggle)
         self._ready.setProperty("kind", "first")
-        self._drone = self._button(tr("Drone"), s.cycle_drone)
-        self._click = self._button(tr("Click"), s.toggle_click)
-        self._ear = self._button(tr("Ear first"), lambda: s.set_ear_first(not s.ear_first))
+        self._drone = self._button(tr("Drone"), s.companions.cycle_drone)
+        self._click = self._button(tr("Click"), s.companions.toggle_click)
+        self._ear = self._button(tr("Ear first"), lambda: s.set_ear_first(not s.ear.on))
         self._strings = self._button(
             tr("Strings"), lambda: s.set_mode("jig" if s.mode == "strings" else "strings")
         )
@@ -165,10 +166,10 @@ class StandPlace(QWidget):
         drone = {
             "off": tr("Drone"), "tonic": tr("Drone: tonic"), "fifth": tr("Drone: with fifth")
         }  # fmt: skip
-        self._drone.setText(drone[s.drone])
-        self._drone.setChecked(s.drone != "off")
-        self._click.setChecked(s.click)
-        self._ear.setChecked(s.ear_first)
+        self._drone.setText(drone[s.companions.drone])
+        self._drone.setChecked(s.companions.drone != "off")
+        self._click.setChecked(s.companions.click)
+        self._ear.setChecked(s.ear.on)
         self._strings.setChecked(s.mode == "strings")
         self._direction.setChecked(s.show_direction)
         self._direction.setVisible(s.verdict is not None and s.verdict.row is not None)
@@ -237,7 +238,7 @@ class StandPlace(QWidget):
         self._text(painter, QRectF(inner.left(), inner.top(), inner.width(), 36), title, px=28,
                    old_style=True)  # fmt: skip
         parts = []
-        if s.drone != "off" and jig is not None:
+        if s.companions.drone != "off" and jig is not None:
             tonic = class_name(jig.key.tonic)
             parts.append(tr("a {note} drone is sounding").format(note=tonic))
         if jig is not None:
@@ -267,7 +268,7 @@ class StandPlace(QWidget):
         if at is not None and at in heads:
             self._highlight(painter, heads[at], left, rect, scale)
         self._svg.render(painter, QRectF(left, top, width, e.height * scale))
-        if self.stand.asked is None:
+        if self.stand.ear.asked is None:
             self._marks(painter, heads, left, top, scale)
         painter.restore()
 
@@ -345,15 +346,15 @@ class StandPlace(QWidget):
         if s.state == "playing":
             return "", ""
         if s.verdict is not None:
-            hidden = s.asked is not None
+            hidden = s.ear.asked is not None
             word = verdict_word(s.verdict, direction=s.show_direction, hidden=hidden)
             line = verdict_line(
                 s.verdict, direction=s.show_direction, hidden=hidden,
                 millimetres=self._millimetres(),
             )  # fmt: skip
-            if s.answer_right is not None:
-                score = s.ear_score
-                said = tr("Your ear was right.") if s.answer_right else tr("The ear missed it.")
+            if s.ear.was_right is not None:
+                score = s.ear.score
+                said = tr("Your ear was right.") if s.ear.was_right else tr("The ear missed it.")
                 line = f"{said} " + tr("{right} of {n} so far.").format(
                     right=score.right, n=score.asked
                 )

@@ -21,12 +21,13 @@ from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s, merge_segments
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import Reference
-from jigwright.core.sound.heard import Heard, Segment
+from jigwright.core.sound.heard import Heard
 from jigwright.core.values import Unmeasured
 from jigwright.services.ports import StudioPort
 from jigwright.services.records import Mark, OwnedInstrument, Player, Remark, TakeRecord
 from jigwright.services.references import load_reference
 from jigwright.ui.painting.rows import HOP_S, LaneRow
+from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -197,7 +198,9 @@ class DeskModel(QObject):
                 self.heard, self.take_jig(), a4_hz=found.a4_hz, instrument_id=self.kind_of(found)
             )
             self._key_fifths = lined.key_fifths
-        self._prepare_traces()
+        self._cents_abs = ()
+        if self.heard is not None:
+            self._cents_abs = traces_abs_cents(self._measured, self.heard, self._margin_s())
         self._judge()
         self.selected = self.anchor = self._row_of(keep_note)
         self.take_changed.emit()
@@ -463,7 +466,7 @@ class DeskModel(QObject):
         self.judged = judge_take(
             self._measured, self.take_jig(), self.context(), key_fifths=self._key_fifths, past=past
         )
-        self.rows = self._lane_rows()
+        self.rows = lane_rows(self.judged.notes, self._cents_abs, self._margin_s())
 
     def landings(self, take: TakeRecord, *, as_played: bool = False) -> tuple[JudgedNote, ...]:
         """Pitch figures of any take, in the present context or in its own."""
@@ -514,64 +517,9 @@ class DeskModel(QObject):
             for n in self._judge_landings(take)
         )
 
-    def _prepare_traces(self) -> None:
-        if self.heard is None:
-            self._cents_abs = ()
-            return
-        f0 = self.heard.contours.f0_hz
-        cents = 1200.0 * np.log2(f0)
-        parts = []
-        for m in self._measured:
-            if m.segment is None:
-                parts.append(np.zeros(0))
-                continue
-            a, b = self._trace_frames(m.segment)
-            if m.segment.i_pair >= 0:
-                pair = self.heard.pairs[m.segment.i_pair]
-                at_s = np.arange(a, b + 1) * HOP_S
-                upper = np.interp(
-                    at_s, pair.times_s, pair.upper_track_hz, left=np.nan, right=np.nan
-                )
-                parts.append(1200.0 * np.log2(upper))
-                continue
-            part = np.array(cents[a : b + 1])
-            part[np.abs(part - 1200.0 * np.log2(m.segment.f0_hz)) > 250.0] = np.nan
-            parts.append(part)
-        self._cents_abs = tuple(parts)
-
-    def _trace_frames(self, segment: Segment) -> tuple[int, int]:
-        """Frames whose window lies inside the note: nearer to its ends they hear the neighbours."""
-        kind = self.kind_of(self.take) if self.take else "violin"
-        margin = analysis_blur_s(kind) + 2.0 * HOP_S
-        a = int(np.ceil((segment.onset_s + margin) / HOP_S))
-        return a, max(a, int((segment.offset_s - margin) / HOP_S))
-
-    def _lane_rows(self) -> tuple[LaneRow, ...]:
-        assert self.judged is not None
-        attempts: dict[int, int] = {}
-        for n in self.judged.notes:
-            i = n.measured.lined.i_event
-            if i is not None:
-                attempts[i] = max(attempts.get(i, 0), n.measured.lined.attempt)
-        rows = []
-        for n, cents in zip(self.judged.notes, self._cents_abs, strict=True):
-            segment, lined = n.measured.segment, n.measured.lined
-            last = lined.i_event is None or lined.attempt == attempts[lined.i_event]
-            rows.append(
-                LaneRow(
-                    standing=n.standing,
-                    state=lined.state,
-                    attempt=lined.attempt,
-                    last_attempt=last,
-                    cents=n.cents,
-                    uncertainty_cents=n.uncertainty_cents,
-                    onset_s=segment.onset_s if segment else None,
-                    offset_s=segment.offset_s if segment else None,
-                    first_frame=self._trace_frames(segment)[0] if segment else 0,
-                    trace_cents=cents - 1200.0 * np.log2(n.target_hz),
-                )
-            )
-        return tuple(rows)
+    def _margin_s(self) -> float:
+        """Nearer to a note's ends the analysis window hears the neighbours."""
+        return analysis_blur_s(self.kind_of(self.take) if self.take else "violin") + 2.0 * HOP_S
 
 
 def _double(heard: Heard, note: LinedNote) -> Double | Unmeasured:

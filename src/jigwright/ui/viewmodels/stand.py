@@ -7,22 +7,13 @@ import math
 import uuid
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
 
-import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from jigwright.core.companion import (
-    RATE_HZ,
-    Pulse,
-    click_block,
-    drone_block,
-    drone_partials,
-)
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.judging import JudgedNote
@@ -42,6 +33,7 @@ from jigwright.core.sound.heard import Now, Segment
 from jigwright.services.jobs import PreviewRequest, RawSound
 from jigwright.services.ports import Stream
 from jigwright.services.recording import (
+    RATE_HZ,
     SIMULATED,
     CaptureRequest,
     CaptureState,
@@ -53,7 +45,9 @@ from jigwright.services.recording import (
 )
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
+from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
@@ -62,7 +56,6 @@ from jigwright.wording.stand import input_name, trouble_sentence
 
 StandState = Literal["off", "preparing", "waiting", "playing", "judging", "asking"]
 Mode = Literal["jig", "strings"]
-EarAnswer = Literal["low", "in", "high"]
 _POLL_MS = 20
 _TRACE_S = 4.0
 _GOAL = 5
@@ -73,14 +66,6 @@ _SIMULATED_TRIES = (
     "detune spread_cents=4; detune finger=2 cents=-13",
     "detune spread_cents=3; detune finger=2 cents=-3",
 )
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class EarScore:
-    """The ear's own record."""
-
-    right: int = 0
-    asked: int = 0
 
 
 class StandModel(QObject):
@@ -118,7 +103,6 @@ class StandModel(QObject):
         self._file: Path | None = None
         self._before: list[Mapping[str, float]] = []
         self._notes: list[Segment] = []
-        self._asked: JudgedNote | None = None
         self._waiting_cut: list[tuple[float, float]] = []
         self.speed = 1.0
         self.source_name = tr("Stand")
@@ -134,12 +118,12 @@ class StandModel(QObject):
         self.verdict_notes: tuple[JudgedNote, ...] = ()
         self.n_takes = 0
         self.goal = _GOAL
-        self.ear_first = False
+        self.ear = EarFirst(desk)
+        self.companions = Companions(desk, sound, self)
+        self.companions.changed.connect(self.changed)
+        self.companions.message.connect(self.message)
         self.show_direction = False
         self.hide_live = False
-        self.answer_right: bool | None = None
-        self.drone: Literal["off", "tonic", "fifth"] = "off"
-        self.click = False
         self.strings: tuple[StringFound, ...] = ()
         self.peg: PegAdvice | None = None
         self.neighbours: tuple[NeighboursFound, ...] = ()
@@ -159,15 +143,6 @@ class StandModel(QObject):
     def can_record(self) -> bool:
         """Whether there is anything to record with and into."""
         return self._make_capture is not None and not self._desk.studio.read_only
-
-    @property
-    def ear_score(self) -> EarScore:
-        """How often the ear was right, all told."""
-        try:
-            right, asked = json.loads(self._desk.studio.setting("ear_score", "[0, 0]"))
-        except (ValueError, TypeError):
-            right, asked = 0, 0
-        return EarScore(right=int(right), asked=int(asked))
 
     def choose_device(self, device: InputDevice) -> None:
         """Record from another device from now on."""
@@ -228,7 +203,8 @@ class StandModel(QObject):
             return
         if self.mode == "jig" and self._desk.jig is None:
             self._make_first_jig()
-        self.verdict, self.answer_right = None, None
+        self.verdict = None
+        self.ear.ask(None)
         self._before, self.n_takes = [], 0
         if self.device.id == SIMULATED:
             self._prepare_simulated()
@@ -279,56 +255,14 @@ class StandModel(QObject):
 
     def set_ear_first(self, on: bool) -> None:
         """Hide figures until the ear has judged."""
-        self.ear_first = on
+        self.ear.on = on
         self.changed.emit()
 
-    # companions ---------------------------------------------------------------------------
-
-    def cycle_drone(self) -> None:
-        """Off, tonic, tonic and fifth."""
-        order: dict[str, Literal["off", "tonic", "fifth"]] = {
-            "off": "tonic", "tonic": "fifth", "fifth": "off",
-        }  # fmt: skip
-        self.drone = order[self.drone]
-        self._sound_companions()
+    def answer(self, word: EarAnswer) -> None:
+        """The ear's judgement by key or pedal."""
+        if self.ear.answer(word) and self.state == "asking":
+            self.state = "waiting"
         self.changed.emit()
-
-    def toggle_click(self) -> None:
-        """Metronome on or off."""
-        self.click = not self.click
-        self._sound_companions()
-        self.changed.emit()
-
-    def drone_hz(self) -> tuple[float, ...]:
-        """Notes of the drone."""
-        jig = self._desk.jig
-        if self.drone == "off" or jig is None:
-            return ()
-        lowest = min(h.pitch.midi for e in jig.events for h in e.heads)
-        tonic = Pitch.in_class(jig.key.tonic, lowest - 3)
-        hz = self._a4() * 2.0 ** ((tonic.midi - 69) / 12.0)
-        return (hz,) if self.drone == "tonic" else (hz, 1.5 * hz)
-
-    def _sound_companions(self) -> None:
-        notes, jig = self.drone_hz(), self._desk.jig
-        if not notes and not self.click:
-            self._sound.output.stop()
-            return
-        pulse = Pulse(bpm=jig.tempo_bpm, beats_per_bar=jig.beats_per_bar) if jig else None
-
-        def make(start: int, n: int) -> NDArray[np.float32]:
-            out = np.zeros(n, dtype=np.float32)
-            if notes:
-                out += drone_block(notes, start, n)
-            if self.click and pulse is not None:
-                out += click_block(pulse, start, n)
-            return out
-
-        try:
-            self._sound.output.play_blocks(make, RATE_HZ)
-        except Exception as error:
-            self.drone, self.click = "off", False
-            self.message.emit(error_sentence(error))
 
     # recording ----------------------------------------------------------------------------
 
@@ -438,12 +372,11 @@ class StandModel(QObject):
         self.changed.emit()
         assert self._file is not None
         context = self._desk.context()
-        partials = tuple(p for f in self.drone_hz() for p, _ in drone_partials(f))
         request = CutRequest(
             path=self._file, start_s=span[0], stop_s=span[1],
             to=self._cache / f"take-{uuid.uuid4().hex[:8]}.flac",
             instrument_id=context.instrument_id, strings=context.strings, a4_hz=self._a4(),
-            drone_hz=partials,
+            drone_hz=self.companions.partials_hz(),
         )  # fmt: skip
         self._cache.mkdir(parents=True, exist_ok=True)
         record = self._record()
@@ -485,7 +418,7 @@ class StandModel(QObject):
         self._desk.show_take(kept.id)
         self._say_verdict()
         self.state = "waiting" if self.listening else "off"
-        if self.ear_first and self._asked is not None and self.answer_right is None:
+        if self.ear.asked is not None:
             self.state = "asking" if self.listening else "off"
         self._remove_file_when_done()
         self.changed.emit()
@@ -503,7 +436,7 @@ class StandModel(QObject):
         judged, jig = self._desk.judged, self._desk.jig
         if judged is None or jig is None:
             return
-        self._score_next_attempt(judged.notes)
+        self.ear.hear_next_attempt(judged.notes)
         self.verdict_notes = judged.notes
         self.verdict = judge_at_once(judged.notes, jig, before=self._before)
         self.show_direction = self.verdict.kind == "direction"
@@ -515,59 +448,14 @@ class StandModel(QObject):
                 if n.measured.lined.note_id is not None and n.cents is not None
             },
         )
-        self._asked, self.answer_right = None, None
-        if self.ear_first and self.verdict.row is not None:
-            self._asked = judged.notes[self.verdict.row]
+        row = self.verdict.row
+        self.ear.ask(judged.notes[row] if row is not None else None)
         spread = [c for take in self._before for c in take.values()]
         self.proposed_tolerance = (
             next_tolerance(spread, self._desk.context().tolerance_cents)
             if self.n_takes >= 3
             else None
         )
-
-    # the ear first ------------------------------------------------------------------------
-
-    @property
-    def asked(self) -> JudgedNote | None:
-        """The note the ear is asked about."""
-        return self._asked if self.ear_first and self.answer_right is None else None
-
-    def answer(self, word: EarAnswer) -> None:
-        """The ear's judgement by key or pedal."""
-        note = self.asked
-        if note is None or note.cents is None:
-            return
-        tolerance = self._desk.context().tolerance_cents
-        truth: EarAnswer = "in"
-        if abs(note.cents) > tolerance:
-            truth = "high" if note.cents > 0 else "low"
-        self._score(word == truth)
-        if self.state == "asking":
-            self.state = "waiting"
-        self.changed.emit()
-
-    def _score_next_attempt(self, notes: tuple[JudgedNote, ...]) -> None:
-        """The next attempt is the judgement: going higher says that it was low."""
-        before = self.asked
-        if before is None or before.cents is None:
-            return
-        note_id = before.measured.lined.note_id
-        now = next(
-            (n.cents for n in notes if n.measured.lined.note_id == note_id and n.cents is not None),
-            None,
-        )
-        if now is None:
-            return
-        moved = now - before.cents
-        self.answer("low" if moved > 5.0 else "high" if moved < -5.0 else "in")
-
-    def _score(self, right: bool) -> None:
-        self.answer_right = right
-        score = self.ear_score
-        if not self._desk.studio.read_only:
-            self._desk.studio.set_setting(
-                "ear_score", json.dumps([score.right + int(right), score.asked + 1])
-            )
 
     # strings ------------------------------------------------------------------------------
 

@@ -1,0 +1,86 @@
+"""Drone and metronome under the playing."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from jigwright.core.companion import RATE_HZ, Pulse, click_block, drone_block, drone_partials
+from jigwright.core.music.pitch import Pitch
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.wording.errors import error_sentence
+
+Drone = Literal["off", "tonic", "fifth"]
+
+
+class Companions(QObject):
+    """What sounds while somebody plays.
+
+    Signals
+    -------
+    changed
+    message : str
+    """
+
+    changed = pyqtSignal()
+    message = pyqtSignal(str)
+
+    def __init__(self, desk: DeskModel, sound: SoundModel, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._desk, self._sound = desk, sound
+        self.drone: Drone = "off"
+        self.click = False
+
+    def cycle_drone(self) -> None:
+        """Off, tonic, tonic and fifth."""
+        order: dict[Drone, Drone] = {"off": "tonic", "tonic": "fifth", "fifth": "off"}
+        self.drone = order[self.drone]
+        self._begin()
+        self.changed.emit()
+
+    def toggle_click(self) -> None:
+        """Metronome on or off."""
+        self.click = not self.click
+        self._begin()
+        self.changed.emit()
+
+    def drone_hz(self) -> tuple[float, ...]:
+        """Notes of the drone."""
+        jig = self._desk.jig
+        if self.drone == "off" or jig is None:
+            return ()
+        lowest = min(h.pitch.midi for e in jig.events for h in e.heads)
+        tonic = Pitch.in_class(jig.key.tonic, lowest - 3)
+        a4_hz = self._desk.context().a4_hz
+        hz = a4_hz * 2.0 ** ((tonic.midi - 69) / 12.0)
+        return (hz,) if self.drone == "tonic" else (hz, 1.5 * hz)
+
+    def partials_hz(self) -> tuple[float, ...]:
+        """Every partial that sounds, to be taken out of a take."""
+        return tuple(p for f in self.drone_hz() for p, _ in drone_partials(f))
+
+    def _begin(self) -> None:
+        notes, jig = self.drone_hz(), self._desk.jig
+        if not notes and not self.click:
+            self._sound.output.stop()
+            return
+        pulse = Pulse(bpm=jig.tempo_bpm, beats_per_bar=jig.beats_per_bar) if jig else None
+        click = self.click
+
+        def make(start: int, n: int) -> NDArray[np.float32]:
+            out = np.zeros(n, dtype=np.float32)
+            if notes:
+                out += drone_block(notes, start, n)
+            if click and pulse is not None:
+                out += click_block(pulse, start, n)
+            return out
+
+        try:
+            self._sound.output.play_blocks(make, RATE_HZ)
+        except Exception as error:  # PortAudio raises many kinds
+            self.drone, self.click = "off", False
+            self.message.emit(error_sentence(error))
