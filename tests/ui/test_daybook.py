@@ -79,20 +79,20 @@ def test_summaries_are_kept_and_found_again(window, daybook) -> None:
 
 def test_a_day_keeps_its_words_and_can_be_searched(window, daybook) -> None:
     daybook.turn("record")
-    daybook._word.setText("amber")
-    daybook._next.setPlainText("slower, from the frog")
-    daybook.keep_note()
+    daybook.record._word.setText("amber")
+    daybook.record._next.setPlainText("slower, from the frog")
+    daybook.record.keep_note()
     player = window.model.player
     notes = window.model.studio.day_notes(player.id)
     assert [(n.word, n.next_time) for n in notes] == [("amber", "slower, from the frog")]
-    daybook._search.setText("amber")
-    assert daybook._days.count() == 1
-    daybook._search.setText("no such word")
-    assert daybook._days.count() == 0
-    daybook._search.setText("")
-    daybook._word.setText("")
-    daybook._next.setPlainText("")
-    daybook.keep_note()
+    daybook.record._search.setText("amber")
+    assert daybook.record._days.count() == 1
+    daybook.record._search.setText("no such word")
+    assert daybook.record._days.count() == 0
+    daybook.record._search.setText("")
+    daybook.record._word.setText("")
+    daybook.record._next.setPlainText("")
+    daybook.record.keep_note()
     assert window.model.studio.day_notes(player.id) == ()
 
 
@@ -100,7 +100,7 @@ def test_a_day_keeps_its_words_and_can_be_searched(window, daybook) -> None:
 def test_days_are_exported(window, daybook, tmp_path: Path, suffix: str) -> None:
     daybook.turn("record")
     path = tmp_path / f"days{suffix}"
-    daybook.export(path)
+    daybook.record.export(path)
     text = path.read_text()
     assert "2026" in text
     if suffix == ".json":
@@ -119,6 +119,6 @@ def test_exports_are_safe_to_open_elsewhere() -> None:
 
 def test_a_report_is_one_page_of_paper(daybook, tmp_path: Path) -> None:
     path = tmp_path / "report.pdf"
-    daybook.report(path)
+    daybook.record.report(path)
     assert path.read_bytes().startswith(b"%PDF")
     assert not list(tmp_path.glob(".*"))

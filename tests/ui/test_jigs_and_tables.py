@@ -14,6 +14,7 @@ from jigwright.core.jig.exchange import jig_from_json
 from jigwright.core.jig.makers import MAKERS
 from jigwright.services.exchange.scores import score_bytes
 from jigwright.ui.main_window import MainWindow
+from jigwright.ui.viewmodels import jig_tools
 
 
 @pytest.fixture
@@ -94,7 +95,7 @@ def test_a_chosen_span_becomes_a_spot_that_shares_its_notes(qtbot: QtBot, jigs, 
     qtbot.keyClick(jigs.score, Qt.Key.Key_Right)
     qtbot.keyClick(jigs.score, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     assert jigs.score.span == (1, 2)
-    jigs._spot()
+    jigs._derive(jig_tools.spot)
     made = window.model.jig
     assert made.derived_from == (before.id, before.revision)
     assert [e.heads[0].id for e in made.events] == [e.heads[0].id for e in before.events[1:3]]
@@ -115,11 +116,11 @@ def test_a_click_on_a_notehead_chooses_it(qtbot: QtBot, jigs) -> None:
 
 def test_derived_exercises_are_kept_in_the_order_of_practice(jigs, window) -> None:
     n = len(window.model.studio.jigs())
-    jigs._displace()
+    jigs._derive(jig_tools.displace)
     assert len(window.model.studio.jigs()) == n + 4
     jigs._list.setCurrentRow(0)
     jigs.score.choose(0, 3)
-    jigs._rebuild()
+    jigs._derive(jig_tools.rebuild)
     assert len(window.model.studio.jigs()) > n + 6
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 from jigwright.core.judge.ladder import Ladder, Rung, Standing
 from jigwright.core.judge.plan import PlanItem
 from jigwright.core.judge.trend import ChangePoint
@@ -133,3 +135,17 @@ def change_sentence(change: ChangePoint | None, figure: str, day: str, n: int, *
     if cut:
         text += " " + tr("Another input or instrument begins at the dashed line: not compared.")
     return text
+
+
+def day_name(day: str) -> str:
+    """A day in words from its ISO date."""
+    moment = date.fromisoformat(day)
+    months = (
+        tr("January"), tr("February"), tr("March"), tr("April"), tr("May"), tr("June"), tr("July"),
+        tr("August"), tr("September"), tr("October"), tr("November"), tr("December"),
+    )  # fmt: skip
+    weekdays = (tr("Monday"), tr("Tuesday"), tr("Wednesday"), tr("Thursday"), tr("Friday"),
+                tr("Saturday"), tr("Sunday"))  # fmt: skip
+    return tr("{weekday}, {day} {month}").format(
+        weekday=weekdays[moment.weekday()], day=moment.day, month=months[moment.month - 1]
+    )

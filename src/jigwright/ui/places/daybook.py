@@ -3,22 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import date
 from functools import partial
-from pathlib import Path
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
-    QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
-    QListWidget,
-    QListWidgetItem,
-    QPlainTextEdit,
     QPushButton,
     QScrollArea,
     QSizePolicy,
@@ -31,18 +25,17 @@ from PyQt6.QtWidgets import (
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.ladder import Ladder
-from jigwright.services.dayexport import days_csv, days_ics, days_json
-from jigwright.services.records import DayNote
 from jigwright.ui.painting.trend import paint_ladder, paint_trend
-from jigwright.ui.report import write_report
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.daybook import FIGURES, Day, DaybookModel
+from jigwright.ui.viewmodels.daybook import FIGURES, DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.widgets.labels import clear, label, word_button
 from jigwright.ui.widgets.painted import Painted
-from jigwright.wording.catalogue import tr, trn
+from jigwright.ui.widgets.record_page import RecordPage
+from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import (
     change_sentence,
+    day_name,
     figure_name,
     ladder_name,
     part_name,
@@ -76,7 +69,8 @@ class DaybookPlace(QWidget):
     def __init__(self, model: DaybookModel, desk: DeskModel, palette: Palette) -> None:
         super().__init__()
         self.model, self._desk, self._palette = model, desk, palette
-        self._day: Day | None = None
+        self.record = RecordPage(model, desk)
+        self.record.message.connect(self.message)
         self._stack = QStackedWidget()
         self._build()
         model.changed.connect(self.refresh)
@@ -103,7 +97,7 @@ class DaybookPlace(QWidget):
         turns.addStretch(1)
         column.addLayout(turns)
         for page in (
-            self._make_today(), self._make_ladders(), self._make_trends(), self._make_record()
+            self._make_today(), self._make_ladders(), self._make_trends(), self.record
         ):  # fmt: skip
             self._stack.addWidget(page)
         column.addWidget(self._stack, 1)
@@ -220,51 +214,6 @@ class DaybookPlace(QWidget):
         )
         return page
 
-    def _make_record(self) -> QWidget:
-        page = QWidget()
-        row = QHBoxLayout(page)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(24)
-        left = QVBoxLayout()
-        self._search = QLineEdit()
-        self._search.setPlaceholderText(tr("search in days, jigs and notes"))
-        self._search.textChanged.connect(self._show_days)
-        left.addWidget(self._search)
-        self._days = QListWidget()
-        self._days.setFont(sans(14))
-        self._days.setAccessibleName(tr("Days"))
-        self._days.currentRowChanged.connect(self._day_chosen)
-        left.addWidget(self._days, 1)
-        row.addLayout(left, 4)
-        right = QVBoxLayout()
-        self._day_title = label("", px=24, old_style=True)
-        self._day_about = label("", px=14, second=True)
-        self._word, self._liking = QLineEdit(), QComboBox()
-        self._liking.addItem(tr("no liking given"), 0)
-        for n, name in enumerate(
-            (tr("not today"), tr("so so"), tr("all right"), tr("good"), tr("lovely")), start=1
-        ):
-            self._liking.addItem(name, n)
-        self._notes, self._next = QPlainTextEdit(), QPlainTextEdit()
-        right.addWidget(self._day_title)
-        right.addWidget(self._day_about)
-        for name, widget in (
-            (tr("A word for the sound"), self._word), (tr("How it was"), self._liking),
-            (tr("Notes"), self._notes), (tr("Next time"), self._next),
-        ):  # fmt: skip
-            right.addWidget(label(name, px=13, second=True))
-            widget.setAccessibleName(name)
-            right.addWidget(widget)
-        buttons = QHBoxLayout()
-        buttons.addWidget(self._button(tr("Keep"), self.keep_note, first=True))
-        buttons.addWidget(self._button(tr("Report as PDF …"), self._choose_report))
-        buttons.addWidget(self._button(tr("Export all days …"), self._choose_export))
-        buttons.addStretch(1)
-        right.addLayout(buttons)
-        right.addStretch(1)
-        row.addLayout(right, 7)
-        return page
-
     # showing ------------------------------------------------------------------------------
 
     def set_palette(self, palette: Palette) -> None:
@@ -284,7 +233,7 @@ class DaybookPlace(QWidget):
         """Show the page anew."""
         if not self.isVisible():
             return
-        (self._show_today, self._show_ladders, self._show_trends, self._show_days)[
+        (self._show_today, self._show_ladders, self._show_trends, self.record.refresh)[
             self._stack.currentIndex()
         ]()
 
@@ -406,7 +355,7 @@ class DaybookPlace(QWidget):
         change = self.model.change(points)
         day = points[change.at].day if change is not None else ""
         words = change_sentence(
-            change, figure, _day_name(day) if day else "", len(points),
+            change, figure, day_name(day) if day else "", len(points),
             cut=any(p.cut_before for p in points),
         )  # fmt: skip
         if self.model.busy:
@@ -427,114 +376,9 @@ class DaybookPlace(QWidget):
             zero=figure != "bias_cents",
         )  # fmt: skip
 
-    def _show_days(self) -> None:
-        wanted = self._search.text().strip().lower()
-        chosen = self._day.day if self._day is not None else None
-        self._days.blockSignals(True)
-        self._days.clear()
-        at = 0
-        for day in self.model.days():
-            text = _day_name(day.day)
-            minutes = round(day.seconds / 60)
-            about = trn("{n} take", "{n} takes", day.n_takes).format(n=day.n_takes)
-            if day.n_takes:
-                length = (
-                    tr("{n} min").format(n=minutes)
-                    if day.seconds >= 60
-                    else tr("{n} s").format(n=round(day.seconds))
-                )
-                about += ", " + tr("{length} of sound").format(length=length)
-            body = " ".join((text, *day.jigs, day.note.word, day.note.notes, day.note.next_time))
-            if wanted and wanted not in body.lower():
-                continue
-            mark = f"  “{day.note.word}”" if day.note.word else ""
-            item = QListWidgetItem(f"{text}{mark}\n{about}")
-            item.setData(Qt.ItemDataRole.UserRole, day)
-            self._days.addItem(item)
-            if day.day == chosen:
-                at = self._days.count() - 1
-        self._days.blockSignals(False)
-        if self._days.count():
-            self._days.setCurrentRow(at)
-            self._day_chosen(at)
-        else:
-            self._day_title.setText(tr("Nothing found"))
-
-    def _day_chosen(self, row: int) -> None:
-        item = self._days.item(row)
-        if item is None:
-            return
-        day: Day = item.data(Qt.ItemDataRole.UserRole)
-        self._day = day
-        self._day_title.setText(_day_name(day.day))
-        self._day_about.setText(" · ".join(j for j in day.jigs if j) or tr("Nothing was recorded."))
-        self._word.setText(day.note.word)
-        self._liking.setCurrentIndex(max(0, self._liking.findData(day.note.liking)))
-        self._notes.setPlainText(day.note.notes)
-        self._next.setPlainText(day.note.next_time)
-
     # doing --------------------------------------------------------------------------------
-
-    def keep_note(self) -> None:
-        """Keep what is written about the chosen day."""
-        if self._day is None:
-            return
-        note = DayNote(
-            player_id=self._day.note.player_id, day=self._day.day,
-            word=self._word.text().strip()[:80], liking=int(self._liking.currentData() or 0),
-            notes=self._notes.toPlainText().strip()[:4000],
-            next_time=self._next.toPlainText().strip()[:4000],
-        )  # fmt: skip
-        self.model.write_note(note)
-        self.message.emit(tr("Kept."))
-
-    def _choose_report(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
-            self, tr("Report as PDF"), tr("report") + ".pdf", "PDF (*.pdf)"
-        )
-        if name:
-            self.report(Path(name))
-
-    def report(self, path: Path) -> None:
-        """Write one page about the last weeks."""
-        player = self._desk.player.name if self._desk.player else ""
-        write_report(self.model, player, path)
-        self.message.emit(tr("Saved as {name}.").format(name=path.name))
-
-    def _choose_export(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
-            self, tr("Export all days"), tr("days") + ".csv",
-            tr("Tables and calendars") + " (*.csv *.json *.ics)",
-        )  # fmt: skip
-        if name:
-            self.export(Path(name))
-
-    def export(self, path: Path) -> None:
-        """Write all days as CSV, JSON or iCalendar by the suffix."""
-        make = {".json": days_json, ".ics": days_ics}.get(path.suffix.lower(), days_csv)
-        rows = [
-            (d.day, d.n_takes, d.seconds, " | ".join(j for j in d.jigs if j), d.note)
-            for d in self.model.days()
-        ]
-        part = path.with_name(f".{path.name}.part")
-        part.write_text(make(rows), encoding="utf-8")
-        part.replace(path)
-        self.message.emit(tr("Saved as {name}.").format(name=path.name))
 
     def chosen_jig(self) -> Jig | None:
         """The jig a trend is shown of, for tests."""
         jig_id = self._trend_jig.currentData()
         return next((j for j in self._desk.studio.jigs() if j.id == jig_id), None)
-
-
-def _day_name(day: str) -> str:
-    moment = date.fromisoformat(day)
-    months = (
-        tr("January"), tr("February"), tr("March"), tr("April"), tr("May"), tr("June"), tr("July"),
-        tr("August"), tr("September"), tr("October"), tr("November"), tr("December"),
-    )  # fmt: skip
-    weekdays = (tr("Monday"), tr("Tuesday"), tr("Wednesday"), tr("Thursday"), tr("Friday"),
-                tr("Saturday"), tr("Sunday"))  # fmt: skip
-    return tr("{weekday}, {day} {month}").format(
-        weekday=weekdays[moment.weekday()], day=moment.day, month=months[moment.month - 1]
-    )

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import uuid
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
@@ -26,27 +26,22 @@ from PyQt6.QtWidgets import (
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.bow_plan import PlannedStroke, plan_bow
-from jigwright.core.jig.derive import (
-    DISPLACEMENTS,
-    as_double_stops,
-    displaced,
-    rebuilt,
-    spot,
-)
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.exchange import jig_to_json
 from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.imported import Imported
 from jigwright.core.jig.line import jig_from_line, jig_to_line
 from jigwright.core.jig.makers import FAMILIES, MAKERS, maker
-from jigwright.core.jig.model import Jig, revise
+from jigwright.core.jig.model import Jig
 from jigwright.services.exchange.scores import SCORE_SUFFIXES, score_bytes
 from jigwright.services.jobs import PreviewRequest, RawSound, ScoreRequest
 from jigwright.ui.painting.bow_plan import paint_bow_plan, plan_height
 from jigwright.ui.printing import print_jig
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
+from jigwright.ui.viewmodels import jig_tools
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.jig_tools import Derived, fresh_id
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import label
 from jigwright.ui.widgets.maker_form import MakerForm
@@ -376,12 +371,25 @@ class JigsPlace(QWidget):
     def _menu(self) -> None:
         menu = QMenu(self)
         chosen = self.score.span is not None
+        derive, tools = partial(partial, self._derive), jig_tools
         rows: tuple[tuple[str, Callable[[], None], bool], ...] = (
-            (tr("Make the chosen notes a spot of their own"), self._spot, chosen),
-            (tr("Take the chosen notes apart and rebuild them"), self._rebuild, chosen),
-            (tr("Move the beat through it"), self._displace, True),
-            (tr("Sound neighbouring notes together"), self._double, True),
-            (tr("Propose fingers anew"), self._finger, True),
+            (
+                tr("Make the chosen notes a spot of their own"),
+                derive(tools.spot),
+                chosen,
+            ),
+            (
+                tr("Take the chosen notes apart and rebuild them"),
+                derive(tools.rebuild),
+                chosen,
+            ),
+            (tr("Move the beat through it"), derive(tools.displace), True),
+            (
+                tr("Sound neighbouring notes together"),
+                derive(tools.double),
+                True,
+            ),
+            (tr("Propose fingers anew"), derive(tools.finger), True),
             (tr("Save as a score file …"), self._export, True),
             (tr("Print or save as PDF …"), self._print, True),
         )
@@ -408,49 +416,14 @@ class JigsPlace(QWidget):
         self.refresh()
         self.message.emit(said)
 
-    def _spot(self) -> None:
-        jig, span = self._jig, self.score.span
-        if jig is None or span is None:
-            return
-        bar = jig.bar_of(jig.events[span[0]])[0]
-        title = tr("{title}: spot in bar {bar}").format(title=jig.title, bar=bar)
-        made = spot(jig, *span, jig_id=_fresh(), title=title)
-        self.keep([made], tr("The spot is a jig now."))
-
-    def _rebuild(self) -> None:
-        jig, span = self._jig, self.score.span
-        if jig is None or span is None:
-            return
-        made = rebuilt(jig, *span, jig_id=_fresh(), titles=[
-            tr("{title}: step {n}").format(title=jig.title, n=k + 1) for k in range(40)
-        ])  # fmt: skip
-        self.keep(made[:12], tr("{n} small steps were made.").format(n=len(made[:12])))
-
-    def _displace(self) -> None:
-        jig = self._jig
-        if jig is None:
-            return
-        made = [
-            displaced(jig, k, jig_id=_fresh(), title=tr("{title}: {n} before the beat").format(
-                title=jig.title, n=k))
-            for k in DISPLACEMENTS if k < len(jig.events)
-        ]  # fmt: skip
-        self.keep(made, tr("The beat was moved {n} ways.").format(n=len(made)))
-
-    def _double(self) -> None:
-        if self._jig is not None:
-            title = tr("{title}: as double stops").format(title=self._jig.title)
-            made = as_double_stops(self._jig, jig_id=_fresh(), title=title)
-            self.keep([made], tr("Neighbouring notes sound together now."))
-
-    def _finger(self) -> None:
+    def _derive(self, make: Callable[[Jig, tuple[int, int] | None], Derived]) -> None:
         if self._jig is None:
             return
-        jig = propose_fingering(self._jig, keep_given=False)
-        if jig.id == _NEW:
-            self._show(jig)
-        else:
-            self.keep([revise(jig)], tr("Fingers were proposed anew."))
+        made = make(self._jig, self.score.span)
+        if made.jigs and made.jigs[0].id == _NEW:
+            self._show(made.jigs[0])
+        elif made.jigs:
+            self.keep(list(made.jigs), made.said)
 
     def _export(self) -> None:
         if self._jig is None:
@@ -492,14 +465,14 @@ class JigsPlace(QWidget):
 
     def bring_in(self, path: Path, i_part: int | None = None) -> None:
         """Read a score in the worker; ask before keeping one that broke off."""
-        request = ScoreRequest(path=path, jig_id=_fresh(), i_part=i_part)
+        request = ScoreRequest(path=path, jig_id=fresh_id(), i_part=i_part)
         self._jobs.run(
             "read_score", request, done=self._brought_in,
             failed=lambda e: self.message.emit(error_sentence(e)), key="score-file",
         )  # fmt: skip
 
     def _brought_in(self, got: Imported) -> None:
-        jig = renamed(got.jig, _fresh()) if got.jig.id == _NEW else got.jig
+        jig = renamed(got.jig, fresh_id()) if got.jig.id == _NEW else got.jig
         jig = propose_fingering(jig)
         said = import_summary(got)
         if got.broken_at is not None:
@@ -515,7 +488,7 @@ class JigsPlace(QWidget):
         if jig is None:
             return
         if jig.id == _NEW:
-            jig = renamed(jig, _fresh())
+            jig = renamed(jig, fresh_id())
             try:
                 self._model.studio.add_jig(jig, utc=utc_now())
             except JigwrightError as error:
@@ -547,7 +520,3 @@ class JigsPlace(QWidget):
     def text_of_jig(self) -> str:
         """The jig as its own file format, for tests and the clipboard."""
         return jig_to_json(self._jig) if self._jig is not None else ""
-
-
-def _fresh() -> str:
-    return f"jig-{uuid.uuid4().hex[:12]}"

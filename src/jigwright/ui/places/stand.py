@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from PyQt6.QtCore import QByteArray, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import (
-    QFontMetricsF,
     QKeyEvent,
     QPainter,
     QPaintEvent,
     QPen,
-    QPolygonF,
     QResizeEvent,
 )
 from PyQt6.QtSvg import QSvgRenderer
@@ -19,21 +18,25 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import JudgedNote
-from jigwright.core.music.instruments import millimetres
-from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.instruments import instrument, millimetres
 from jigwright.core.music.references import pure_strings
 from jigwright.services.engraving import engrave_request
 from jigwright.services.notation import INK, Engraved, HeadBox
+from jigwright.ui.painting.stand import (
+    fitted_text,
+    paint_foot,
+    paint_live_trace,
+    paint_strings,
+)
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.theme import Palette, sans, serif
+from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.ear_first import EarAnswer
 from jigwright.ui.viewmodels.stand import StandModel
-from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import key_name
 from jigwright.wording.notes import class_name
 from jigwright.wording.stand import (
-    string_line,
     strings_line,
     strings_word,
     verdict_line,
@@ -41,7 +44,6 @@ from jigwright.wording.stand import (
 )
 
 _SCALE = 88
-_QUIET, _LOUD = 0.004, 0.98
 
 
 class _Sheet(QWidget):
@@ -208,7 +210,9 @@ class StandPlace(QWidget):
         painter.fillRect(rect, self._palette.color("paper"))
         inner = rect.adjusted(36, 22, -36, -14)
         if self.stand.mode == "strings":
-            self._paint_strings(painter, inner)
+            strings = self._desk.context().strings
+            word, line = self._string_words(len(strings))
+            paint_strings(painter, inner, strings, self.stand.strings, word, line, self._palette)
         else:
             self._paint_head(painter, inner)
             notation = QRectF(inner.left(), inner.top() + 66, inner.width(), 0.42 * inner.height())
@@ -218,24 +222,25 @@ class StandPlace(QWidget):
                 inner.bottom() - notation.bottom() - 86,
             )  # fmt: skip
             self._paint_words(painter, words)
-        self._paint_foot(painter, QRectF(inner.left(), inner.bottom() - 66, inner.width(), 66))
+        foot = QRectF(inner.left(), inner.bottom() - 66, inner.width(), 66)
+        level = self.stand.level if self.stand.listening else None
+        paint_foot(painter, foot, level, self.stand.state == "playing", self._palette)
 
-    def _text(
-        self, painter: QPainter, rect: QRectF, text: str, *, px: float, old_style: bool = False,
-        ink: str = "ink", align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft, bold: bool = False,
-    ) -> None:  # fmt: skip
-        font = serif(px) if old_style else sans(px, bold=bold)
-        while QFontMetricsF(font).horizontalAdvance(text) > rect.width() and px > 20:
-            px *= 0.92
-            font = serif(px) if old_style else sans(px, bold=bold)
-        painter.setFont(font)
-        painter.setPen(self._palette.color(ink))
-        painter.drawText(rect, align | Qt.AlignmentFlag.AlignVCenter, text)
+    def _say(self, painter: QPainter, rect: QRectF, text: str, **look: Any) -> None:
+        fitted_text(painter, rect, text, self._palette, **look)
+
+    def _string_words(self, n_strings: int) -> tuple[str, str]:
+        s = self.stand
+        if s.listening or s.strings:
+            return strings_word(s.strings, s.peg, n_strings), strings_line(s.peg, s.neighbours)
+        if s.state == "preparing":
+            return tr("A moment"), ""
+        return tr("Strings first"), tr("Space, then bow each string slowly.")
 
     def _paint_head(self, painter: QPainter, inner: QRectF) -> None:
         jig, s = self._jig, self.stand
         title = jig.title if jig is not None else tr("No jig chosen yet")
-        self._text(painter, QRectF(inner.left(), inner.top(), inner.width(), 36), title, px=28,
+        self._say(painter, QRectF(inner.left(), inner.top(), inner.width(), 36), title, px=28,
                    old_style=True)  # fmt: skip
         parts = []
         if s.companions.drone != "off" and jig is not None:
@@ -246,7 +251,7 @@ class StandPlace(QWidget):
             parts.append(key_name(jig.key))
         if s.n_takes:
             parts.append(tr("{n} of {goal}").format(n=s.n_takes, goal=s.goal))
-        self._text(painter, QRectF(inner.left(), inner.top() + 36, inner.width(), 34),
+        self._say(painter, QRectF(inner.left(), inner.top() + 36, inner.width(), 34),
                    " · ".join(parts), px=26, ink="ink2")  # fmt: skip
 
     def _paint_notation(self, painter: QPainter, rect: QRectF) -> None:
@@ -329,13 +334,16 @@ class StandPlace(QWidget):
         below = QRectF(rect.left(), main.bottom(), rect.width(), 44)
         centre = Qt.AlignmentFlag.AlignHCenter
         word, line = self._words()
-        self._text(painter, main, word, px=76, old_style=True, align=centre)
-        self._text(painter, below, line, px=28, ink="ink2", align=centre)
+        self._say(painter, main, word, px=76, old_style=True, align=centre)
+        self._say(painter, below, line, px=28, ink="ink2", align=centre)
         if s.state != "playing":
             self._dots(painter, QPointF(rect.center().x(), below.bottom() + 26))
         elif not s.hide_live:
             trace = rect.adjusted(0.14 * rect.width(), 12, -0.14 * rect.width(), -6)
-            self._trace(painter, trace)
+            fifths = self._jig.key.fifths if self._jig else 0
+            now = s.now.time_s if s.now is not None else 0.0
+            a4_hz = self._desk.context().a4_hz
+            paint_live_trace(painter, trace, s.trace, now, a4_hz, fifths, self._palette)
 
     def _words(self) -> tuple[str, str]:
         s = self.stand
@@ -393,119 +401,6 @@ class StandPlace(QWidget):
             painter.setBrush(self._palette.color("ink") if filled else Qt.BrushStyle.NoBrush)
             painter.drawEllipse(QPointF(x, middle.y()), 11, 11)
 
-    def _trace(self, painter: QPainter, rect: QRectF) -> None:
-        """The newest seconds of pitch about the note it is nearest to, and their loudness."""
-        frames = [f for f in self.stand.trace if f.f0_hz == f.f0_hz]
-        if len(frames) < 2 or self.stand.now is None:
-            return
-        import math
-
-        a4 = self._desk.context().a4_hz
-        last = 69 + 12 * math.log2(frames[-1].f0_hz / a4)
-        centre = round(last)
-        painter.setPen(QPen(self._palette.color("line"), 1))
-        painter.drawLine(QPointF(rect.left(), rect.center().y()),
-                         QPointF(rect.right(), rect.center().y()))  # fmt: skip
-        points: list[QPointF] = []
-        now = self.stand.now.time_s
-        painter.setPen(QPen(self._palette.color("ink2"), 3))
-        for frame in frames:
-            cents = 100 * (69 + 12 * math.log2(frame.f0_hz / a4) - centre)
-            if abs(cents) > 60:
-                if len(points) > 1:
-                    painter.drawPolyline(QPolygonF(points))
-                points = []
-                continue
-            x = rect.right() - (now - frame.time_s) / 4.0 * rect.width()
-            points.append(QPointF(x, rect.center().y() - cents / 60.0 * 0.5 * rect.height()))
-        if len(points) > 1:
-            painter.drawPolyline(QPolygonF(points))
-        name = class_name(Pitch.from_midi(centre, fifths=self._jig.key.fifths if self._jig else 0))
-        self._text(painter, QRectF(rect.right() + 16, rect.center().y() - 40, 120, 80), name, px=64,
-                   ink="ink2")  # fmt: skip
-
-    def _paint_strings(self, painter: QPainter, inner: QRectF) -> None:
-        s = self.stand
-        self._text(painter, QRectF(inner.left(), inner.top(), inner.width(), 36),
-                   tr("Strings first"), px=28, old_style=True)  # fmt: skip
-        context = self._desk.context()
-        found = {f.string: f for f in s.strings}
-        step = (0.46 * inner.height()) / max(1, len(context.strings))
-        top = inner.top() + 56
-        for k, string in enumerate(reversed(context.strings)):
-            y = top + k * step
-            one = found.get(string)
-            line = QRectF(inner.left() + 150, y, inner.width() - 640, step)
-            painter.setPen(QPen(self._palette.color("line"), 2 + 2 * k / len(context.strings)))
-            painter.drawLine(QPointF(line.left(), line.center().y()),
-                             QPointF(line.right(), line.center().y()))  # fmt: skip
-            self._text(painter, QRectF(inner.left(), y, 140, step), class_name(string), px=40,
-                       old_style=True)  # fmt: skip
-            if one is None:
-                continue
-            x = line.center().x() + max(-50.0, min(50.0, one.cents)) / 50.0 * 0.5 * line.width()
-            inside = abs(one.cents) <= 2.0 + one.uncertainty_cents
-            ink = "ink" if inside else "low" if one.cents < 0 else "high"
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self._palette.color(ink))
-            lift = 0.0 if inside else 8.0 if one.cents < 0 else -8.0
-            painter.drawEllipse(QPointF(x, line.center().y() + lift), 9, 9)
-            self._text(painter, QRectF(line.right() + 24, y, 440, step), string_line(one), px=26,
-                       ink="ink2")  # fmt: skip
-        words = QRectF(inner.left(), top + 0.48 * inner.height(), inner.width(), 110)
-        centre = Qt.AlignmentFlag.AlignHCenter
-        if s.listening or s.strings:
-            word = strings_word(s.strings, s.peg, len(context.strings))
-            line_text = strings_line(s.peg, s.neighbours)
-        elif s.state == "preparing":
-            word, line_text = tr("A moment"), ""
-        else:
-            word, line_text = tr("Strings first"), tr("Space, then bow each string slowly.")
-        self._text(painter, words, word, px=64, old_style=True, align=centre)
-        self._text(painter, QRectF(inner.left(), words.bottom(), inner.width(), 40), line_text,
-                   px=28, ink="ink2", align=centre)  # fmt: skip
-
-    def _paint_foot(self, painter: QPainter, rect: QRectF) -> None:
-        s = self.stand
-        painter.setPen(QPen(self._palette.color("line"), 1))
-        painter.drawLine(rect.topLeft(), rect.topRight())
-        if s.listening:
-            state = tr("Playing") if s.state == "playing" else tr("Listening")
-        else:
-            state = tr("Not listening")
-        self._text(painter, QRectF(rect.left(), rect.top() + 6, 420, 34), state, px=28, bold=True)
-        bar = QRectF(rect.left(), rect.top() + 46, 420, 10)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self._palette.color("band"))
-        painter.drawRoundedRect(bar, 5, 5)
-        peak = s.level.peak if s.listening else 0.0
-        if peak > 0:
-            import math
-
-            share = min(1.0, max(0.0, 1.0 + 20 * math.log10(max(peak, 1e-5)) / 60.0))
-            loud = peak >= _LOUD
-            painter.setBrush(self._palette.color("high" if loud else "ink2"))
-            painter.drawRoundedRect(
-                QRectF(bar.left(), bar.top(), bar.width() * share, bar.height()), 5, 5
-            )
-        words = ""
-        if s.listening:
-            if peak >= _LOUD:
-                words = tr("too loud: it clips")
-            elif s.state == "playing" and s.level.rms < _QUIET:
-                words = tr("very quiet: come nearer")
-            else:
-                words = tr("hearing you well") if peak > 0.02 else tr("waiting for a note")
-            if s.level.n_overflows:
-                words += " · " + trn("{n} gap", "{n} gaps", s.level.n_overflows).format(
-                    n=s.level.n_overflows
-                )
-        self._text(painter, QRectF(bar.right() + 18, bar.top() - 14, 340, 34), words, px=24,
-                   ink="ink2")  # fmt: skip
-        keys = tr("Space ready · D which way · E ear first · S strings")
-        self._text(painter, QRectF(rect.right() - 700, rect.top() + 6, 700, 34), keys, px=23,
-                   ink="ink2", align=Qt.AlignmentFlag.AlignRight)  # fmt: skip
-
 
 def finger_distance_mm(note: JudgedNote, jig: Jig, desk: DeskModel) -> float | None:
     """How far the finger must move along the string of the fingering; ``None`` without one."""
@@ -516,8 +411,6 @@ def finger_distance_mm(note: JudgedNote, jig: Jig, desk: DeskModel) -> float | N
     context = desk.context()
     if head.string is None or head.finger in (None, 0) or head.string >= len(context.strings):
         return None
-    from jigwright.core.music.instruments import instrument
-
     string = context.strings[head.string]
     open_hz = pure_strings(context.strings, context.a4_hz)[string]
     length = instrument(context.instrument_id).string_length_mm

@@ -1,0 +1,144 @@
+"""Parts of the Stand's picture: text that fits, the live trace, the string check, the foot."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
+
+from jigwright.core.judge.open_strings import StringFound
+from jigwright.core.music.pitch import A4_MIDI, Pitch
+from jigwright.core.sound.heard import Now
+from jigwright.services.recording import CaptureState
+from jigwright.ui.theme import Palette, sans, serif
+from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.notes import class_name
+from jigwright.wording.stand import string_line
+
+_QUIET, _LOUD = 0.004, 0.98
+_REACH_CENTS = 60.0
+_TRACE_S = 4.0
+
+
+def fitted_text(
+    painter: QPainter, rect: QRectF, text: str, palette: Palette, *, px: float,
+    old_style: bool = False, ink: str = "ink",
+    align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft, bold: bool = False,
+) -> None:  # fmt: skip
+    """Write one line, smaller when it would not fit, never below 20 px."""
+    font = serif(px) if old_style else sans(px, bold=bold)
+    while QFontMetricsF(font).horizontalAdvance(text) > rect.width() and px > 20:
+        px *= 0.92
+        font = serif(px) if old_style else sans(px, bold=bold)
+    painter.setFont(font)
+    painter.setPen(palette.color(ink))
+    painter.drawText(rect, align | Qt.AlignmentFlag.AlignVCenter, text)
+
+
+def paint_live_trace(
+    painter: QPainter, rect: QRectF, trace: Iterable[Now], now_s: float, a4_hz: float, fifths: int,
+    palette: Palette,
+) -> None:  # fmt: skip
+    """The newest seconds of pitch about the note they are nearest to, and its name."""
+    frames = [f for f in trace if math.isfinite(f.f0_hz)]
+    if len(frames) < 2:
+        return
+    centre = round(A4_MIDI + 12 * math.log2(frames[-1].f0_hz / a4_hz))
+    middle = rect.center().y()
+    painter.setPen(QPen(palette.color("line"), 1))
+    painter.drawLine(QPointF(rect.left(), middle), QPointF(rect.right(), middle))
+    painter.setPen(QPen(palette.color("ink2"), 3))
+    points: list[QPointF] = []
+    for frame in frames:
+        cents = 100 * (A4_MIDI + 12 * math.log2(frame.f0_hz / a4_hz) - centre)
+        if abs(cents) > _REACH_CENTS:
+            if len(points) > 1:
+                painter.drawPolyline(QPolygonF(points))
+            points = []
+            continue
+        x = rect.right() - (now_s - frame.time_s) / _TRACE_S * rect.width()
+        points.append(QPointF(x, middle - cents / _REACH_CENTS * 0.5 * rect.height()))
+    if len(points) > 1:
+        painter.drawPolyline(QPolygonF(points))
+    name = class_name(Pitch.from_midi(centre, fifths=fifths))
+    fitted_text(painter, QRectF(rect.right() + 16, middle - 40, 120, 80), name, palette, px=64,
+                ink="ink2")  # fmt: skip
+
+
+def paint_strings(
+    painter: QPainter, inner: QRectF, strings: Sequence[Pitch], heard: Sequence[StringFound],
+    word: str, line_text: str, palette: Palette,
+) -> None:  # fmt: skip
+    """Every string with where it stands, the word and the line below."""
+    title = QRectF(inner.left(), inner.top(), inner.width(), 36)
+    fitted_text(painter, title, tr("Strings first"), palette, px=28, old_style=True)
+    found = {f.string: f for f in heard}
+    step = (0.46 * inner.height()) / max(1, len(strings))
+    top = inner.top() + 56
+    for k, string in enumerate(reversed(strings)):
+        y = top + k * step
+        line = QRectF(inner.left() + 150, y, inner.width() - 640, step)
+        middle = line.center().y()
+        painter.setPen(QPen(palette.color("line"), 2 + 2 * k / len(strings)))
+        painter.drawLine(QPointF(line.left(), middle), QPointF(line.right(), middle))
+        fitted_text(painter, QRectF(inner.left(), y, 140, step), class_name(string), palette,
+                    px=40, old_style=True)  # fmt: skip
+        one = found.get(string)
+        if one is None:
+            continue
+        x = line.center().x() + max(-50.0, min(50.0, one.cents)) / 50.0 * 0.5 * line.width()
+        inside = abs(one.cents) <= 2.0 + one.uncertainty_cents
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(palette.color("ink" if inside else "low" if one.cents < 0 else "high"))
+        lift = 0.0 if inside else 8.0 if one.cents < 0 else -8.0
+        painter.drawEllipse(QPointF(x, middle + lift), 9, 9)
+        fitted_text(painter, QRectF(line.right() + 24, y, 440, step), string_line(one), palette,
+                    px=26, ink="ink2")  # fmt: skip
+    words = QRectF(inner.left(), top + 0.48 * inner.height(), inner.width(), 110)
+    centre = Qt.AlignmentFlag.AlignHCenter
+    fitted_text(painter, words, word, palette, px=64, old_style=True, align=centre)
+    below = QRectF(inner.left(), words.bottom(), inner.width(), 40)
+    fitted_text(painter, below, line_text, palette, px=28, ink="ink2", align=centre)
+
+
+def paint_foot(
+    painter: QPainter, rect: QRectF, level: CaptureState | None, playing: bool, palette: Palette
+) -> None:
+    """Whether one is heard, and the keys; ``level`` is ``None`` while nothing is recorded."""
+    painter.setPen(QPen(palette.color("line"), 1))
+    painter.drawLine(rect.topLeft(), rect.topRight())
+    state = tr("Not listening")
+    if level is not None:
+        state = tr("Playing") if playing else tr("Listening")
+    fitted_text(painter, QRectF(rect.left(), rect.top() + 6, 420, 34), state, palette, px=28,
+                bold=True)  # fmt: skip
+    bar = QRectF(rect.left(), rect.top() + 46, 420, 10)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(palette.color("band"))
+    painter.drawRoundedRect(bar, 5, 5)
+    if level is not None:
+        if level.peak > 0:
+            share = min(1.0, max(0.0, 1.0 + 20 * math.log10(max(level.peak, 1e-5)) / 60.0))
+            painter.setBrush(palette.color("high" if level.peak >= _LOUD else "ink2"))
+            filled = QRectF(bar.left(), bar.top(), bar.width() * share, bar.height())
+            painter.drawRoundedRect(filled, 5, 5)
+        words = QRectF(bar.right() + 18, bar.top() - 14, 340, 34)
+        fitted_text(painter, words, _level_words(level, playing), palette, px=24, ink="ink2")
+    keys = tr("Space ready · D which way · E ear first · S strings")
+    fitted_text(painter, QRectF(rect.right() - 700, rect.top() + 6, 700, 34), keys, palette, px=23,
+                ink="ink2", align=Qt.AlignmentFlag.AlignRight)  # fmt: skip
+
+
+def _level_words(level: CaptureState, playing: bool) -> str:
+    if level.peak >= _LOUD:
+        words = tr("too loud: it clips")
+    elif playing and level.rms < _QUIET:
+        words = tr("very quiet: come nearer")
+    else:
+        words = tr("hearing you well") if level.peak > 0.02 else tr("waiting for a note")
+    if level.n_overflows:
+        n = level.n_overflows
+        words += " · " + trn("{n} gap", "{n} gaps", n).format(n=n)
+    return words

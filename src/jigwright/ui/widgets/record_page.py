@@ -1,0 +1,198 @@
+"""The record of days: what was played, a word for the sound, notes, what is next."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPlainTextEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from jigwright.core.errors import JigwrightError
+from jigwright.services.dayexport import days_csv, days_ics, days_json
+from jigwright.services.records import DayNote
+from jigwright.ui.report import write_report
+from jigwright.ui.theme import sans
+from jigwright.ui.viewmodels.daybook import Day, DaybookModel
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.widgets.labels import label
+from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.daybook import day_name
+from jigwright.wording.errors import error_sentence
+
+
+class RecordPage(QWidget):
+    """Days on the left, what was written about one on the right.
+
+    Signals
+    -------
+    message : str
+    """
+
+    message = pyqtSignal(str)
+
+    def __init__(self, model: DaybookModel, desk: DeskModel) -> None:
+        super().__init__()
+        self.model, self._desk = model, desk
+        self._day: Day | None = None
+        self._build()
+
+    def _button(self, text: str, run: Callable[[], object], *, first: bool = False) -> QPushButton:
+        button = QPushButton(text)
+        button.setProperty("kind", "first" if first else "second")
+        button.setFont(sans(14, bold=first))
+        button.clicked.connect(lambda: self._safely(run))
+        return button
+
+    def _safely(self, run: Callable[[], object]) -> None:
+        try:
+            run()
+        except (JigwrightError, OSError) as error:
+            self.message.emit(error_sentence(error))
+
+    def _build(self) -> None:
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(24)
+        left = QVBoxLayout()
+        self._search = QLineEdit()
+        self._search.setPlaceholderText(tr("search in days, jigs and notes"))
+        self._search.textChanged.connect(self.refresh)
+        left.addWidget(self._search)
+        self._days = QListWidget()
+        self._days.setFont(sans(14))
+        self._days.setAccessibleName(tr("Days"))
+        self._days.currentRowChanged.connect(self._day_chosen)
+        left.addWidget(self._days, 1)
+        row.addLayout(left, 4)
+        right = QVBoxLayout()
+        self._day_title = label("", px=24, old_style=True)
+        self._day_about = label("", px=14, second=True)
+        self._word, self._liking = QLineEdit(), QComboBox()
+        self._liking.addItem(tr("no liking given"), 0)
+        for n, name in enumerate(
+            (tr("not today"), tr("so so"), tr("all right"), tr("good"), tr("lovely")), start=1
+        ):
+            self._liking.addItem(name, n)
+        self._notes, self._next = QPlainTextEdit(), QPlainTextEdit()
+        right.addWidget(self._day_title)
+        right.addWidget(self._day_about)
+        for name, widget in (
+            (tr("A word for the sound"), self._word), (tr("How it was"), self._liking),
+            (tr("Notes"), self._notes), (tr("Next time"), self._next),
+        ):  # fmt: skip
+            right.addWidget(label(name, px=13, second=True))
+            widget.setAccessibleName(name)
+            right.addWidget(widget)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self._button(tr("Keep"), self.keep_note, first=True))
+        buttons.addWidget(self._button(tr("Report as PDF …"), self._choose_report))
+        buttons.addWidget(self._button(tr("Export all days …"), self._choose_export))
+        buttons.addStretch(1)
+        right.addLayout(buttons)
+        right.addStretch(1)
+        row.addLayout(right, 7)
+
+    def refresh(self) -> None:
+        """Show the days anew."""
+        wanted = self._search.text().strip().lower()
+        chosen = self._day.day if self._day is not None else None
+        self._days.blockSignals(True)
+        self._days.clear()
+        at = 0
+        for day in self.model.days():
+            text = day_name(day.day)
+            minutes = round(day.seconds / 60)
+            about = trn("{n} take", "{n} takes", day.n_takes).format(n=day.n_takes)
+            if day.n_takes:
+                length = (
+                    tr("{n} min").format(n=minutes)
+                    if day.seconds >= 60
+                    else tr("{n} s").format(n=round(day.seconds))
+                )
+                about += ", " + tr("{length} of sound").format(length=length)
+            body = " ".join((text, *day.jigs, day.note.word, day.note.notes, day.note.next_time))
+            if wanted and wanted not in body.lower():
+                continue
+            mark = f"  “{day.note.word}”" if day.note.word else ""
+            item = QListWidgetItem(f"{text}{mark}\n{about}")
+            item.setData(Qt.ItemDataRole.UserRole, day)
+            self._days.addItem(item)
+            if day.day == chosen:
+                at = self._days.count() - 1
+        self._days.blockSignals(False)
+        if self._days.count():
+            self._days.setCurrentRow(at)
+            self._day_chosen(at)
+        else:
+            self._day_title.setText(tr("Nothing found"))
+
+    def _day_chosen(self, row: int) -> None:
+        item = self._days.item(row)
+        if item is None:
+            return
+        day: Day = item.data(Qt.ItemDataRole.UserRole)
+        self._day = day
+        self._day_title.setText(day_name(day.day))
+        self._day_about.setText(" · ".join(j for j in day.jigs if j) or tr("Nothing was recorded."))
+        self._word.setText(day.note.word)
+        self._liking.setCurrentIndex(max(0, self._liking.findData(day.note.liking)))
+        self._notes.setPlainText(day.note.notes)
+        self._next.setPlainText(day.note.next_time)
+
+    def keep_note(self) -> None:
+        """Keep what is written about the chosen day."""
+        if self._day is None:
+            return
+        note = DayNote(
+            player_id=self._day.note.player_id, day=self._day.day,
+            word=self._word.text().strip()[:80], liking=int(self._liking.currentData() or 0),
+            notes=self._notes.toPlainText().strip()[:4000],
+            next_time=self._next.toPlainText().strip()[:4000],
+        )  # fmt: skip
+        self.model.write_note(note)
+        self.message.emit(tr("Kept."))
+
+    def _choose_report(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Report as PDF"), tr("report") + ".pdf", "PDF (*.pdf)"
+        )
+        if name:
+            self.report(Path(name))
+
+    def report(self, path: Path) -> None:
+        """Write one page about the last weeks."""
+        player = self._desk.player.name if self._desk.player else ""
+        write_report(self.model, player, path)
+        self.message.emit(tr("Saved as {name}.").format(name=path.name))
+
+    def _choose_export(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Export all days"), tr("days") + ".csv",
+            tr("Tables and calendars") + " (*.csv *.json *.ics)",
+        )  # fmt: skip
+        if name:
+            self.export(Path(name))
+
+    def export(self, path: Path) -> None:
+        """Write all days as CSV, JSON or iCalendar by the suffix."""
+        make = {".json": days_json, ".ics": days_ics}.get(path.suffix.lower(), days_csv)
+        rows = [
+            (d.day, d.n_takes, d.seconds, " | ".join(j for j in d.jigs if j), d.note)
+            for d in self.model.days()
+        ]
+        part = path.with_name(f".{path.name}.part")
+        part.write_text(make(rows), encoding="utf-8")
+        part.replace(path)
+        self.message.emit(tr("Saved as {name}.").format(name=path.name))
