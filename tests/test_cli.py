@@ -150,3 +150,21 @@ def test_no_qt_on_the_command_line(played: Path) -> None:
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
+
+
+def test_a_take_travels_between_studios_by_file(studio_copy: Path, tmp_path: Path) -> None:
+    from jigwright.store.opening import open_studio
+
+    studio = open_studio(studio_copy)
+    take = studio.takes()[0]
+    studio.close()
+    other = tmp_path / "other"
+    open_studio(other).close()
+    gift = tmp_path / "gift.take.zip"
+    assert main(["studio", "export", str(studio_copy), take.id, "--out", str(gift)]) == 0
+    assert main(["studio", "import", str(other), str(gift)]) == 0
+    assert main(["studio", "import", str(other), str(gift)]) == 1
+    assert main(["studio", "export", str(studio_copy), "nobody", "--out", str(gift)]) == 1
+    studio = open_studio(other)
+    assert [t.sha256 for t in studio.takes()] == [take.sha256]
+    studio.close()

@@ -100,6 +100,13 @@ def _parser() -> argparse.ArgumentParser:
     backup = studio_commands.add_parser("backup", help="copy a studio safely")
     backup.add_argument("folder", metavar="DIR")
     backup.add_argument("to", metavar="TO")
+    export = studio_commands.add_parser("export", help="give a take away as a bundle")
+    export.add_argument("folder", metavar="DIR")
+    export.add_argument("take", metavar="TAKE", help="as `studio list` names it")
+    export.add_argument("--out", required=True, metavar="FILE")
+    bring = studio_commands.add_parser("import", help="take a bundle in")
+    bring.add_argument("folder", metavar="DIR")
+    bring.add_argument("bundle", metavar="FILE")
     return parser
 
 

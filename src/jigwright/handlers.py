@@ -12,12 +12,14 @@ from numpy.typing import NDArray
 from jigwright.core.errors import AudioError
 from jigwright.services.jobs import (
     DecodeRequest,
+    GiveRequest,
     HearRequest,
     PagesRequest,
     PreviewRequest,
     RawSound,
     ScoreRequest,
     SlowRequest,
+    TakeInRequest,
 )
 from jigwright.services.notation import Engraved, EngraveRequest
 from jigwright.services.ports import Progress, SoundFiles
@@ -92,7 +94,7 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
     return {
         "hear": hear, "engrave": engrave, "engrave_pages": engrave_pages, "decode": decode,
         "preview": preview, "read_score": _read_score, "cut_take": cut_take,
-        "list_inputs": _list_inputs, "slow": _slow, "warm": _warm,
+        "give_take": _give_take, "take_in": _take_in, "list_inputs": _list_inputs, "slow": _slow, "warm": _warm,
     }  # fmt: skip
 
 
@@ -155,6 +157,21 @@ def _list_inputs(_request: None, _progress: Progress) -> tuple[InputDevice, ...]
 
 def _warm(_request: None, _progress: Progress) -> None:
     import jigwright.services.analysing  # noqa: F401 - the import is the work
+
+
+def _give_take(request: GiveRequest, _progress: Progress) -> None:
+    from jigwright.services.exchange.bundle import write_bundle
+
+    write_bundle(
+        request.to, take=request.take, player=request.player, owned=request.owned,
+        jig=request.jig, remarks=request.remarks, audio=request.audio,
+    )  # fmt: skip
+
+
+def _take_in(request: TakeInRequest, _progress: Progress) -> Any:
+    from jigwright.services.exchange.bundle import read_bundle
+
+    return read_bundle(request.path, request.to)
 
 
 def _company(request: PreviewRequest, n_samples: int, first_s: float) -> NDArray[np.float32]:

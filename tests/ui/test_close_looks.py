@@ -121,3 +121,22 @@ def test_a_remark_stays_with_its_note_and_take(window, desk) -> None:
     model.select(3)
     model.remove_remark(model.remarks_of_selected()[0])
     assert model.studio.remarks(model.take.id) == ()
+
+
+def test_a_take_is_given_away_and_taken_in_by_another_studio(
+    qtbot: QtBot, window, desk, open_window, tmp_path: Path
+) -> None:
+    window.model.select(2)
+    window.model.add_remark("lovely")
+    path = tmp_path / "gift.take.zip"
+    window.imports.give_away(path)
+    qtbot.waitUntil(path.exists, timeout=20_000)
+    other = open_window(tmp_path / "teacher")
+    other.take_paths([path])
+    qtbot.waitUntil(lambda: len(other.model.studio.takes()) == 1, timeout=30_000)
+    got = other.model.studio.takes()[0]
+    assert got.sha256 == window.model.take.sha256
+    assert [r.words for r in other.model.studio.remarks(got.id)] == ["lovely"]
+    assert window.model.player.name in {p.name for p in other.model.studio.players()}
+    other.take_paths([path])
+    qtbot.waitUntil(lambda: "already" in other._message.text(), timeout=20_000)

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import argparse
 import sys
+import tempfile
 from pathlib import Path
 
+from jigwright.core.errors import StoreError
+from jigwright.services.exchange.bundle import read_bundle, write_bundle
 from jigwright.store.opening import open_studio
+from jigwright.store.studio import Studio
 
 
 def run_studio(options: argparse.Namespace) -> int:
@@ -28,6 +32,47 @@ def run_studio(options: argparse.Namespace) -> int:
                     print(f"{take.recorded_utc}  {take.duration_s:6.1f} s  {title}  {take.id}")
             case "backup":
                 studio.backup(Path(options.to))
+            case "export":
+                _export(studio, options.take, Path(options.out))
+            case "import":
+                _import(studio, Path(options.bundle))
     finally:
         studio.close()
     return 0
+
+
+def _export(studio: Studio, take_id: str, to: Path) -> None:
+    take = next((t for t in studio.takes() if t.id == take_id), None)
+    if take is None:
+        raise StoreError("missing", f"take {take_id}")
+    jig = None
+    if take.jig_id is not None and take.jig_revision is not None:
+        jig = studio.jig(take.jig_id, take.jig_revision)
+    write_bundle(
+        to, take=take, jig=jig, remarks=studio.remarks(take.id), audio=studio.audio_path(take),
+        player=next(p for p in studio.players() if p.id == take.player_id),
+        owned=next(i for i in studio.instruments() if i.id == take.instrument_id),
+    )  # fmt: skip
+
+
+def _import(studio: Studio, path: Path) -> None:
+    from jigwright.audio.files import SndFiles
+    from jigwright.services.analysing import hear_file
+
+    with tempfile.TemporaryDirectory() as folder:
+        bundle = read_bundle(path, Path(folder))
+        if any(t.id == bundle.take.id for t in studio.takes()):
+            raise StoreError("io", "this take is here already")
+        heard = hear_file(
+            SndFiles(), bundle.audio, instrument_id=bundle.owned.kind,
+            strings=bundle.owned.strings, a4_hz=bundle.take.a4_hz,
+        )  # fmt: skip
+        if not any(p.id == bundle.player.id for p in studio.players()):
+            studio.add_player(bundle.player)
+        if not any(i.id == bundle.owned.id for i in studio.instruments()):
+            studio.add_instrument(bundle.owned)
+        if bundle.jig is not None:
+            studio.add_jig(bundle.jig, utc=bundle.take.recorded_utc)
+        studio.add_take(bundle.take, bundle.audio, heard)
+        for remark in bundle.remarks:
+            studio.set_remark(remark)

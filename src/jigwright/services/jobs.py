@@ -8,6 +8,7 @@ from pathlib import Path
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.notation import EngraveRequest
+from jigwright.services.records import OwnedInstrument, Player, Remark, TakeRecord
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,6 +60,27 @@ class PagesRequest:
 
     engrave: EngraveRequest
     page_height: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GiveRequest:
+    """Write a bundle (job ``give_take``)."""
+
+    to: Path
+    take: TakeRecord
+    player: Player
+    owned: OwnedInstrument
+    jig: Jig | None
+    remarks: tuple[Remark, ...]
+    audio: Path
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakeInRequest:
+    """Check and unpack a bundle (job ``take_in``); the answer is a ``Bundle``."""
+
+    path: Path
+    to: Path
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
+from jigwright.services.exchange.bundle import SUFFIX
 from jigwright.services.exchange.scores import SCORE_SUFFIXES
 from jigwright.ui.actions import Command
 from jigwright.ui.context_menus import ContextMenus
@@ -67,6 +68,7 @@ class MainWindow(QMainWindow):
         self.jobs = JobRunner(outside.worker, self)
         self.model = DeskModel(outside.studio, self)
         self.sound = SoundModel(outside.output, self.jobs, outside.cache, self)
+        self._cache = outside.cache
         self.imports = ImportModel(self.model, self.jobs, self)
         self.commands = self._make_commands()
         self.header = Header(
@@ -207,6 +209,8 @@ class MainWindow(QMainWindow):
                     run=lambda: self.model.set_mark("liked"), enabled_when=writable),
             Command(id="keep", text=tr("Make it the reference take"), shortcut="R",
                     run=lambda: self.model.set_mark("kept"), enabled_when=writable),
+            Command(id="give", text=tr("Give this take away …"), shortcut="Ctrl+E",
+                    run=self._give, enabled_when=has_take),
             Command(id="bin", text=tr("Put the take into the bin"), shortcut="Delete",
                     run=self._bin, enabled_when=writable),
             Command(id="undo", text=tr("Undo"), shortcut="Ctrl+Z", run=self._undo),
@@ -305,6 +309,15 @@ class MainWindow(QMainWindow):
         speed = self.sound.cycle_speed()
         self.say(tr("Playing at {percent} % of the speed.").format(percent=round(100 * speed)))
 
+    def _give(self) -> None:
+        number = self.model.take_number()
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Give this take away"), tr("take {n}").format(n=number) + SUFFIX,
+            tr("Takes") + f" (*{SUFFIX})",
+        )  # fmt: skip
+        if name:
+            self.imports.give_away(Path(name))
+
     def _turn_page(self, by: int) -> None:
         pages = ("take", *PAGES)
         self.desk.turn(pages[(pages.index(self.desk.page) + by) % len(pages)])
@@ -395,7 +408,7 @@ class MainWindow(QMainWindow):
 
     def choose_files(self) -> None:
         """Ask for sound files."""
-        pattern = " ".join(f"*{s}" for s in SOUND_SUFFIXES)
+        pattern = " ".join(f"*{s}" for s in (*SOUND_SUFFIXES, SUFFIX))
         names, _ = QFileDialog.getOpenFileNames(
             self,
             tr("Bring in recordings"),
@@ -403,7 +416,7 @@ class MainWindow(QMainWindow):
             tr("Sound files ({pattern})").format(pattern=pattern),
         )
         if names:
-            self.bring_in([Path(n) for n in names])
+            self.take_paths([Path(n) for n in names])
 
     def choose_studio(self) -> None:
         """Ask for a studio folder and open it in a window of its own."""
@@ -434,7 +447,7 @@ class MainWindow(QMainWindow):
 
     def _take_menu(self, where: QPoint) -> None:
         menu = QMenu(self)
-        for name in ("play", "like", "keep", "bin"):
+        for name in ("play", "like", "keep", "give", "bin"):
             command = self.commands[name]
             action = menu.addAction(command.text)
             if action is not None:
@@ -473,8 +486,15 @@ class MainWindow(QMainWindow):
         if mime is None:
             return
         paths = [Path(u.toLocalFile()) for u in mime.urls() if u.isLocalFile()]
+        self.take_paths(paths)
+
+    def take_paths(self, paths: list[Path]) -> None:
+        """Scores go to Jigs, bundles and sounds to the shelf."""
         scores = [p for p in paths if p.suffix.lower() in SCORE_SUFFIXES]
-        sounds = [p for p in paths if p not in scores]
+        bundles = [p for p in paths if p.name.lower().endswith(SUFFIX)]
+        sounds = [p for p in paths if p not in scores and p not in bundles]
+        for path in bundles:
+            self.imports.take_in(path, self._cache)
         if scores:
             self.go("jigs")
             self.jigs.bring_in(scores[0])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections import deque
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -11,7 +12,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.sound.heard import Heard
-from jigwright.services.jobs import HearRequest
+from jigwright.services.exchange.bundle import SUFFIX, Bundle
+from jigwright.services.jobs import GiveRequest, HearRequest, TakeInRequest
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
@@ -52,6 +54,97 @@ class ImportModel(QObject):
         self._queue.extend(paths)
         if self.current is None:
             self._next()
+
+    def give_away(self, to: Path) -> None:
+        """Write the shown take as a bundle."""
+        model = self._model
+        take = model.take
+        if take is None:
+            return
+        studio = model.studio
+        player = next((p for p in studio.players() if p.id == take.player_id), None)
+        owned = next((i for i in studio.instruments() if i.id == take.instrument_id), None)
+        if player is None or owned is None:
+            return
+        if not to.name.endswith(SUFFIX):
+            to = to.with_name(to.name.removesuffix(".zip") + SUFFIX)
+        request = GiveRequest(
+            to=to, take=take, player=player, owned=owned, jig=model.take_jig(),
+            remarks=studio.remarks(take.id), audio=studio.audio_path(take),
+        )  # fmt: skip
+        self._jobs.run(
+            "give_take", request,
+            done=lambda _: self.finished.emit(tr("Saved as {name}.").format(name=to.name)),
+            failed=lambda e: self.finished.emit(error_sentence(e)),
+        )  # fmt: skip
+
+    def take_in(self, path: Path, scratch: Path) -> None:
+        """Bring in a bundle: who played, on what, the jig, the remarks and the sound."""
+        if self._model.studio.read_only:
+            self.finished.emit(
+                tr("This studio is open in another window; takes can be added there.")
+            )
+            return
+        self._jobs.run(
+            "take_in", TakeInRequest(path=path, to=scratch / "bundles"), done=self._unpacked,
+            failed=lambda e: self._failed_bundle(path, e),
+        )  # fmt: skip
+
+    def _failed_bundle(self, path: Path, error: Exception) -> None:
+        self.finished.emit(
+            tr("{name} could not be brought in. {why}").format(
+                name=path.name, why=error_sentence(error)
+            )
+        )
+
+    def _unpacked(self, bundle: Bundle) -> None:
+        if any(t.id == bundle.take.id for t in self._model.studio.takes()):
+            bundle.audio.unlink(missing_ok=True)
+            self.finished.emit(tr("This take is here already."))
+            return
+        request = HearRequest(
+            path=bundle.audio, instrument_id=bundle.owned.kind, strings=bundle.owned.strings,
+            a4_hz=bundle.take.a4_hz,
+        )  # fmt: skip
+        self._jobs.run(
+            "hear", request, done=lambda heard: self._keep_bundle(bundle, heard),
+            failed=lambda e: self._failed_bundle(bundle.audio, e),
+        )  # fmt: skip
+
+    def _keep_bundle(self, bundle: Bundle, heard: Heard) -> None:
+        studio = self._model.studio
+        try:
+            if not any(p.id == bundle.player.id for p in studio.players()):
+                studio.add_player(bundle.player)
+            if not any(i.id == bundle.owned.id for i in studio.instruments()):
+                studio.add_instrument(bundle.owned)
+            take = self._with_jig(bundle)
+            studio.add_take(take, bundle.audio, heard)
+            for remark in bundle.remarks:
+                studio.set_remark(remark)
+        except JigwrightError as error:
+            self._failed_bundle(bundle.audio, error)
+            return
+        finally:
+            bundle.audio.unlink(missing_ok=True)
+        self._model.refresh_takes()
+        self.finished.emit(
+            tr("A take by {player} is here: choose the player at the top right to see it.").format(
+                player=bundle.player.name
+            )
+        )
+
+    def _with_jig(self, bundle: Bundle) -> TakeRecord:
+        """Keep the jig; one that differs from ours of the same name gets a name of its own."""
+        jig = bundle.jig
+        if jig is None:
+            return bundle.take
+        try:
+            self._model.studio.add_jig(jig, utc=utc_now())
+        except JigwrightError:
+            jig = replace(jig, id=f"{jig.id[:60]}-{uuid.uuid4().hex[:6]}", revision=1)
+            self._model.studio.add_jig(jig, utc=utc_now())
+        return replace(bundle.take, jig_id=jig.id, jig_revision=jig.revision)
 
     def rescue(self, path: Path) -> None:
         """Bring in a recording that was cut off; the file goes once it is kept."""
@@ -120,8 +213,6 @@ class ImportModel(QObject):
         self.progress_changed.emit()
 
     def _done(self, record: TakeRecord, path: Path, heard: Heard) -> None:
-        from dataclasses import replace
-
         try:
             kept = self._model.studio.add_take(
                 replace(record, duration_s=heard.duration_s), path, heard
