@@ -93,8 +93,9 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
 
     return {
         "hear": hear, "engrave": engrave, "engrave_pages": engrave_pages, "decode": decode,
-        "preview": preview, "read_score": _read_score, "cut_take": cut_take,
-        "give_take": _give_take, "take_in": _take_in, "list_inputs": _list_inputs, "slow": _slow, "warm": _warm,
+        "give_take": _give_take, "take_in": _take_in, "preview": preview,
+        "read_score": _read_score, "cut_take": cut_take, "list_inputs": _list_inputs,
+        "slow": _slow, "warm": _warm,
     }  # fmt: skip
 
 
