@@ -11,12 +11,12 @@ from jigwright.core.judge.findings import PastLanding, mean_with_range
 from jigwright.core.judge.judging import Context
 from jigwright.core.music.instruments import INSTRUMENTS, instrument
 from jigwright.core.music.pitch import PitchClass
-from jigwright.core.music.references import EQUAL, PYTHAGOREAN, Reference, just
+from jigwright.core.music.references import EQUAL, PYTHAGOREAN, Reference, just, pure_strings
 from jigwright.core.player.faults import parse_faults
 from jigwright.core.player.play import play
 from jigwright.core.tone import RATE_HZ, target_tone
 from jigwright.wording.catalogue import use_language
-from jigwright.wording.findings import finding_sentence, finding_title
+from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
 from jigwright.wording.notes import cents_text, low_high, reference_name
 from signals import listen, perform, scale
 
@@ -135,3 +135,41 @@ def test_target_tone_is_moderate_and_soft_edged() -> None:
     assert 0.02 < float(np.abs(tone).max()) < 0.2
     assert abs(float(tone[0])) < 1e-6
     assert abs(float(tone[-1])) < 1e-6
+
+
+def bow_found(faults: str, jig=None):
+    from jigwright.core.judge.bow_findings import find_bow
+    from jigwright.core.judge.judging import judge
+    from jigwright.core.judge.playing import measure_playing
+
+    jig = jig or scale(tempo=70)
+    performance = perform(jig, faults)
+    strings = pure_strings(instrument("violin").strings, 440.0)
+    _, measured = follow_and_measure(listen(performance), jig, a4_hz=440.0, instrument_id="violin")
+    playing = measure_playing(listen(performance), measured, jig, strings)
+    context = Context(
+        instrument_id="violin", strings=instrument("violin").strings, a4_hz=440.0,
+        reference=EQUAL, tolerance_cents=10.0,
+    )  # fmt: skip
+    return find_bow(judge(measured, jig, context), playing, jig)
+
+
+def test_the_bow_is_spoken_of_only_when_it_did_something() -> None:
+    assert bow_found("detune spread_cents=6; vibrato extent_cents=30") == []
+    broken = bow_found("bounce notes=4 depth_db=14 width_ms=40")
+    assert [(f.id, f.notes) for f in broken] == [("bow_bounce", (4,))]
+    shaking = bow_found("tremor notes=3,9 rate_hz=6.5 depth_db=6")
+    assert [f.id for f in shaking] == ["bow_shake"]
+    assert shaking[0].values["rate_hz"] == pytest.approx(6.5, abs=0.3)
+    twice = bow_found("scratch notes=2,8 db=-6 seconds=0.15")
+    assert [(f.id, f.values["n"]) for f in twice] == [("bow_scratch", 2.0)]
+    for finding in (*broken, *shaking, *twice):
+        assert finding_title(finding, instrument("violin").strings)
+        assert finding_sentence(finding)
+        assert finding_advice(finding)
+
+
+def test_a_wanted_gap_is_no_lost_string() -> None:
+    jig = scale(tempo=70)
+    lifted = replace(jig, events=tuple(replace(e, lifted=True) for e in jig.events))
+    assert bow_found("bounce notes=4 depth_db=14 width_ms=40", lifted) == []

@@ -46,7 +46,16 @@ def finding_title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
             ).format(n=int(v["n"]))
         case "weak_note":
             return tr("{note} is much softer").format(note=name)
-    return finding.id
+    n = int(v.get("n", 1))
+    titles = {
+        "bow_bounce": trn("The bow lost the string once", "The bow lost the string {n} times", n),
+        "bow_shake": trn("One note shook", "{n} notes shook", n),
+        "bow_scratch": trn("A scratch", "{n} scratches", n),
+        "bow_neighbour_string": trn("A neighbour string sounded", "A neighbour string sounded "
+                                    "{n} times", n),
+        "bow_fold": trn("A harmonic folded", "{n} harmonics folded", n),
+    }  # fmt: skip
+    return titles.get(finding.id, finding.id).format(n=n)
 
 
 def finding_sentence(finding: Finding) -> str:
@@ -105,7 +114,50 @@ def finding_sentence(finding: Finding) -> str:
             ).format(note=name, s=f"{v['settle_s']:.2f}")
         case "weak_note":
             return tr("It sounds {db} dB below the middle of this take.").format(db=round(v["db"]))
+    return _bow_sentence(finding, name)
+
+
+def _bow_sentence(finding: Finding, name: str) -> str:
+    v = finding.values
+    match finding.id:
+        case "bow_bounce":
+            return tr("The first is {note}: the tone broke off by {db} dB for a moment.").format(
+                note=name, db=round(v["strength"])
+            )
+        case "bow_shake" if "rate_hz" in v:
+            return tr("The first is {note}: {hz} waves a second, {db} dB, the pitch still.").format(
+                note=name, hz=f"{v['rate_hz']:.1f}", db=round(v["strength"])
+            )
+        case "bow_scratch":
+            return tr("The first is {note}: {db} dB rougher than the rest of it.").format(
+                note=name, db=round(v["strength"])
+            )
+        case "bow_neighbour_string":
+            return tr("The first is {note}: an open string sounds beside it.").format(note=name)
+        case "bow_fold":
+            return tr("{note}: partial {n} of the string sounded in its place.").format(
+                note=name, n=round(v["strength"])
+            )
     return ""
+
+
+def finding_advice(finding: Finding) -> str:
+    """One thing to try; what goes beyond the sound is a question."""
+    return {
+        "note_habit": tr("Three times each, slowly: the centre counts, and the spread."),
+        "finger_habit": tr("Is the hand frame open or closed there? Try it on two strings."),
+        "note_off": tr("Hold it against the open string or a drone until it stops moving."),
+        "wrong_note": tr("Is it the note, or the place? Play the note before and this one alone."),
+        "missed_notes": tr("A beat alone, the next alone, both, then both with the landing note."),
+        "slides": tr("Set the finger, then the bow, then go. Or is the slide wanted?"),
+        "hunting": tr("Sing it first, or hear the target, then play it once."),
+        "weak_note": tr("Move the beat: two notes before it, one, as written, three."),
+        "bow_bounce": tr("Start nearer the middle with the bow's own weight. Is the hand holding?"),
+        "bow_shake": tr("Softer and slower, between middle and tip. Is the elbow level with it?"),
+        "bow_scratch": tr("A little at the frog is allowed at first. Less weight, or more speed?"),
+        "bow_neighbour_string": tr("Very short stopped bows across the crossing, then longer."),
+        "bow_fold": tr("Straight bow, nearer the bridge, light finger. Down and up alike?"),
+    }.get(finding.id, "")
 
 
 def _distance(v: object) -> str:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from jigwright.core.follow.align import FollowParams, line_up
 from jigwright.core.follow.values import LinedUp
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.bow_findings import find_bow
 from jigwright.core.judge.findings import Finding, PastLanding, find
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, measure_notes
@@ -55,9 +56,10 @@ def judge_take(
     """Judge measured notes: cheap, so that a change of A or reference is felt at once."""
     notes = judge(measured, jig, context)
     tonic = jig.key.tonic if jig is not None else PitchClass.from_fifths(key_fifths)
+    bow = find_bow(notes, playing, jig) if playing is not None else []
     return Judged(
         notes=notes,
         playing=playing,
         tuning=estimate_tuning(notes, a4_hz=context.a4_hz, strings=context.strings, tonic=tonic),
-        findings=find(notes, tolerance_cents=context.tolerance_cents, past=past),
+        findings=find(notes, tolerance_cents=context.tolerance_cents, past=past, further=bow),
     )

@@ -28,7 +28,8 @@ class Finding:
     ----------
     id : str
         ``note_habit``, ``finger_habit``, ``note_off``, ``wrong_note``, ``missed_notes``,
-        ``slides``, ``hunting``, ``weak_note``, ``all_in``.
+        ``slides``, ``hunting``, ``weak_note``; of the bow ``bow_bounce``, ``bow_shake``,
+        ``bow_scratch``, ``bow_neighbour_string``, ``bow_fold``.
     severity : float
         For ranking; about 1 when it just matters.
     notes : tuple of int
@@ -68,10 +69,11 @@ def find(
     *,
     tolerance_cents: float,
     past: Sequence[PastLanding] = (),
+    further: Sequence[Finding] = (),
     most: int = 3,
 ) -> tuple[Finding, ...]:
-    """Return at most ``most`` findings, the weightiest first."""
-    found: list[Finding] = []
+    """Return at most ``most`` findings, the weightiest first; ``further`` ones compete."""
+    found: list[Finding] = list(further)
     found += _note_habits(notes, past, tolerance_cents)
     told = _told(notes, found)
     found += _finger_habits(notes, tolerance_cents, told)

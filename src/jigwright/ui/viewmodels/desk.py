@@ -19,8 +19,9 @@ from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
 from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s, merge_segments
+from jigwright.core.judge.playing import Playing, measure_playing
 from jigwright.core.music.instruments import instrument
-from jigwright.core.music.references import Reference
+from jigwright.core.music.references import Reference, pure_strings
 from jigwright.core.sound.heard import Heard
 from jigwright.core.values import Unmeasured
 from jigwright.services.ports import StudioPort
@@ -111,6 +112,7 @@ class DeskModel(QObject):
         self.prints: tuple[TakePrint, ...] = ()
         self._measured: tuple[MeasuredNote, ...] = ()
         self._key_fifths = 0
+        self._playing: tuple[str, Playing] | None = None
         self._landings: dict[str, tuple[MeasuredNote, ...]] = {}
         self._revisions: dict[tuple[str, int], Jig] = {}
         self._cents_abs: tuple[np.ndarray, ...] = ()
@@ -464,8 +466,9 @@ class DeskModel(QObject):
                 and n.measured.lined.attempt == 1
             )  # fmt: skip
         self.judged = judge_take(
-            self._measured, self.take_jig(), self.context(), key_fifths=self._key_fifths, past=past
-        )
+            self._measured, self.take_jig(), self.context(), key_fifths=self._key_fifths,
+            past=past, playing=self._playing_of_take(),
+        )  # fmt: skip
         self.rows = lane_rows(self.judged.notes, self._cents_abs, self._margin_s())
 
     def landings(self, take: TakeRecord, *, as_played: bool = False) -> tuple[JudgedNote, ...]:
@@ -516,6 +519,16 @@ class DeskModel(QObject):
             (n.cents if n.standing != "wrong" else None, n.standing)
             for n in self._judge_landings(take)
         )
+
+    def _playing_of_take(self) -> Playing:
+        """Strokes, events and time: heard once, whatever the figures are held against."""
+        assert self.take is not None
+        assert self.heard is not None
+        if self._playing is None or self._playing[0] != self.take.id:
+            strings = pure_strings(self.context().strings, self.take.a4_hz)
+            playing = measure_playing(self.heard, self._measured, self.take_jig(), strings)
+            self._playing = (self.take.id, playing)
+        return self._playing[1]
 
     def _margin_s(self) -> float:
         """Nearer to a note's ends the analysis window hears the neighbours."""

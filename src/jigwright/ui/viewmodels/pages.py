@@ -9,7 +9,7 @@ import numpy as np
 from jigwright.core.gauge.values import Level, Ring, Vibrato
 from jigwright.core.judge.landings import Spot, landings_of, spots_of, worst_spot
 from jigwright.core.judge.phrasing import Mirror, measure_mirror
-from jigwright.core.judge.playing import Playing, measure_playing
+from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.ribbons import Ribbon, ribbons_of
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import RING, pure_strings
@@ -27,25 +27,15 @@ _WEAK_DB = -6.0
 
 
 class PagesModel:
-    """Reads the Desk's model; holds nothing but the last take's playing."""
+    """Reads the Desk's model; holds nothing."""
 
     def __init__(self, desk: DeskModel) -> None:
         self._desk = desk
-        self._playing: tuple[str, Playing] | None = None
 
     def playing(self) -> Playing | None:
         """Strokes, events and time of the shown take."""
-        d = self._desk
-        if d.take is None or d.heard is None or d.judged is None:
-            return None
-        if self._playing is None or self._playing[0] != d.take.id:
-            context = d.context()
-            measured = [n.measured for n in d.judged.notes]
-            strings = pure_strings(context.strings, context.a4_hz)
-            self._playing = (
-                d.take.id, measure_playing(d.heard, measured, d.take_jig(), strings)
-            )  # fmt: skip
-        return self._playing[1]
+        judged = self._desk.judged
+        return judged.playing if judged is not None else None
 
     def landing_picture(self) -> LandingPicture:
         """Landings of all takes on the shelf."""

@@ -19,7 +19,7 @@ from jigwright.ui.widgets.column import Column
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
 from jigwright.wording.catalogue import tr, trn
-from jigwright.wording.findings import finding_sentence, finding_title
+from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
 from jigwright.wording.notes import reference_name
 
 
@@ -113,6 +113,9 @@ class FindingsColumn(Column):
             title = finding_title(finding, strings)
             column.addWidget(label(title, px=14, bold=True))
             column.addWidget(label(finding_sentence(finding), px=13, second=True))
+            advice = finding_advice(finding)
+            if advice:
+                column.addWidget(label(advice, px=13, italic=True, second=True))
             words = QHBoxLayout()
             words.setSpacing(4)
             words.addWidget(
