@@ -29,7 +29,7 @@ from jigwright.ui.painting.trend import paint_ladder, paint_trend
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.daybook import FIGURES, DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.widgets.labels import clear, label, word_button
+from jigwright.ui.widgets.labels import clear, label, push_button, word_button
 from jigwright.ui.widgets.painted import Painted
 from jigwright.ui.widgets.record_page import RecordPage
 from jigwright.wording.catalogue import tr
@@ -103,11 +103,7 @@ class DaybookPlace(QWidget):
         column.addWidget(self._stack, 1)
 
     def _button(self, text: str, run: Callable[[], object], *, first: bool = False) -> QPushButton:
-        button = QPushButton(text)
-        button.setProperty("kind", "first" if first else "second")
-        button.setFont(sans(14, bold=first))
-        button.clicked.connect(lambda: self._safely(run))
-        return button
+        return push_button(text, lambda: self._safely(run), first=first)
 
     def _safely(self, run: Callable[[], object]) -> None:
         try:

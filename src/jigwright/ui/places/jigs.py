@@ -43,7 +43,7 @@ from jigwright.ui.viewmodels import jig_tools
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.jig_tools import Derived, fresh_id
 from jigwright.ui.viewmodels.sound import SoundModel
-from jigwright.ui.widgets.labels import label
+from jigwright.ui.widgets.labels import label, push_button
 from jigwright.ui.widgets.maker_form import MakerForm
 from jigwright.ui.widgets.painted import Painted
 from jigwright.ui.widgets.score_view import ScoreView
@@ -142,8 +142,8 @@ class JigsPlace(QWidget):
         self._lists.addWidget(self._list)
         self._lists.addWidget(self._makers)
         left.addWidget(self._lists, 1)
-        left.addWidget(self._button(tr("Write a line of notes"), self._write_line))
-        left.addWidget(self._button(tr("Bring in a score …"), self._choose_score))
+        left.addWidget(push_button(tr("Write a line of notes"), self._write_line))
+        left.addWidget(push_button(tr("Bring in a score …"), self._choose_score))
         self._line_box = self._make_line_box()
         right = QVBoxLayout()
         right.setSpacing(8)
@@ -187,23 +187,16 @@ class JigsPlace(QWidget):
 
     def _make_buttons(self) -> QHBoxLayout:
         buttons = QHBoxLayout()
-        self._use = self._button(tr("Work on this jig"), self._work_on, first=True)
-        self._hear = self._button(tr("Hear it"), self._play)
+        self._use = push_button(tr("Work on this jig"), self._work_on, first=True)
+        self._hear = push_button(tr("Hear it"), self._play)
         self._drone = QCheckBox(tr("with drone"))
         self._click = QCheckBox(tr("with click"))
-        self._more = self._button(tr("More"), self._menu)
+        self._more = push_button(tr("More"), self._menu)
         for widget in (self._use, self._hear, self._drone, self._click, self._more):
             buttons.addWidget(widget)
             widget.setFont(sans(14, bold=widget is self._use))
         buttons.addStretch(1)
         return buttons
-
-    def _button(self, text: str, run: Callable[[], None], *, first: bool = False) -> QPushButton:
-        button = QPushButton(text)
-        button.setProperty("kind", "first" if first else "second")
-        button.setFont(sans(14, bold=first))
-        button.clicked.connect(lambda: run())
-        return button
 
     def _word(self, text: str, run: Callable[[], None]) -> QPushButton:
         button = QPushButton(text)

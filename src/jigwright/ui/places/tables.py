@@ -38,7 +38,7 @@ from jigwright.core.music.tables import (
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.sound import SoundModel
-from jigwright.ui.widgets.labels import label
+from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import kind_name
 from jigwright.wording.notes import class_name, pitch_name, reference_name
@@ -125,11 +125,7 @@ class TablesPlace(QWidget):
             choices.addSpacing(14)
         choices.addStretch(1)
         for text, run in ((tr("Copy"), self.copy), (tr("Save as PDF …"), self._choose_pdf)):
-            button = QPushButton(text)
-            button.setProperty("kind", "second")
-            button.setFont(sans(14))
-            button.clicked.connect(lambda _=False, r=run: r())
-            choices.addWidget(button)
+            choices.addWidget(push_button(text, run))
         column.addLayout(choices)
         column.addWidget(self._says)
         self.table.setFont(sans(14))

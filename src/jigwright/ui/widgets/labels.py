@@ -37,6 +37,15 @@ def word_button(text: str, run: Callable[[], object], *, name: str = "") -> QPus
     return button
 
 
+def push_button(text: str, run: Callable[[], object], *, first: bool = False) -> QPushButton:
+    """A framed button; ``first`` is the one that matters most."""
+    button = QPushButton(text)
+    button.setProperty("kind", "first" if first else "second")
+    button.setFont(sans(14, bold=first))
+    button.clicked.connect(lambda: run())
+    return button
+
+
 def rule() -> QFrame:
     """A thin horizontal line."""
     line = QFrame()

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
-    QPushButton,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -23,10 +22,10 @@ from jigwright.ui.painting.ribbons import paint_ribbons
 from jigwright.ui.painting.ring_map import paint_ring_map
 from jigwright.ui.painting.shape_time import paint_shape_time
 from jigwright.ui.painting.two_strings import paint_ladders
-from jigwright.ui.theme import Palette, sans
+from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.pages import PagesModel
-from jigwright.ui.widgets.labels import label
+from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.makers import kind_name
 from jigwright.wording.pages import landing_sentence, mirror_sentence
@@ -70,11 +69,7 @@ class ClosePage(QWidget):
         buttons = QHBoxLayout()
         buttons.addStretch(1)
         for text, run in ((tr("Copy picture"), self.copy), (tr("Save picture …"), self._choose)):
-            button = QPushButton(text)
-            button.setProperty("kind", "second")
-            button.setFont(sans(13))
-            button.clicked.connect(lambda _=False, r=run: r())
-            buttons.addWidget(button)
+            buttons.addWidget(push_button(text, run))
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 14, 20, 12)
         column.setSpacing(6)

@@ -26,7 +26,7 @@ from jigwright.ui.report import write_report
 from jigwright.ui.theme import sans
 from jigwright.ui.viewmodels.daybook import Day, DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.widgets.labels import label
+from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import day_name
 from jigwright.wording.errors import error_sentence
@@ -49,11 +49,7 @@ class RecordPage(QWidget):
         self._build()
 
     def _button(self, text: str, run: Callable[[], object], *, first: bool = False) -> QPushButton:
-        button = QPushButton(text)
-        button.setProperty("kind", "first" if first else "second")
-        button.setFont(sans(14, bold=first))
-        button.clicked.connect(lambda: self._safely(run))
-        return button
+        return push_button(text, lambda: self._safely(run), first=first)
 
     def _safely(self, run: Callable[[], object]) -> None:
         try:
