@@ -210,7 +210,8 @@ class StandPlace(QWidget):
         painter.fillRect(rect, self._palette.color("paper"))
         inner = rect.adjusted(36, 22, -36, -14)
         if self.stand.mode == "strings":
-            strings = self._desk.context().strings
+            owned = self._desk.owned
+            strings = owned.strings if owned is not None else self._desk.context().strings
             word, line = self._string_words(len(strings))
             paint_strings(painter, inner, strings, self.stand.strings, word, line, self._palette)
         else:
@@ -368,6 +369,8 @@ class StandPlace(QWidget):
                 )
             elif s.proposed_tolerance is not None and s.verdict.kind == "clean":
                 line += " " + tr("Next, try ± {c} cents.").format(c=round(s.proposed_tolerance))
+            if s.break_due:
+                line = tr("You have played for a good while: put the bow down, move, breathe.")
             return word, line
         if s.listening:
             return tr("Play when ready"), tr("It starts by itself and ends by itself.")

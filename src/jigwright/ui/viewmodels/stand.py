@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+import time
 import uuid
 from collections import deque
 from collections.abc import Callable, Mapping
@@ -51,7 +52,7 @@ from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
-from jigwright.wording.makers import jig_title
+from jigwright.wording.makers import jig_title, kind_name
 from jigwright.wording.stand import input_name, trouble_sentence
 
 StandState = Literal["off", "preparing", "waiting", "playing", "judging", "asking"]
@@ -59,6 +60,7 @@ Mode = Literal["jig", "strings"]
 _POLL_MS = 20
 _TRACE_S = 4.0
 _GOAL = 5
+_BREAK_AFTER_S = 25 * 60.0
 _FIRST_TONIC = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
 # what the simulated player does, try after try: a habit that gets better
 _SIMULATED_TRIES = (
@@ -104,6 +106,7 @@ class StandModel(QObject):
         self._before: list[Mapping[str, float]] = []
         self._notes: list[Segment] = []
         self._waiting_cut: list[tuple[float, float]] = []
+        self._since_s = 0.0
         self.speed = 1.0
         self.source_name = tr("Stand")
         self.at_stand = False
@@ -203,8 +206,16 @@ class StandModel(QObject):
             return
         if self.mode == "jig" and self._desk.jig is None:
             self._make_first_jig()
+        jig, owned = self._desk.jig, self._desk.owned
+        if self.mode == "jig" and jig and owned and jig.instrument_id != owned.kind:
+            self.message.emit(
+                tr("This jig is written for {kind}; it is heard on your {own}.").format(
+                    kind=kind_name(jig.instrument_id), own=kind_name(owned.kind)
+                )
+            )
         self.verdict = None
         self.ear.ask(None)
+        self._since_s = time.monotonic()
         self._before, self.n_takes = [], 0
         if self.device.id == SIMULATED:
             self._prepare_simulated()
@@ -243,6 +254,11 @@ class StandModel(QObject):
         """The window closes."""
         self.stop()
 
+    @property
+    def break_due(self) -> bool:
+        """Whether somebody has played for long without putting the bow down."""
+        return self.listening and time.monotonic() - self._since_s > _BREAK_AFTER_S
+
     def again(self) -> None:
         """Forget what was said and listen on."""
         self.verdict = None
@@ -265,6 +281,14 @@ class StandModel(QObject):
         self.changed.emit()
 
     # recording ----------------------------------------------------------------------------
+
+    def _instrument(self) -> tuple[str, tuple[Pitch, ...]]:
+        """Kind and strings of the instrument in the player's hands."""
+        owned = self._desk.owned
+        if owned is not None:
+            return owned.kind, owned.strings
+        context = self._desk.context()
+        return context.instrument_id, context.strings
 
     def _a4(self) -> float:
         return self._desk.view.a4_hz or self._desk.context().a4_hz
@@ -309,15 +333,15 @@ class StandModel(QObject):
             return
         stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
         self._file = folder / f"{stamp}-{uuid.uuid4().hex[:6]}.wav"
-        context = self._desk.context()
+        kind, strings = self._instrument()
         self._capture, self._ear = self._make_capture(), self._make_ear()
         self._capture.start(
             CaptureRequest(device_id=self.device.id, to=self._file, play_raw=raw, speed=self.speed)
         )
         self._ear.start(
             EarRequest(
-                path=self._file, instrument_id=context.instrument_id, strings=context.strings,
-                a4_hz=self._a4(), jig=self._desk.jig if self.mode == "jig" else None,
+                path=self._file, instrument_id=kind, strings=strings, a4_hz=self._a4(),
+                jig=self._desk.jig if self.mode == "jig" else None,
             )
         )  # fmt: skip
         self.state = "waiting"
@@ -371,11 +395,11 @@ class StandModel(QObject):
         self.state = "judging"
         self.changed.emit()
         assert self._file is not None
-        context = self._desk.context()
+        kind, strings = self._instrument()
         request = CutRequest(
             path=self._file, start_s=span[0], stop_s=span[1],
             to=self._cache / f"take-{uuid.uuid4().hex[:8]}.flac",
-            instrument_id=context.instrument_id, strings=context.strings, a4_hz=self._a4(),
+            instrument_id=kind, strings=strings, a4_hz=self._a4(),
             drone_hz=self.companions.partials_hz(),
         )  # fmt: skip
         self._cache.mkdir(parents=True, exist_ok=True)
@@ -460,8 +484,7 @@ class StandModel(QObject):
     # strings ------------------------------------------------------------------------------
 
     def _check_strings(self) -> None:
-        context = self._desk.context()
-        targets = pure_strings(context.strings, self._a4())
+        targets = pure_strings(self._instrument()[1], self._a4())
         newest: dict[Pitch, Segment] = {}
         for note in self._notes[-12:]:
             found = find_strings((note,), (), targets)
