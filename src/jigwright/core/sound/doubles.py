@@ -21,7 +21,6 @@ from jigwright.core.sound.pair_fit import fit_notes
 from jigwright.core.sound.pair_measure import (
     PairParams,
     Sound,
-    analytic_part,
     find_beating,
     is_two,
     measure_pair,
@@ -79,13 +78,13 @@ def find_pairs(
             peaks = find_peaks(magnitude, bin_hz, 2.0 * rate / n)
             two = search_pair(peaks, lowest_hz, highest_hz)
         found.append((start_s, two))
-    sound = Sound(x=y, analytic=np.zeros(0, dtype=np.complex128), rate_hz=rate, n=n)
+    sound = Sound(x=y, rate_hz=rate, n=n)
     runs = _joined_runs(_runs(found, params.window_s), sound)
     pairs = []
     for run in runs:
-        here = analytic_part(sound, run.start_s, run.stop_s)
-        pair = measure_pair(here, run.start_s, run.lower_hz, run.upper_hz, params)
-        if pair is not None and is_two(here, pair, params):
+        two = (run.lower_hz, run.upper_hz)
+        pair = measure_pair(sound, run.start_s, run.stop_s, two, params)
+        if pair is not None and is_two(sound, pair, params):
             pair = place_pair(pair, run.start_s, run.stop_s, contours, params)
             if not _alternates(pair, segments):
                 pairs.append(_with_onset_of(pair, segments))
@@ -318,9 +317,8 @@ def _same_stop(a: _Run, b: _Run, sound: Sound) -> _Run | None:
     lengths_s = shorter.stop_s - shorter.start_s, longer.stop_s - longer.start_s
     if lengths_s[0] < 1.7 * window_s and lengths_s[1] > 3.0 * lengths_s[0]:
         return longer  # one window across two notes proves nothing
-    here = analytic_part(sound, deep.start_s, deep.stop_s)
     middle_s = 0.5 * (deep.start_s + deep.stop_s - sound.n / sound.rate_hz)
-    fit = fit_notes(here.part(middle_s), sound.rate_hz, mine)
+    fit = fit_notes(sound.windows([middle_s]), mine)[0]
     if fit is None:
         return high
     total = sum(float(p.sum()) for p in fit.power)

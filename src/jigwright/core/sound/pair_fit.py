@@ -1,24 +1,35 @@
-"""Two harmonic series fitted to one window: frequencies, amplitudes, what stays unexplained.
+"""One or two harmonic series fitted to many windows at once.
 
-The analytic signal of a Hann-weighted window is modelled as the partials of both notes at once,
-their mutual leakage included through the Gram matrix; both fundamentals follow by Gauss-Newton
-steps with the amplitudes projected out (variable projection, Golub & Pereyra 1973; harmonic models
-of several sources, Christensen & Jakobsson 2009).
+A sine-weighted window of a steady partial has a spectrum in closed form, real when time is counted
+from the window's middle. The bins around the partials are modelled as the sum of all partials of
+both notes, their mutual leakage included; both fundamentals follow by Gauss-Newton steps with the
+amplitudes projected out (variable projection, Golub & Pereyra 1973; harmonic models of several
+sources, Christensen & Jakobsson 2009). By Parseval's theorem a fit over all bins is the fit of the
+Hann-weighted waveform; leaving out bins far from every partial costs little and saves much.
+
+Limits: a partial is taken as steady within its window; negative frequencies are left out, so the
+lowest partial must lie several bins above zero.
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import fft
 
 from jigwright.core.values import Floats
 
 _Complex = NDArray[np.complexfloating[Any, Any]]
 _RIDGE = 2e-3
 _LARGEST_STEP_CENTS = 12.0
+_FARTHEST_CENTS = 90.0
+_REACH_BINS = 3
+_FEW_PARTIALS = 6  # the first steps: high partials attract from nearby only
+_ALL_ENERGY = 2.0 * np.pi**2  # of one partial of amplitude 1 over all bins
 N_PARTIALS = 14
 
 
@@ -41,107 +52,202 @@ class Fit:
     left_ratio: float
 
 
-def fit_notes(
-    x: _Complex,
-    rate_hz: float,
-    start_hz: tuple[float, ...],
-    *,
-    n_steps: int = 4,
-    n_partials: int = N_PARTIALS,
-) -> Fit | None:
-    """Fit one or two harmonic series to an analytic signal.
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Windows:
+    """Spectra of sine-weighted windows, their phase counted from the middle.
 
     Parameters
     ----------
-    x : ndarray of complex, shape (n,)
-        Analytic signal of the window.
+    spectra : ndarray of complex, shape (w, n // 2 + 1)
+    n : int
+        Samples of a window.
     rate_hz : float
-    start_hz : tuple of float
-        Fundamentals to begin from, within about 40 cents.
-    n_steps : int
-    n_partials : int
-        Most partials of a note.
-
-    Returns
-    -------
-    Fit or None
-        ``None`` when the window is silent or the fit runs away.
     """
-    n = len(x)
-    t_s = (np.arange(n) - 0.5 * (n - 1)) / rate_hz
-    root = np.sin(np.pi * (np.arange(n) + 0.5) / n)  # square root of the Hann weight
-    y = x * root
-    energy = float(np.vdot(y, y).real)
-    if energy <= 1e-16:
-        return None
-    f = np.array(start_hz, dtype=float)
-    counts = [max(1, min(n_partials, int(0.45 * rate_hz / v))) for v in f]
-    owner = np.repeat(np.arange(len(f)), counts)
-    number = np.concatenate([np.arange(1, c + 1) for c in counts])
-    window = _Window(t_s=t_s, root=root, y=y, rate_hz=rate_hz)
-    columns, gram, c, rest = _solve(f, counts, window)
-    for _ in range(n_steps):
-        weight = 2j * np.pi * number * c
-        slopes = np.stack([(weight[owner == i] @ columns[owner == i]) * t_s for i in range(len(f))])
-        slopes = slopes - np.linalg.solve(gram, columns.conj() @ slopes.T).T @ columns
-        normal = (slopes.conj() @ slopes.T).real
-        step = np.linalg.lstsq(normal, (slopes.conj() @ rest).real, rcond=1e-6)[0]
-        limit = f * (2 ** (_LARGEST_STEP_CENTS / 1200) - 1)
-        step = np.clip(step, -limit, limit)
-        f = f + step
-        columns, gram, c, rest = _solve(f, counts, window)
-        if np.all(np.abs(step) < 1e-5 * f):
-            break
-    if not np.isfinite(f).all() or np.any(np.abs(1200 * np.log2(f / start_hz)) > 90.0):
-        return None
-    power = np.abs(c) ** 2
-    return Fit(
-        f_hz=tuple(float(v) for v in f),
-        power=tuple(power[owner == i] for i in range(len(f))),
-        left_ratio=float(np.vdot(rest, rest).real) / energy,
-    )
 
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class _Window:
-    t_s: Floats
-    root: Floats
-    y: _Complex
+    spectra: _Complex
+    n: int
     rate_hz: float
 
 
-def _solve(
-    f: Floats, counts: list[int], window: _Window
-) -> tuple[_Complex, Floats, _Complex, _Complex]:
-    """Weighted partials, their Gram matrix, amplitudes, and what is left."""
-    columns = np.empty((sum(counts), len(window.t_s)), dtype=np.complex128)
-    at = 0
-    partials = []
-    for f_hz, count in zip(f, counts, strict=True):
-        turn = np.exp(2j * np.pi * f_hz * window.t_s)
-        columns[at] = window.root * turn
-        for k in range(1, count):
-            np.multiply(columns[at + k - 1], turn, out=columns[at + k])
-        partials.append(f_hz * np.arange(1, count + 1))
-        at += count
-    gram = _gram(np.concatenate(partials), len(window.t_s), window.rate_hz)
-    c = np.linalg.solve(gram, columns.conj() @ window.y)
-    return columns, gram, c, window.y - c @ columns
+def take_windows(x: Floats, rate_hz: float, n: int, starts_s: Sequence[float] | Floats) -> Windows:
+    """Windows of ``n`` samples that begin at the given times; beyond the sound is silence."""
+    starts = np.rint(np.asarray(starts_s, dtype=float) * rate_hz).astype(int)
+    rows = np.zeros((len(starts), n))
+    for row, at in zip(rows, starts, strict=True):
+        part = x[max(0, at) : at + n]
+        row[max(0, -at) : max(0, -at) + len(part)] = part
+    rows *= np.sin(np.pi * (np.arange(n) + 0.5) / n)
+    spectra = fft.rfft(rows, axis=1)
+    spectra *= np.exp(-1j * np.pi * np.arange(spectra.shape[1]) / n)
+    return Windows(spectra=spectra, n=n, rate_hz=rate_hz)
 
 
-def _gram(partials_hz: Floats, n: int, rate_hz: float) -> Floats:
-    """Inner products of Hann-weighted partials: the transform of the window, in closed form."""
-    apart = partials_hz[None, :] - partials_hz[:, None]
-    bin_hz = rate_hz / n
-    gram = 0.5 * _dirichlet(apart, n, rate_hz) + 0.25 * (
-        _dirichlet(apart - bin_hz, n, rate_hz) + _dirichlet(apart + bin_hz, n, rate_hz)
-    )
-    return np.asarray(gram + _RIDGE * 0.5 * n * np.eye(len(gram)))
+def fit_notes(
+    windows: Windows,
+    start_hz: Sequence[float] | Floats,
+    *,
+    n_steps: int = 4,
+    n_partials: int = N_PARTIALS,
+    whole: bool = False,
+) -> tuple[Fit | None, ...]:
+    """Fit one or two harmonic series to every window.
+
+    Parameters
+    ----------
+    windows : Windows
+    start_hz : sequence of float, shape (k,) or (w, k)
+        Fundamentals to begin from, within about 40 cents.
+    n_steps : int
+        Steps; the first half of them with the lowest partials only.
+    n_partials : int
+        Most partials of a note.
+    whole : bool
+        Fit all bins up to beyond the highest partial, for what stays unexplained to the last.
+
+    Returns
+    -------
+    tuple of Fit or None
+        ``None`` where the window is silent or the fit runs away.
+    """
+    n_windows = len(windows.spectra)
+    bin_hz = windows.rate_hz / windows.n
+    first = np.broadcast_to(np.asarray(start_hz, dtype=float), (n_windows, np.shape(start_hz)[-1]))
+    f = first / bin_hz
+    energy = np.sum(np.abs(windows.spectra[:, 1:]) ** 2, axis=1)
+    for step in range(n_steps):
+        few = step < n_steps // 2
+        model = _Model.at(f, windows, min(_FEW_PARTIALS, n_partials) if few else n_partials)
+        change = model.step()
+        limit = f * (2 ** (_LARGEST_STEP_CENTS / 1200) - 1)
+        f = f + np.clip(change, -limit, limit)
+        if not few and np.all(np.abs(change) < 1e-5 * f):
+            break
+    model = _Model.at(f, windows, n_partials, whole=whole)
+    explained = model.explained()
+    power = np.sum(model.amplitude**2, axis=2)
+    fits: list[Fit | None] = []
+    for i in range(n_windows):
+        ran = np.abs(1200 * np.log2(np.maximum(f[i], 1e-9) * bin_hz / first[i])) > _FARTHEST_CENTS
+        if energy[i] <= 1e-16 or not np.isfinite(f[i]).all() or ran.any():
+            fits.append(None)
+            continue
+        left = float(max(energy[i] - explained[i], 0.0) / energy[i])
+        fits.append(
+            Fit(
+                f_hz=tuple(float(v) * bin_hz for v in f[i]),
+                power=tuple(power[i, model.owner == k] for k in range(f.shape[1])),
+                left_ratio=left,
+            )
+        )
+    return tuple(fits)
 
 
-def _dirichlet(f_hz: Floats, n: int, rate_hz: float) -> Floats:
-    """Sum of ``exp(2 pi i f t)`` over ``n`` samples centred on zero."""
-    angle = np.pi * f_hz / rate_hz
-    below = np.sin(angle)
-    small = np.abs(below) < 1e-9
-    return np.where(small, float(n), np.sin(n * angle) / np.where(small, 1.0, below))
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Model:
+    """The linear model of all windows at given fundamentals.
+
+    Parameters
+    ----------
+    owner, number : ndarray of int, shape (p,)
+        Note and order of every partial.
+    columns, slopes : ndarray, shape (w, r, p)
+        What a partial of amplitude 1 puts into the rows, and its derivative by its place in bins.
+    rows : ndarray, shape (w, r, 2)
+        Measured real and imaginary parts.
+    inverse : ndarray, shape (w, p, p)
+    amplitude : ndarray, shape (w, p, 2)
+    """
+
+    owner: NDArray[np.intp]
+    number: NDArray[np.intp]
+    columns: Floats
+    slopes: Floats
+    rows: Floats
+    inverse: Floats
+    amplitude: Floats
+
+    @staticmethod
+    def at(f_bins: Floats, windows: Windows, n_partials: int, *, whole: bool = False) -> _Model:
+        top = 0.9 * (windows.n // 2)
+        counts = [max(1, min(n_partials, int(top / max(v, 1.0)))) for v in f_bins.max(axis=0)]
+        owner = np.repeat(np.arange(len(counts)), counts)
+        number = np.concatenate([np.arange(1, c + 1) for c in counts])
+        place = f_bins[:, owner] * number
+        last = windows.spectra.shape[1] - 1
+        if whole:
+            high = min(last, int(place.max()) + 12)
+            bins = np.broadcast_to(np.arange(1, high + 1), (len(place), high))
+            used = np.ones(bins.shape, dtype=bool)
+        else:
+            bins, used = _rows_around(place, last)
+        y = np.take_along_axis(windows.spectra, bins, axis=1)
+        y = np.where(used, y, 0.0)
+        columns, slopes = _kernel(place, bins, used)
+        turned = columns.swapaxes(1, 2)
+        gram = turned @ columns
+        gram += _RIDGE * _ALL_ENERGY * np.eye(len(number))
+        rows = np.stack([y.real, y.imag], axis=2)
+        inverse = np.linalg.inv(gram)
+        amplitude = inverse @ (turned @ rows)
+        return _Model(
+            owner=owner, number=number, columns=columns, slopes=slopes, rows=rows,
+            inverse=inverse, amplitude=amplitude,
+        )  # fmt: skip
+
+    def step(self) -> Floats:
+        """Gauss-Newton change of the fundamentals in bins, shape (w, k)."""
+        rest = self.rows - self.columns @ self.amplitude
+        moved = self.amplitude * self.number[:, None]
+        n_notes = int(self.owner.max()) + 1
+        bends = np.concatenate(
+            [
+                self.slopes[:, :, self.owner == i] @ moved[:, self.owner == i]
+                for i in range(n_notes)
+            ],
+            axis=2,
+        )
+        bends = bends - self.columns @ (self.inverse @ (self.columns.swapaxes(1, 2) @ bends))
+        shape = (len(bends), bends.shape[1], n_notes, 2)
+        bends = bends.reshape(shape)
+        normal = np.einsum("wric,wrjc->wij", bends, bends)
+        side = np.einsum("wric,wrc->wi", bends, rest)
+        floor = 1e-6 * np.trace(normal, axis1=1, axis2=2)[:, None, None] + 1e-300
+        return np.asarray(
+            np.linalg.solve(normal + floor * np.eye(n_notes), side[..., None])[..., 0]
+        )
+
+    def explained(self) -> Floats:
+        """Energy the model takes from each window; what its partials have beyond the rows too."""
+        before = np.sum(self.rows**2, axis=(1, 2))
+        rest = np.sum((self.rows - self.columns @ self.amplitude) ** 2, axis=(1, 2))
+        power = np.sum(self.amplitude**2, axis=2)
+        beyond = np.maximum(_ALL_ENERGY - np.sum(self.columns**2, axis=1), 0.0)
+        return np.asarray(before - rest + np.sum(power * beyond, axis=1))
+
+
+def _rows_around(place: Floats, last: int) -> tuple[NDArray[np.intp], NDArray[np.bool_]]:
+    """Bins near any partial, each once; windows with fewer have unused ones at the end."""
+    near = np.rint(place).astype(int)[:, :, None] + np.arange(-_REACH_BINS, _REACH_BINS + 1)
+    near = np.clip(near, 1, last).reshape(len(place), -1)
+    wanted = np.zeros((len(place), last + 1), dtype=bool)
+    np.put_along_axis(wanted, near, True, axis=1)
+    counts = wanted.sum(axis=1)
+    bins = np.argsort(~wanted, axis=1, kind="stable")[:, : int(counts.max())]
+    return bins, np.arange(bins.shape[1])[None, :] < counts[:, None]
+
+
+def _kernel(
+    place: Floats, bins: NDArray[np.intp], used: NDArray[np.bool_]
+) -> tuple[Floats, Floats]:
+    """Spectrum of the sine window around ``place`` (in bins), and its derivative.
+
+    ``cos(pi v) / (1/4 - (v - k)^2)``, times the alternating sign that the phase brings.
+    """
+    off_half = place - np.floor(place) - 0.5
+    place = np.where(np.abs(off_half) < 1e-6, place + 2e-6, place)
+    apart = place[:, None, :] - bins[:, :, None]
+    under = used[:, :, None] / (0.25 - apart**2)
+    cosine = np.cos(np.pi * place)[:, None, :]
+    columns = cosine * under
+    slopes = 2.0 * apart * columns * under - np.pi * np.sin(np.pi * place)[:, None, :] * under
+    return columns, slopes

@@ -7,24 +7,22 @@ unexplained than one alone, with one steady detuning.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
-from scipy import fft, signal
 
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
-from jigwright.core.sound.pair_fit import Fit, fit_notes
+from jigwright.core.sound.pair_fit import Fit, Windows, fit_notes, take_windows
 from jigwright.core.values import Floats, read_only
 
-_Complex = NDArray[np.complexfloating[Any, Any]]
 _BEATING_LEFT_DB = -30.0
 _BEATING_GAIN_DB = 6.0
 _QUICK_GAIN_DB = 1.0  # with ten partials much stays unexplained either way
 _FAINTEST_DB = 20.0
 _TAIL_DB_PER_S = 14.0
+_MOST_FITS = 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,60 +56,42 @@ def pair_params(instrument_id: str) -> PairParams:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Sound:
-    """Sound at the rate of the fits, and the part of it that is at hand as an analytic signal.
+    """Sound at the rate of the fits.
 
     Parameters
     ----------
     x : ndarray
-    analytic : ndarray of complex
     rate_hz : float
     n : int
         Samples of a window.
     """
 
     x: Floats
-    analytic: _Complex
     rate_hz: float
     n: int
 
-    def part(self, at_s: float) -> _Complex:
-        """One window of the analytic signal."""
-        i = round(at_s * self.rate_hz)
-        return self.analytic[i : i + self.n]
-
-
-def analytic_part(sound: Sound, start_s: float, stop_s: float) -> Sound:
-    """The stretch as an analytic signal, with some margin."""
-    margin = sound.n
-    a = max(0, round(start_s * sound.rate_hz) - margin)
-    b = min(len(sound.x), round(stop_s * sound.rate_hz) + margin)
-    whole = np.zeros(b, dtype=np.complex128)
-    part = sound.x[a:b]
-    whole[a:b] = signal.hilbert(part, fft.next_fast_len(len(part)))[: len(part)]
-    return Sound(x=sound.x, analytic=whole, rate_hz=sound.rate_hz, n=sound.n)
+    def windows(self, starts_s: Sequence[float] | Floats) -> Windows:
+        """Windows that begin at the given times."""
+        return take_windows(self.x, self.rate_hz, self.n, starts_s)
 
 
 def measure_pair(
-    sound: Sound, start_s: float, lower: float, upper: float, params: PairParams
+    sound: Sound, start_s: float, stop_s: float, pair_hz: tuple[float, float], params: PairParams
 ) -> Pair | None:
     """Fit every window of a stretch and take robust centres."""
-    stop_s = len(sound.analytic) / sound.rate_hz
     hop_s = 0.5 * params.window_s
-    times = np.arange(start_s, stop_s - 1.4 * params.window_s, hop_s)
-    if len(times) > 60:  # a long stretch is sampled, not fitted throughout
-        times = times[:: int(np.ceil(len(times) / 60))]
-    fits: list[tuple[float, Fit]] = []
-    guess = (lower, upper)
-    for at_s in times:
-        fit = fit_notes(sound.part(at_s), sound.rate_hz, guess)
-        if fit is not None and fit.left_ratio < 0.6:
-            fits.append((at_s + hop_s, fit))
+    times = np.arange(start_s, stop_s - 0.4 * params.window_s, hop_s)
+    if len(times) > _MOST_FITS:  # a long stretch is sampled, not fitted throughout
+        times = times[:: int(np.ceil(len(times) / _MOST_FITS))]
+    if len(times) < 2:
+        return None
+    tried = zip(times, fit_notes(sound.windows(times), pair_hz), strict=True)
+    fits = [(at_s + hop_s, fit) for at_s, fit in tried if fit is not None and fit.left_ratio < 0.6]
     if len(fits) < 2:
         return None
-    wide = [
-        fit_notes(sound.part(at_s - hop_s), sound.rate_hz, f.f_hz, n_steps=0, n_partials=36)
-        for at_s, f in fits[:: max(1, len(fits) // 5)]
-    ]
+    some = fits[:: max(1, len(fits) // 5)]
+    windows = sound.windows([at_s - hop_s for at_s, _ in some])
+    wide = fit_notes(windows, np.array([f.f_hz for _, f in some]), n_steps=0, n_partials=36)
     return _pair_of(fits, np.array([balance_db(f) for f in wide if f is not None]))
 
 
@@ -209,7 +189,7 @@ def _turn(level: Floats, at: int, own_db: float, params: PairParams, inwards: in
     return lowest
 
 
-def is_two(here: Sound, pair: Pair, params: PairParams) -> bool:
+def is_two(sound: Sound, pair: Pair, params: PairParams) -> bool:
     """Whether both voices are driven: neither very faint nor dying away like a tail.
 
     Near an octave or unison the second voice must show in the fit.
@@ -228,14 +208,14 @@ def is_two(here: Sound, pair: Pair, params: PairParams) -> bool:
     cents = 1200 * np.log2(pair.upper_hz / pair.lower_hz)
     if abs(cents - 1200 * round(cents / 1200)) > 60.0:
         return True
-    probes = list(pair.times_s[:: max(1, len(pair.times_s) // 4)] - 0.5 * params.window_s)
-    alone = _left(here, probes, (pair.lower_hz,))
-    return _decibels(alone / _left(here, probes, (pair.lower_hz, pair.upper_hz))) > _BEATING_GAIN_DB
+    probes = sound.windows(pair.times_s[:: max(1, len(pair.times_s) // 4)] - 0.5 * params.window_s)
+    alone = _left(probes, (pair.lower_hz,))
+    return _decibels(alone / _left(probes, (pair.lower_hz, pair.upper_hz))) > _BEATING_GAIN_DB
 
 
-def _left(here: Sound, probes: list[float], start_hz: tuple[float, ...]) -> float:
+def _left(probes: Windows, start_hz: tuple[float, ...]) -> float:
     """Typical share that a fit leaves unexplained."""
-    fits = [fit_notes(here.part(t), here.rate_hz, start_hz, n_partials=24) for t in probes]
+    fits = fit_notes(probes, start_hz, n_partials=24, whole=True)
     return float(np.median([f.left_ratio if f else 1.0 for f in fits])) + 1e-6
 
 
@@ -250,11 +230,10 @@ def find_beating(
     if segment.spread_cents > 14.0:
         return None
     start_s, stop_s = segment.core_start_s, segment.core_end_s
-    here = analytic_part(sound, start_s, stop_s)
     middle_s = 0.5 * (start_s + stop_s - params.window_s)
-    probes = [middle_s + k * 0.31 * params.window_s for k in (-3, -1, 1, 3)]
+    probes = sound.windows([middle_s + k * 0.31 * params.window_s for k in (-3, -1, 1, 3)])
     f = segment.f0_hz
-    first = fit_notes(here.part(probes[1]), sound.rate_hz, (f,), n_partials=10)
+    first = fit_notes(probes, (f,), n_partials=10, whole=True)[1]
     rough = first.left_ratio if first else 1.0
     if _decibels(rough) < _BEATING_LEFT_DB:
         return None
@@ -264,9 +243,9 @@ def find_beating(
             continue
         spread = 2 ** (0.5 * detune / 1200)
         low, high = sorted((f / spread, f * ratio * spread))
-        if not _promising(here, probes, (low, high), rough):
+        if not _promising(probes, (low, high), rough):
             continue
-        fits = [fit_notes(here.part(t), sound.rate_hz, (low, high), n_partials=24) for t in probes]
+        fits = fit_notes(probes, (low, high), n_partials=24, whole=True)
         good = [x for x in fits if x is not None]
         if len(good) < 3:
             continue
@@ -276,9 +255,9 @@ def find_beating(
         if steady and quieter > -_FAINTEST_DB and (best is None or rest < best[0]):
             low, high = (float(np.median([x.f_hz[i] for x in good])) for i in (0, 1))
             best = (rest, (low, high))
-    if best is None or _decibels(_left(here, probes, (f,)) / best[0]) < _BEATING_GAIN_DB:
+    if best is None or _decibels(_left(probes, (f,)) / best[0]) < _BEATING_GAIN_DB:
         return None
-    pair = measure_pair(here, start_s, *best[1], params)
+    pair = measure_pair(sound, start_s, stop_s, best[1], params)
     if pair is None:
         return None
     return replace(
@@ -286,13 +265,10 @@ def find_beating(
     )
 
 
-def _promising(
-    here: Sound, probes: list[float], pair_hz: tuple[float, float], alone: float
-) -> bool:
+def _promising(probes: Windows, pair_hz: tuple[float, float], alone: float) -> bool:
     """Whether a fit with few partials already sees a second voice in every probe."""
     fits = []
-    for t in probes:
-        fit = fit_notes(here.part(t), here.rate_hz, pair_hz, n_partials=10)
+    for fit in fit_notes(probes, pair_hz, n_partials=10, whole=True):
         if fit is None or _decibels(alone / (fit.left_ratio + 1e-6)) < _QUICK_GAIN_DB:
             return False
         fits.append(fit)
