@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from math import sqrt
 
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
@@ -71,13 +72,9 @@ def find_pairs(
         return ()
     y = _thinned(x, rate_hz, params.divide)
     rate = rate_hz / params.divide
-    found: list[tuple[float, tuple[float, float] | None]] = []
-    for start_s, magnitude, bin_hz in _suspects(y, rate, n, contours, floor_db):
-        two = None
-        if magnitude is not None:
-            peaks = find_peaks(magnitude, bin_hz, 2.0 * rate / n)
-            two = search_pair(peaks, lowest_hz, highest_hz)
-        found.append((start_s, two))
+    found = _searched(
+        _suspects(y, rate, n, contours, floor_db), 2.0 * rate / n, lowest_hz, highest_hz
+    )
     sound = Sound(x=y, rate_hz=rate, n=n)
     runs = _joined_runs(_runs(found, params.window_s), sound)
     pairs = []
@@ -203,6 +200,46 @@ def _suspects(
                 magnitude, upto, bins_hz, 2.2 * rate / n, contours, a, b, floor_db
             )
             yield start / rate, magnitude if suspect else None, float(bins_hz[1])
+
+
+_Found = list[tuple[float, tuple[float, float] | None]]
+
+
+def _searched(
+    windows: Iterator[tuple[float, Floats | None, float]],
+    resolution_hz: float,
+    lowest_hz: float,
+    highest_hz: float,
+) -> _Found:
+    """The two notes of every window, or ``None``.
+
+    Windows overlap by half: one between two that agree is not searched.
+    """
+
+    def search(magnitude: Floats, bin_hz: float) -> tuple[float, float] | None:
+        peaks = find_peaks(magnitude, bin_hz, resolution_hz)
+        return search_pair(peaks, lowest_hz, highest_hz)
+
+    found: _Found = []
+    waiting: Floats | None = None
+    for i, (start_s, magnitude, bin_hz) in enumerate(windows):
+        if i % 2:
+            waiting = magnitude
+            found.append((start_s, None))
+            continue
+        two = None if magnitude is None else search(magnitude, bin_hz)
+        if waiting is not None:
+            before = found[-2][1]
+            if before is not None and two is not None and _alike([(start_s, before)], two):
+                between = (sqrt(before[0] * two[0]), sqrt(before[1] * two[1]))
+                found[-1] = (found[-1][0], between)
+            else:
+                found[-1] = (found[-1][0], search(waiting, bin_hz))
+            waiting = None
+        found.append((start_s, two))
+    if waiting is not None and found:
+        found[-1] = (found[-1][0], search(waiting, bin_hz))
+    return found
 
 
 def _is_suspect(

@@ -14,7 +14,7 @@ lowest partial must lie several bins above zero.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -114,6 +114,8 @@ def fit_notes(
     first = np.broadcast_to(np.asarray(start_hz, dtype=float), (n_windows, np.shape(start_hz)[-1]))
     f = first / bin_hz
     energy = np.sum(np.abs(windows.spectra[:, 1:]) ** 2, axis=1)
+    unit = 1.0 / np.sqrt(np.maximum(energy, 1e-30))
+    windows = replace(windows, spectra=(windows.spectra * unit[:, None]))
     for step in range(n_steps):
         few = step < n_steps // 2
         model = _Model.at(f, windows, min(_FEW_PARTIALS, n_partials) if few else n_partials)
@@ -122,7 +124,7 @@ def fit_notes(
         f = f + np.clip(change, -limit, limit)
         if not few and np.all(np.abs(change) < 1e-5 * f):
             break
-    model = _Model.at(f, windows, n_partials, whole=whole)
+    model = _Model.at(f, windows, n_partials, whole=whole, moving=False)
     explained = model.explained()
     power = np.sum(model.amplitude**2, axis=2)
     fits: list[Fit | None] = []
@@ -131,11 +133,11 @@ def fit_notes(
         if energy[i] <= 1e-16 or not np.isfinite(f[i]).all() or ran.any():
             fits.append(None)
             continue
-        left = float(max(energy[i] - explained[i], 0.0) / energy[i])
+        left = float(max(1.0 - explained[i], 0.0))
         fits.append(
             Fit(
                 f_hz=tuple(float(v) * bin_hz for v in f[i]),
-                power=tuple(power[i, model.owner == k] for k in range(f.shape[1])),
+                power=tuple(energy[i] * power[i, model.owner == k] for k in range(f.shape[1])),
                 left_ratio=left,
             )
         )
@@ -167,7 +169,14 @@ class _Model:
     amplitude: Floats
 
     @staticmethod
-    def at(f_bins: Floats, windows: Windows, n_partials: int, *, whole: bool = False) -> _Model:
+    def at(
+        f_bins: Floats,
+        windows: Windows,
+        n_partials: int,
+        *,
+        whole: bool = False,
+        moving: bool = True,
+    ) -> _Model:
         top = 0.9 * (windows.n // 2)
         counts = [max(1, min(n_partials, int(top / max(v, 1.0)))) for v in f_bins.max(axis=0)]
         owner = np.repeat(np.arange(len(counts)), counts)
@@ -182,7 +191,7 @@ class _Model:
             bins, used = _rows_around(place, last)
         y = np.take_along_axis(windows.spectra, bins, axis=1)
         y = np.where(used, y, 0.0)
-        columns, slopes = _kernel(place, bins, used)
+        columns, slopes = _kernel(place, bins, used, moving=moving)
         turned = columns.swapaxes(1, 2)
         gram = turned @ columns
         gram += _RIDGE * _ALL_ENERGY * np.eye(len(number))
@@ -207,10 +216,10 @@ class _Model:
             axis=2,
         )
         bends = bends - self.columns @ (self.inverse @ (self.columns.swapaxes(1, 2) @ bends))
-        shape = (len(bends), bends.shape[1], n_notes, 2)
-        bends = bends.reshape(shape)
-        normal = np.einsum("wric,wrjc->wij", bends, bends)
-        side = np.einsum("wric,wrc->wi", bends, rest)
+        flat = bends.reshape(len(bends), -1, n_notes, 2).swapaxes(1, 2)
+        flat = flat.reshape(len(bends), n_notes, -1)
+        normal = flat @ flat.swapaxes(1, 2)
+        side = (flat @ rest.reshape(len(rest), -1, 1))[..., 0]
         floor = 1e-6 * np.trace(normal, axis1=1, axis2=2)[:, None, None] + 1e-300
         return np.asarray(
             np.linalg.solve(normal + floor * np.eye(n_notes), side[..., None])[..., 0]
@@ -237,7 +246,7 @@ def _rows_around(place: Floats, last: int) -> tuple[NDArray[np.intp], NDArray[np
 
 
 def _kernel(
-    place: Floats, bins: NDArray[np.intp], used: NDArray[np.bool_]
+    place: Floats, bins: NDArray[np.intp], used: NDArray[np.bool_], *, moving: bool
 ) -> tuple[Floats, Floats]:
     """Spectrum of the sine window around ``place`` (in bins), and its derivative.
 
@@ -246,8 +255,10 @@ def _kernel(
     off_half = place - np.floor(place) - 0.5
     place = np.where(np.abs(off_half) < 1e-6, place + 2e-6, place)
     apart = place[:, None, :] - bins[:, :, None]
-    under = used[:, :, None] / (0.25 - apart**2)
+    under = used[:, :, None] / (0.25 - apart * apart)
     cosine = np.cos(np.pi * place)[:, None, :]
     columns = cosine * under
-    slopes = 2.0 * apart * columns * under - np.pi * np.sin(np.pi * place)[:, None, :] * under
-    return columns, slopes
+    if not moving:
+        return columns, columns[:0]
+    sine = np.pi * np.sin(np.pi * place)[:, None, :]
+    return columns, (2.0 * apart * columns - sine) * under

@@ -15,6 +15,7 @@ import numpy as np
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
 from jigwright.core.sound.pair_fit import Fit, Windows, fit_notes, take_windows
+from jigwright.core.sound.pair_lines import follow_lines
 from jigwright.core.values import Floats, read_only
 
 _BEATING_LEFT_DB = -30.0
@@ -23,6 +24,10 @@ _QUICK_GAIN_DB = 1.0  # with ten partials much stays unexplained either way
 _FAINTEST_DB = 20.0
 _TAIL_DB_PER_S = 14.0
 _MOST_FITS = 60
+_WAVERS_CENTS = 3.0
+_APART_HZ = 8.0  # partials of wavering notes that do not meet
+_APART_BINS = 0.4  # of steady ones
+_FEWEST_OCTAVE = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,27 +97,52 @@ def measure_pair(
     some = fits[:: max(1, len(fits) // 5)]
     windows = sound.windows([at_s - hop_s for at_s, _ in some])
     wide = fit_notes(windows, np.array([f.f_hz for _, f in some]), n_steps=0, n_partials=36)
-    return _pair_of(fits, np.array([balance_db(f) for f in wide if f is not None]))
+    pair = _pair_of(fits, [f for f in wide if f is not None], params)
+    return _followed(pair, sound)
 
 
-def _pair_of(fits: list[tuple[float, Fit]], wide_db: Floats) -> Pair:
+def _followed(pair: Pair, sound: Sound) -> Pair:
+    """Both notes followed by their own partials where the fits waver, as with vibrato."""
+    tracks = np.stack([pair.lower_track_hz / pair.lower_hz, pair.upper_track_hz / pair.upper_hz])
+    off_cents = np.abs(1200 * np.log2(tracks))
+    if float(np.median(off_cents, axis=1).max()) < _WAVERS_CENTS:
+        return pair
+    begin_s, end_s = float(pair.times_s[0]), float(pair.times_s[-1])
+    a, b = round(begin_s * sound.rate_hz), round(end_s * sound.rate_hz)
+    lines = follow_lines(sound.x[a:b], sound.rate_hz, (pair.lower_hz, pair.upper_hz))
+    if lines is None:
+        return pair
+    low, up = lines
+    at_s = pair.times_s - begin_s
+    return replace(
+        pair, lower_hz=low.centre_hz, upper_hz=up.centre_hz,
+        lower_uncertainty_cents=low.uncertainty_cents, upper_uncertainty_cents=up.uncertainty_cents,
+        lower_track_hz=read_only(np.interp(at_s, low.times_s, low.track_hz)),
+        upper_track_hz=read_only(np.interp(at_s, up.times_s, up.track_hz)),
+    )  # fmt: skip
+
+
+def _pair_of(fits: list[tuple[float, Fit]], wide: list[Fit], params: PairParams) -> Pair:
     t = np.array([at for at, _ in fits])
     lo = np.array([f.f_hz[0] for _, f in fits])
     up = np.array([f.f_hz[1] for _, f in fits])
-    balance = np.array([balance_db(f) for _, f in fits])
     weight = np.array([1.0 / (f.left_ratio + 0.003) for _, f in fits])
     lower, lower_u = _centre(lo, weight)
     upper, upper_u = _centre(up, weight)
-    good = wide_db[np.isfinite(wide_db)]
-    enough = len(good) >= 0.5 * len(wide_db) and len(good) > 0
+    steady = max(float(np.median(np.abs(1200 * np.log2(v / np.median(v))))) for v in (lo, up))
+    apart_hz = _APART_BINS / params.window_s if steady < _WAVERS_CENTS else _APART_HZ
+    found = [b for b in (balance_of(f, apart_hz) for f in wide) if b is not None]
+    enough = len(found) >= 0.5 * len(wide) and len(found) > 0
+    good = np.array([b.db for b in found]) if enough else np.array([np.nan])
+    spread = 1.96 * np.std(good) / np.sqrt(len(good))
+    unclear = float(np.median([b.open_db for b in found])) if enough else 0.0
     return Pair(
         onset_s=float(t[0]), offset_s=float(t[-1]), lower_hz=lower, upper_hz=upper,
         lower_uncertainty_cents=lower_u, upper_uncertainty_cents=upper_u,
-        balance_db=float(np.median(good)) if enough else float("nan"),
-        balance_uncertainty_db=float(1.5 + 1.96 * np.std(good) / np.sqrt(len(good)))
-        if enough else float("nan"),
+        balance_db=float(np.median(good)), balance_uncertainty_db=float(1.5 + spread + unclear),
         level_dbfs=-140.0, times_s=read_only(t), lower_track_hz=read_only(lo),
-        upper_track_hz=read_only(up), balance_track_db=read_only(balance),
+        upper_track_hz=read_only(up),
+        balance_track_db=read_only(_balance_track([f for _, f in fits], apart_hz)),
     )  # fmt: skip
 
 
@@ -130,24 +160,51 @@ def _centre(f_hz: Floats, weight: Floats) -> tuple[float, float]:
     return float(2 ** (mean / 1200)), float(0.25 + 1.96 * spread / np.sqrt(independent))
 
 
-def balance_db(fit: Fit) -> float:
-    """Level of the upper over the lower note in dB; NaN when too few partials stand apart.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Balance:
+    """Level of the upper over the lower note in one window.
 
-    Partials that coincide cannot be shared out by the fit: they are filled from their neighbours.
+    Parameters
+    ----------
+    db : float
+    open_db : float
+        Half the range between giving nearly all coincident energy to the one or the other note.
     """
-    levels = []
+
+    db: float
+    open_db: float
+
+
+def balance_of(fit: Fit, apart_hz: float) -> Balance | None:
+    """Balance of a window; ``None`` when too few partials stand ``apart_hz`` or more apart.
+
+    Nothing in a steady sound says whose the energy of coincident partials is: it is shared out as
+    the neighbouring partials suggest, and what another sharing would give is told as uncertainty.
+    """
+    filled, sure, met = [], [], []
     for own, other in ((0, 1), (1, 0)):
         power = fit.power[own]
         number = np.arange(1, len(power) + 1)
         ratio = number * fit.f_hz[own] / fit.f_hz[other]
-        apart = np.abs(ratio - np.rint(ratio)) * fit.f_hz[other] > 8.0
+        apart = np.abs(ratio - np.rint(ratio)) * fit.f_hz[other] > apart_hz
         apart |= np.rint(ratio) > len(fit.power[other])
         if np.count_nonzero(apart) < 2:
-            return float("nan")
+            return None
         db = 10 * np.log10(power + 1e-20)
-        filled = np.where(apart, db, np.interp(number, number[apart], db[apart]))
-        levels.append(10 * np.log10(np.sum(10 ** (filled / 10))))
-    return float(levels[1] - levels[0])
+        likely = np.where(apart, db, np.interp(number, number[apart], db[apart]))
+        filled.append(float(np.sum(10 ** (likely / 10))))
+        sure.append(float(np.sum(power[apart])) + 1e-20)
+        met.append(float(np.sum(power[~apart])))
+    shared = 2.0 * sum(met)  # in phase at the most
+    least = 10 * np.log10((sure[1] + 0.1 * shared) / (sure[0] + 0.9 * shared))
+    most = 10 * np.log10((sure[1] + 0.9 * shared) / (sure[0] + 0.1 * shared))
+    likely_db = 10 * np.log10(filled[1] / filled[0])
+    return Balance(db=float(np.clip(likely_db, least, most)), open_db=float(0.5 * (most - least)))
+
+
+def _balance_track(fits: Sequence[Fit], apart_hz: float) -> Floats:
+    found = [balance_of(f, apart_hz) for f in fits]
+    return np.array([b.db if b else np.nan for b in found])
 
 
 def place_pair(
@@ -208,6 +265,8 @@ def is_two(sound: Sound, pair: Pair, params: PairParams) -> bool:
     cents = 1200 * np.log2(pair.upper_hz / pair.lower_hz)
     if abs(cents - 1200 * round(cents / 1200)) > 60.0:
         return True
+    if len(pair.times_s) < _FEWEST_OCTAVE:
+        return False
     probes = sound.windows(pair.times_s[:: max(1, len(pair.times_s) // 4)] - 0.5 * params.window_s)
     alone = _left(probes, (pair.lower_hz,))
     return _decibels(alone / _left(probes, (pair.lower_hz, pair.upper_hz))) > _BEATING_GAIN_DB

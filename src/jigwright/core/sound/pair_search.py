@@ -22,6 +22,7 @@ _LEAST_GAIN = 0.13
 _OWN_DB = -40.0
 _WIDEST_CENTS = 1750.0
 _CLOSEST_CENTS = 70.0
+_ALIKE_CENTS = 18.0  # candidates nearer than this are one
 _HEARD_ODD = 1e-3  # power of odd partials re even ones below which the note is an octave higher
 
 
@@ -72,7 +73,7 @@ def search_pair(peaks: Peaks, lowest_hz: float, highest_hz: float) -> tuple[floa
     if len(candidates) < 2:
         return None
     weight = np.maximum(peaks.db - _FLOOR_DB, 0.0)
-    matched = np.stack([_matched(f, peaks) for f in candidates])
+    matched = _matched(candidates, peaks)
     low_share, first = _low_partials(candidates, matched, peaks)
     good = (low_share >= 0.8) | ((low_share >= 0.6) & first)
     if np.count_nonzero(good) < 1:
@@ -103,7 +104,8 @@ def search_pair(peaks: Peaks, lowest_hz: float, highest_hz: float) -> tuple[floa
 
 def _lifted(f_hz: float, other_hz: float, peaks: Peaks) -> float:
     """An octave higher where the odd partials have no peaks but those the other note explains."""
-    mine = _matched(f_hz, peaks) & ~_matched(other_hz, peaks)
+    own, others = _matched(np.array([f_hz, other_hz]), peaks)
+    mine = own & ~others
     order = np.rint(peaks.f_hz / f_hz)
     power = 10 ** (peaks.db / 10.0)
     odd = float(power[mine & (order % 2 == 1)].sum())
@@ -116,26 +118,31 @@ def _candidates(peaks: Peaks, lowest_hz: float, highest_hz: float) -> Floats:
     raw = (strong[:, None] / np.arange(1, 7)[None, :]).ravel()
     raw = raw[(raw > lowest_hz) & (raw < highest_hz)]
     weight = np.maximum(peaks.db - _FLOOR_DB, 0.0)
-    refined = sorted(
-        {_refined(float(f), peaks) for f in raw}, key=lambda f: -float(_matched(f, peaks) @ weight)
-    )
-    kept: list[float] = []
-    for f in refined:
-        if all(abs(1200 * np.log2(f / k)) > 18 for k in kept):
-            kept.append(f)
-    return np.sort(kept)
+    refined = np.unique(_refined(raw, peaks))
+    refined = refined[np.argsort(-(_matched(refined, peaks) @ weight), kind="stable")]
+    cents = 1200 * np.log2(refined)
+    kept: list[int] = []
+    free = np.ones(len(refined), dtype=bool)
+    for i in range(len(refined)):
+        if free[i]:
+            kept.append(i)
+            free &= np.abs(cents - cents[i]) > _ALIKE_CENTS
+    return np.asarray(np.sort(refined[kept]))
 
 
-def _refined(f_hz: float, peaks: Peaks) -> float:
+def _refined(f_hz: Floats, peaks: Peaks) -> Floats:
+    """Each fundamental moved to the weighted middle of what its peaks say."""
     near = _matched(f_hz, peaks)
-    if not near.any():
-        return f_hz
-    order = np.rint(peaks.f_hz[near] / f_hz)
-    weight = order * 10 ** (peaks.db[near] / 40.0)
-    return float(np.sum(weight * peaks.f_hz[near] / order) / np.sum(weight))
+    order = np.maximum(np.rint(peaks.f_hz / f_hz[:, None]), 1.0)
+    weight = near * order * 10 ** (peaks.db / 40.0)
+    total = weight.sum(axis=1)
+    middle = (weight * peaks.f_hz / order).sum(axis=1) / np.maximum(total, 1e-300)
+    return np.asarray(np.where(near.any(axis=1), middle, f_hz))
 
 
-def _matched(f_hz: float, peaks: Peaks) -> NDArray[np.bool_]:
+def _matched(f_hz: Floats, peaks: Peaks) -> NDArray[np.bool_]:
+    """Which peaks belong to which fundamental, shape (fundamentals, peaks)."""
+    f_hz = f_hz[:, None]
     order = np.maximum(np.rint(peaks.f_hz / f_hz), 1.0)
     off_hz = np.abs(peaks.f_hz - order * f_hz)
     allowed = np.maximum(peaks.f_hz * (2 ** (_TOLERANCE_CENTS / 1200) - 1), 0.45 * peaks.bin_hz)
