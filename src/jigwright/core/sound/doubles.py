@@ -39,6 +39,9 @@ _CLEAR_NOTE = 0.95
 _CHUNK = 128  # windows analysed at once: bounds the memory
 _CLEAR = 0.985  # one period explains a window so well that no second note is looked for
 _LEAST_WAVE_DB = 0.15
+_DIP_DB = 4.0
+_LONG = 2.4  # windows
+_TIMES = 2.2
 
 
 def find_pairs(
@@ -76,7 +79,7 @@ def find_pairs(
         _suspects(y, rate, n, contours, floor_db), 2.0 * rate / n, lowest_hz, highest_hz
     )
     sound = Sound(x=y, rate_hz=rate, n=n)
-    runs = _joined_runs(_runs(found, params.window_s), sound)
+    runs = _joined_runs(_runs(found, params.window_s), sound, contours)
     pairs = []
     for run in runs:
         two = (run.lower_hz, run.upper_hz)
@@ -315,17 +318,18 @@ def _runs(found: list[tuple[float, tuple[float, float] | None]], window_s: float
     return result
 
 
-def _joined_runs(runs: list[_Run], sound: Sound) -> list[_Run]:
+def _joined_runs(runs: list[_Run], sound: Sound, contours: Contours) -> list[_Run]:
     """Join neighbours that are one double stop; leave out what is too short.
 
     While a low note speaks slowly one of its partials may be taken for it; and a note may be taken
-    for one an octave or twelfth below.
+    for one an octave or twelfth below. A dip of the level between them parts two strokes.
     """
     window_s = sound.n / sound.rate_hz
     joined: list[_Run] = []
     for run in runs:
         before = joined[-1] if joined else None
-        if before is not None and run.start_s - before.stop_s < window_s:
+        near = before is not None and run.start_s - before.stop_s < window_s
+        if before is not None and near and not _dips(before, run, window_s, contours):
             true = _same_stop(before, run, sound)
             if true is not None:
                 joined[-1] = _Run(
@@ -336,6 +340,21 @@ def _joined_runs(runs: list[_Run], sound: Sound) -> list[_Run]:
         joined.append(run)
     shortest = max(_SHORTEST_S, 1.9 * window_s)
     return [r for r in joined if r.stop_s - r.start_s >= shortest]
+
+
+def _dips(a: _Run, b: _Run, window_s: float, contours: Contours) -> bool:
+    """Whether the level dips where one run gives way to the other."""
+    middle_s = 0.5 * (a.stop_s + b.start_s)
+    first_s = max(middle_s - 0.6 * window_s, a.start_s + 0.3 * window_s)
+    last_s = min(middle_s + 0.6 * window_s, b.stop_s - 0.3 * window_s)
+    reach = round(0.5 * window_s / HOP_S)
+    lo, hi = round(first_s / HOP_S), round(last_s / HOP_S)
+    level = contours.level_db
+    if hi <= lo or hi > len(level):
+        return False
+    at = lo + int(np.argmin(level[lo:hi]))
+    around = level[max(0, at - reach) : at], level[at + 1 : at + 1 + reach]
+    return all(len(side) and float(side.max()) - level[at] > _DIP_DB for side in around)
 
 
 def _same_stop(a: _Run, b: _Run, sound: Sound) -> _Run | None:
@@ -352,7 +371,9 @@ def _same_stop(a: _Run, b: _Run, sound: Sound) -> _Run | None:
     window_s = sound.n / sound.rate_hz
     shorter, longer = sorted((a, b), key=lambda r: r.stop_s - r.start_s)
     lengths_s = shorter.stop_s - shorter.start_s, longer.stop_s - longer.start_s
-    if lengths_s[0] < 1.7 * window_s and lengths_s[1] > 3.0 * lengths_s[0]:
+    if lengths_s[0] > _LONG * window_s:
+        return None  # a slow start does not last that long: two stops
+    if lengths_s[0] < 1.7 * window_s and lengths_s[1] > _TIMES * lengths_s[0]:
         return longer  # one window across two notes proves nothing
     middle_s = 0.5 * (deep.start_s + deep.stop_s - sound.n / sound.rate_hz)
     fit = fit_notes(sound.windows([middle_s]), mine)[0]
