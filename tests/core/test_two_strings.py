@@ -19,6 +19,7 @@ from jigwright.core.music.pitch import Pitch
 from jigwright.core.music.references import pure_strings
 from jigwright.core.player.play import truth_json
 from jigwright.core.sound.pair_fit import fit_notes, take_windows
+from jigwright.core.sound.pair_lines import follow_lines
 from jigwright.core.values import Unmeasured
 from signals import listen, perform
 
@@ -141,3 +142,29 @@ def test_who_may_move() -> None:
         assert judged.mover == mover
     assert dict(judged.against)["pure"] == pytest.approx(cents(331.0, 330.0), abs=0.01)
     assert pure_interval_cents(16) == pytest.approx(1200 + 386.31, abs=0.01)
+
+
+def test_wavering_pairs_are_followed_by_their_own_partials() -> None:
+    rate = 12_000
+    t = np.arange(2 * rate) / rate
+    lower_hz, upper_hz = 195.3, 313.2
+
+    def voice(f_hz: float, extent_cents: float, vibrato_hz: float, gain: float) -> np.ndarray:
+        cents = 0.5 * extent_cents * np.sin(2 * np.pi * vibrato_hz * t)
+        phase = 2 * np.pi * np.cumsum(f_hz * 2 ** (cents / 1200)) / rate
+        return sum(gain * np.cos(k * phase) / k for k in range(1, 12))
+
+    x = voice(lower_hz, 30.0, 5.2, 0.5) + voice(upper_hz, 24.0, 6.1, 1.0)
+    lines = follow_lines(x, rate, (lower_hz * 1.004, upper_hz * 0.996))
+    assert lines is not None
+    for line, true_hz in zip(lines, (lower_hz, upper_hz), strict=True):
+        assert abs(cents(line.centre_hz, true_hz)) < 0.5
+    track = 1200 * np.log2(lines[0].track_hz / lower_hz)
+    low, high = np.percentile(track, [5, 95])
+    assert high - low == pytest.approx(30.0, abs=4.0)
+
+
+def test_an_octave_leaves_the_upper_note_no_partials_of_its_own() -> None:
+    t = np.arange(12_000) / 12_000
+    x = np.sin(2 * np.pi * 200 * t) + np.sin(2 * np.pi * 400 * t)
+    assert follow_lines(x, 12_000, (200.0, 400.0)) is None

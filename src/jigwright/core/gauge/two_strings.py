@@ -14,7 +14,7 @@ from jigwright.core.gauge.values import Double
 from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import Unmeasured
 
-METHOD_VERSION = 1
+METHOD_VERSION = 2
 _LEAST_BALANCE_DB = 20.0
 _MEETING_CENTS = 50.0
 _MOST_PARTIAL = 10

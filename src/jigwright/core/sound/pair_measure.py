@@ -28,6 +28,7 @@ _WAVERS_CENTS = 3.0
 _APART_HZ = 8.0  # partials of wavering notes that do not meet
 _APART_BINS = 0.4  # of steady ones
 _FEWEST_OCTAVE = 4
+_OCTAVE_UNSURE_CENTS = 5.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -265,7 +266,8 @@ def is_two(sound: Sound, pair: Pair, params: PairParams) -> bool:
     cents = 1200 * np.log2(pair.upper_hz / pair.lower_hz)
     if abs(cents - 1200 * round(cents / 1200)) > 60.0:
         return True
-    if len(pair.times_s) < _FEWEST_OCTAVE:
+    unsure = max(pair.lower_uncertainty_cents, pair.upper_uncertainty_cents)
+    if len(pair.times_s) < _FEWEST_OCTAVE or unsure > _OCTAVE_UNSURE_CENTS:
         return False
     probes = sound.windows(pair.times_s[:: max(1, len(pair.times_s) // 4)] - 0.5 * params.window_s)
     alone = _left(probes, (pair.lower_hz,))
