@@ -27,6 +27,7 @@ _FASTEST_HZ = 6.0  # vibrato: the nearest sidebands lie this far out
 _DEVIATION_RATIO = 0.012  # 20 cents
 _NARROWEST_HZ = 5.0
 _WIDER = 1.5
+_FLAT = 0.6  # of a band passes unchanged: a sideband made smaller is a vibrato made narrower
 _MOST_PARTIALS = 10
 _FAINTEST_DB = 30.0
 _APART_CENTS = 8.0
@@ -95,7 +96,8 @@ def _follow(
     for band, at, half in zip(bands, middle, half_hz, strict=True):
         reach = int(half / bin_hz)
         offset = np.arange(-reach, reach + 1)
-        weight = np.cos(0.5 * np.pi * offset / (reach + 1)) ** 2
+        edge_part = np.maximum(0.0, np.abs(offset) / (reach + 1) - _FLAT) / (1.0 - _FLAT)
+        weight = np.cos(0.5 * np.pi * edge_part) ** 2
         band[offset % size] = spectrum[at + offset] * weight
     z = fft.ifft(bands, axis=1)[:, : int(length_s * slow_hz)]
     edge = round(_EDGE_S * slow_hz)
