@@ -71,6 +71,7 @@ def test_a_deeper_change_measures_deeper() -> None:
         ("scratch notes=3 db=-4 seconds=0.15", "scratch"),
         ("scratch notes=3 db=-10 seconds=0.15", "scratch"),
         ("bounce notes=3 depth_db=14 width_ms=40", "bounce"),
+        ("whistle notes=3 db=-6 seconds=0.15", "whistle"),
     ],
 )
 def test_planted_faults_are_found_in_their_note_only(kind: str, fault: str, event: str) -> None:

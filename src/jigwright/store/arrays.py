@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from jigwright.core.sound.heard import Contours, Heard, Pair, Tail
+from jigwright.core.sound.heard import Contours, Heard, Pair, Tail, Whistle
 from jigwright.core.values import Floats, read_only
 
 _CURVES = ("f0_hz", "level_db", "clarity", "centroid_hz", "loudness_db")
@@ -16,6 +16,7 @@ _PAIR_NUMBERS = (
     "upper_uncertainty_cents", "balance_db", "balance_uncertainty_db", "level_dbfs",
 )  # fmt: skip
 _TAIL_NUMBERS = ("i_segment", "i_string", "ring_db", "above_room_db", "decay_s")
+_WHISTLE_NUMBERS = ("start_s", "end_s", "f_hz", "above_tone_db")
 _PAIR_TRACKS = ("times_s", "lower_track_hz", "upper_track_hz", "balance_track_db")
 
 
@@ -32,13 +33,16 @@ def heard_arrays(heard: Heard) -> dict[str, Floats]:
     arrays["tails"] = np.array(
         [[getattr(t, n) for n in _TAIL_NUMBERS] for t in heard.tails], dtype=np.float64
     ).reshape(len(heard.tails), len(_TAIL_NUMBERS))
+    arrays["whistles"] = np.array(
+        [[getattr(w, n) for n in _WHISTLE_NUMBERS] for w in heard.whistles], dtype=np.float64
+    ).reshape(len(heard.whistles), len(_WHISTLE_NUMBERS))
     return arrays
 
 
 def read_heard_arrays(
     arrays: Mapping[str, Floats],
-) -> tuple[Contours, tuple[Pair, ...], tuple[Tail, ...]]:
-    """Curves, pairs and tails.
+) -> tuple[Contours, tuple[Pair, ...], tuple[Tail, ...], tuple[Whistle, ...]]:
+    """Curves, pairs, tails and whistles (none in what earlier methods kept).
 
     Raises
     ------
@@ -62,4 +66,9 @@ def read_heard_arrays(
         )
         for row in arrays["tails"]
     )  # fmt: skip
-    return contours, tuple(pairs), tails
+    kept = arrays.get("whistles", np.zeros((0, len(_WHISTLE_NUMBERS))))
+    whistles = tuple(
+        Whistle(start_s=float(r[0]), end_s=float(r[1]), f_hz=float(r[2]), above_tone_db=float(r[3]))
+        for r in kept
+    )
+    return contours, tuple(pairs), tails, whistles

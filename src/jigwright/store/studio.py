@@ -122,7 +122,7 @@ class Studio:
             return None
         try:
             with np.load(self._inside(row[1]), allow_pickle=False) as arrays:
-                contours, pairs, tails = read_heard_arrays(arrays)
+                contours, pairs, tails, whistles = read_heard_arrays(arrays)
         except (OSError, ValueError, KeyError):
             return None  # lost contours are made again from the sound
         names = ", ".join(_SEGMENT_FIELDS)
@@ -138,6 +138,7 @@ class Studio:
             contours=contours, segments=segments, method_version=row[0], sample_rate_hz=row[2],
             n_channels=row[3], i_channel=row[4], noise_dbfs=row[5], duration_s=row[6],
             warnings=tuple(json.loads(row[7])), pairs=pairs, tails=tails,
+            whistles=whistles,
         )  # fmt: skip
 
     def audio_path(self, take: TakeRecord) -> Path:

@@ -53,6 +53,7 @@ def finding_title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
         "bow_scratch": trn("A scratch", "{n} scratches", n),
         "bow_neighbour_string": trn("A neighbour string sounded", "A neighbour string sounded "
                                     "{n} times", n),
+        "bow_whistle": trn("The string whistled", "The string whistled {n} times", n),
         "bow_fold": trn("A harmonic folded", "{n} harmonics folded", n),
     }  # fmt: skip
     return titles.get(finding.id, finding.id).format(n=n)
@@ -134,6 +135,10 @@ def _bow_sentence(finding: Finding, name: str) -> str:
             )
         case "bow_neighbour_string":
             return tr("The first is {note}: an open string sounds beside it.").format(note=name)
+        case "bow_whistle":
+            return tr("The first is {note}: a high thin tone took its place for a moment.").format(
+                note=name
+            )
         case "bow_fold":
             return tr("{note}: partial {n} of the string sounded in its place.").format(
                 note=name, n=round(v["strength"])
@@ -156,6 +161,7 @@ def finding_advice(finding: Finding) -> str:
         "bow_shake": tr("Softer and slower, between middle and tip. Is the elbow level with it?"),
         "bow_scratch": tr("A little at the frog is allowed at first. Less weight, or more speed?"),
         "bow_neighbour_string": tr("Very short stopped bows across the crossing, then longer."),
+        "bow_whistle": tr("Firm hair before the crossing: a little more weight, less speed?"),
         "bow_fold": tr("Straight bow, nearer the bridge, light finger. Down and up alike?"),
     }.get(finding.id, "")
 

@@ -1,4 +1,4 @@
-"""Things that happen inside a note: contact breaks, scratch, shake, a neighbour string.
+"""Things that happen inside a note: contact breaks, scratch, whistle, shake, a neighbour string.
 
 Thresholds follow what bowed strings show: vibrato moves the level by 2 … 5 dB in waves of
 60 … 90 ms; a skitter digs 7 … 23 dB for 20 … 40 ms and is rough; scratch is rough without a dip;
@@ -16,10 +16,10 @@ import numpy as np
 from jigwright.core.gauge.curves import frames_between, middle, roughness_db, runs_of
 from jigwright.core.gauge.values import BowEvent, Level, Vibrato
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
+from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment, Whistle
 from jigwright.core.values import Floats, Unmeasured
 
-METHOD_VERSION = 1
+METHOD_VERSION = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -180,6 +180,33 @@ def fold_events(
                     kind="fold", start_s=s.onset_s, end_s=s.offset_s, row=row, strength=float(order)
                 )
             )
+    return found
+
+
+def whistle_events(
+    whistles: Sequence[Whistle], places: Sequence[tuple[float, float]]
+) -> list[BowEvent]:
+    """Whistles, each given to the note it lies in or nearest to.
+
+    Parameters
+    ----------
+    whistles : sequence of Whistle
+    places : sequence of (float, float)
+        Begin and end of every row in seconds; NaN where nothing was heard.
+    """
+    begin, end = np.array(places, dtype=np.float64).reshape(-1, 2).T
+    if not np.isfinite(begin).any():
+        return []
+    found = []
+    for w in whistles:
+        middle = 0.5 * (w.start_s + w.end_s)
+        off = np.maximum(0.0, np.maximum(begin - middle, middle - end))
+        row = int(np.nanargmin(off))
+        found.append(
+            BowEvent(
+                kind="whistle", start_s=w.start_s, end_s=w.end_s, row=row, strength=w.above_tone_db
+            )
+        )
     return found
 
 

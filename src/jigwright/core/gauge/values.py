@@ -265,7 +265,7 @@ class BowEvent:
     strength : float
         dB for ``bounce`` (depth), ``scratch`` (roughness), ``shake`` (peak to peak) and
         ``neighbour_string`` (how far the weaker lies below); for ``fold`` the partial that
-        sounded.
+        sounded; for ``whistle`` dB re everything else.
     """
 
     kind: EventKind

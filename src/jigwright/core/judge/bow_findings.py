@@ -16,8 +16,15 @@ from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.playing import Playing
 
 _STRONG_DB = 10.0
-_LEAST = {"bounce": 1, "shake": 1, "scratch": 2, "neighbour_string": 2, "fold": 1}
-_WEIGHT = {"bounce": 0.9, "shake": 0.85, "scratch": 0.8, "neighbour_string": 0.8, "fold": 1.1}
+_LEAST = {"bounce": 1, "shake": 1, "scratch": 2, "neighbour_string": 2, "fold": 1, "whistle": 1}
+_WEIGHT = {
+    "bounce": 0.9,
+    "shake": 0.85,
+    "scratch": 0.8,
+    "neighbour_string": 0.8,
+    "fold": 1.1,
+    "whistle": 0.85,
+}
 
 
 def find_bow(notes: Sequence[JudgedNote], playing: Playing, jig: Jig | None) -> list[Finding]:

@@ -8,7 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from jigwright.core.gauge.bow import BowedNote, Direction, measure_bow
-from jigwright.core.gauge.events import EventParams, find_events, fold_events, neighbour_event
+from jigwright.core.gauge.events import (
+    EventParams,
+    find_events,
+    fold_events,
+    neighbour_event,
+    whistle_events,
+)
 from jigwright.core.gauge.timing import measure_timing
 from jigwright.core.gauge.values import BowChange, BowEvent, Pluck, Stroke, Timing
 from jigwright.core.jig.model import Jig
@@ -107,7 +113,20 @@ def _events(
             pair = heard.pairs[m.segment.i_pair]
             beside = neighbour_event(pair, row, m.lined.pitch, open_hz)
             events += [beside] if beside is not None else []
-    return tuple(sorted(events, key=lambda e: e.start_s))
+    whistles = whistle_events(heard.whistles, [_place(m) for m in measured])
+    drowned = [e for e in events if any(_overlap(e, w) for w in whistles) and e.kind != "fold"]
+    kept = [e for e in events if e not in drowned]
+    return tuple(sorted([*kept, *whistles], key=lambda e: e.start_s))
+
+
+def _place(m: MeasuredNote) -> tuple[float, float]:
+    if m.segment is None or isinstance(m.pluck, Pluck):
+        return float("nan"), float("nan")
+    return m.segment.onset_s, m.segment.offset_s
+
+
+def _overlap(a: BowEvent, b: BowEvent) -> bool:
+    return a.start_s - 0.1 < b.end_s and a.end_s + 0.1 > b.start_s
 
 
 def _folds(

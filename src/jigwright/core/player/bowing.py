@@ -33,6 +33,8 @@ def bow_gain(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
                     half = x.width_ms / 2000.0
                     shape = np.clip(1.0 - np.abs(u_s - at_s) / (2 * half), 0.0, 1.0)
                     db -= x.depth_db * np.minimum(1.0, 2.0 * shape) ** 2
+            case f.Whistle():
+                db -= x.loss_db * whistle_shape(x, u_s, length_s)
             case f.Tremor():
                 db += 0.5 * x.depth_db * np.sin(2 * np.pi * x.rate_hz * u_s)
             case f.Hurry():
@@ -40,6 +42,30 @@ def bow_gain(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
             case _:
                 pass
     return np.asarray(10.0 ** (db / 20.0))
+
+
+def whistle_shape(x: f.Whistle, u_s: _Array, length_s: float) -> _Array:
+    """How far the string whistles, 0 … 1: it takes a few hundredths to turn over and back."""
+    begin, end = x.at * length_s, min(x.at * length_s + x.seconds, length_s)
+    return np.clip(np.minimum(u_s - begin, end - u_s) / 0.02, 0.0, 1.0)
+
+
+def whistles(notes: Sequence[PlayedNote], t_s: _Array, dry: _Array) -> _Array:
+    """The whistling of all notes, re the loudest fiftieth of a second of each."""
+    out = np.zeros_like(t_s)
+    for note in notes:
+        for x in note.bow_faults:
+            if not isinstance(x, f.Whistle):
+                continue
+            lo, hi = (int(np.searchsorted(t_s, s)) for s in (note.onset_s, note.offset_s))
+            u_s = t_s[lo:hi] - note.onset_s
+            piece = dry[lo:hi]
+            n = max(1, len(piece) // 960)
+            loud = max(float(np.sqrt(np.mean(p**2))) for p in np.array_split(piece, n))
+            shape = whistle_shape(x, u_s, note.offset_s - note.onset_s)
+            gain = np.sqrt(2.0) * loud * 10 ** (x.db / 20.0)
+            out[lo:hi] += gain * shape * np.sin(2 * np.pi * x.f_hz * u_s)
+    return out
 
 
 def bounce_times(x: f.Bounce, length_s: float) -> list[float]:

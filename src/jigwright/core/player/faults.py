@@ -187,6 +187,20 @@ class Scratch(Chosen):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Whistle(Chosen):
+    """The string turns and whistles for ``seconds`` from the share ``at`` of the note.
+
+    A line at ``f_hz``, ``db`` re the tone, which falls by ``loss_db``.
+    """
+
+    at: float = 0.3
+    seconds: float = 0.25
+    f_hz: float = 4800.0
+    db: float = -4.0
+    loss_db: float = 16.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Tremor(Chosen):
     """A shaking bow: the level swings by ``depth_db`` peak to peak, the pitch stays."""
 
@@ -270,16 +284,16 @@ class Gain:
 
 Fault = (
     Detune | Slide | Hunt | Vibrato | Wrong | Miss | Extra | Repeat | BackOne | Weak | Shape
-    | Unsteady | Pause | BowChange | Lower | Neighbour | Bounce | Scratch | Tremor | Hurry | Lift
-    | Pluck | Fold | Sympathy | Drone | Room | Noise | Gain
+    | Unsteady | Pause | BowChange | Lower | Neighbour | Bounce | Scratch | Whistle | Tremor | Hurry
+    | Lift | Pluck | Fold | Sympathy | Drone | Room | Noise | Gain
 )  # fmt: skip
 KINDS: dict[str, type[Fault]] = {
     "detune": Detune, "slide": Slide, "hunt": Hunt, "vibrato": Vibrato, "wrong": Wrong,
     "miss": Miss, "extra": Extra, "repeat": Repeat, "back_one": BackOne, "weak": Weak,
     "shape": Shape, "unsteady": Unsteady, "pause": Pause, "bow_change": BowChange, "room": Room,
     "noise": Noise, "gain": Gain, "lower": Lower, "neighbour": Neighbour, "bounce": Bounce,
-    "scratch": Scratch, "tremor": Tremor, "hurry": Hurry, "lift": Lift, "sympathy": Sympathy,
-    "drone": Drone, "pluck": Pluck, "fold": Fold,
+    "scratch": Scratch, "whistle": Whistle, "tremor": Tremor, "hurry": Hurry, "lift": Lift,
+    "sympathy": Sympathy, "drone": Drone, "pluck": Pluck, "fold": Fold,
 }  # fmt: skip
 
 

@@ -75,7 +75,7 @@ class PlayedNote:
     lower: Pitch | None = None
     lower_hz: float = 0.0
     balance_db: float = 0.0
-    bow_faults: tuple[f.Bounce | f.Scratch | f.Tremor | f.Hurry, ...] = ()
+    bow_faults: tuple[f.Bounce | f.Scratch | f.Whistle | f.Tremor | f.Hurry, ...] = ()
     pluck: f.Pluck | None = None
     fold: f.Fold | None = None
 
@@ -217,7 +217,7 @@ def _apply(
                     )
             case f.Pluck() | f.Fold() | f.Shape() | f.Vibrato():
                 note = _carrying(note, x)
-            case f.Bounce() | f.Scratch() | f.Tremor() | f.Hurry():
+            case f.Bounce() | f.Scratch() | f.Whistle() | f.Tremor() | f.Hurry():
                 note = replace(note, bow_faults=(*note.bow_faults, x))
             case _:
                 pass

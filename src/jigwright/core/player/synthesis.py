@@ -26,6 +26,7 @@ from jigwright.core.player.bowing import (
     drone_sound,
     second_string,
     sympathetic,
+    whistles,
 )
 from jigwright.core.player.performance import PlayedNote
 
@@ -130,6 +131,7 @@ def render(
     dry = _partials(f0_hz, level, voice)
     if any(n.lower is not None for n in notes):
         dry = dry + second_string(notes, t_s, dry, partial(_partials, voice=voice), level)
+    dry = dry + whistles(notes, t_s, dry)
     plucked = _plucked(notes, t_s)
     dry = dry + _bow_noise(f0_hz, level, start_noise, plucked, voice, rng)
     ring = sympathetic(dry, faults, open_hz, RATE_HZ)

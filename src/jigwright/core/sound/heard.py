@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 4
+METHOD_VERSION = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -172,6 +172,24 @@ class Tail:
     decay_s: float
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Whistle:
+    """A stretch in which one high line drowns the tone.
+
+    Parameters
+    ----------
+    start_s, end_s : float
+    f_hz : float
+    above_tone_db : float
+        The line's energy re everything else that sounds.
+    """
+
+    start_s: float
+    end_s: float
+    f_hz: float
+    above_tone_db: float
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Heard:
     """Everything that depends on the sound and the instrument only.
@@ -184,6 +202,7 @@ class Heard:
         Stretches of two notes; every one is a segment too (the lower note), in the same place.
     tails : tuple of Tail
         What rang on after notes that a gap follows.
+    whistles : tuple of Whistle
     duration_s : float
     sample_rate_hz : int
     n_channels : int
@@ -206,4 +225,5 @@ class Heard:
     warnings: tuple[str, ...] = ()
     pairs: tuple[Pair, ...] = ()
     tails: tuple[Tail, ...] = ()
+    whistles: tuple[Whistle, ...] = ()
     method_version: int = METHOD_VERSION

@@ -19,6 +19,7 @@ from jigwright.core.sound.measure_segment import Take, measure_segments
 from jigwright.core.sound.pair_measure import pair_params
 from jigwright.core.sound.segments import find_pieces
 from jigwright.core.sound.tails import measure_tails
+from jigwright.core.sound.whistles import find_whistles, without_whistles
 from jigwright.core.values import read_only
 
 BLOCK_SAMPLES = 65_536
@@ -82,7 +83,8 @@ def hear(
         x=stream.filtered, rate_hz=params.rate_hz, hop_samples=params.hop_samples,
         contours=contours, blur_s=blur * HOP_S, noise_db=noise_db,
     )  # fmt: skip
-    segments = measure_segments(take, pieces)
+    whistles = find_whistles(take.x, params.rate_hz, contours, floor_db)
+    segments = without_whistles(measure_segments(take, pieces), whistles)
     pairs = find_pairs(
         take.x, params.rate_hz, contours, segments, pair_params(inst.id),
         lowest_hz=0.96 * lowest_open_hz, highest_hz=0.4 * inst.highest_hz, floor_db=floor_db,
@@ -102,6 +104,7 @@ def hear(
         segments=segments,
         pairs=pairs,
         tails=tails,
+        whistles=whistles,
         duration_s=n / signal.rate_hz,
         sample_rate_hz=signal.rate_hz,
         n_channels=signal.n_channels,
