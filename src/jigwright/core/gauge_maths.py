@@ -50,7 +50,7 @@ def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float
     (float, float, float, float)
         Rate in Hz, amplitude (half extent) in cents, phase in radians, share of variance.
     """
-    detrended = cents - np.polyval(np.polyfit(t_s, cents, 1), t_s)
+    detrended = _without_line(t_s, cents)
     coarse = np.arange(MIN_RATE_HZ - 0.5, MAX_RATE_HZ + 0.5, 0.2)
     # groups of frames are enough to find the neighbourhood
     group = 4 if len(t_s) >= 96 else 2 if len(t_s) >= 24 else 1
@@ -59,9 +59,14 @@ def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float
     thin_y = detrended[:n].reshape(-1, group).mean(axis=1)
     best = coarse[int(np.argmax(_explained(thin_t, thin_y, coarse)[0]))]
     fine = best + np.arange(-0.2, 0.2001, 0.02)
-    share, amplitude, phase = _explained(t_s, detrended, fine)
-    i = int(np.argmax(share))
-    return float(fine[i]), float(amplitude[i]), float(phase[i]), float(share[i])
+    best = fine[int(np.argmax(_explained(thin_t, thin_y, fine)[0]))]
+    share, amplitude, phase = _explained(t_s, detrended, np.array([best]))
+    return float(best), float(amplitude[0]), float(phase[0]), float(share[0])
+
+
+def _without_line(t_s: Floats, y: Floats) -> Floats:
+    line = t_s - t_s.mean()
+    return np.asarray(y - y.mean() - line * (float(line @ y) / max(float(line @ line), 1e-12)))
 
 
 def _explained(t_s: Floats, y: Floats, rates_hz: Floats) -> tuple[Floats, Floats, Floats]:

@@ -34,18 +34,20 @@ def colour(windows: Floats, rate_hz: int) -> tuple[Floats, Floats]:
     """
     length = windows.shape[1]
     n_fft = fft.next_fast_len(length, real=True)
-    taper, bins_hz, bands = _plan(length, n_fft, rate_hz)
-    spectrum = fft.rfft((windows * taper).astype(np.float32), n_fft, axis=1)
+    taper, sums = _plan(length, n_fft, rate_hz)
+    spectrum = fft.rfft(windows.astype(np.float32, copy=False) * taper, n_fft, axis=1)
     power = spectrum.real**2 + spectrum.imag**2
-    total = power.sum(axis=1, dtype=np.float64)
-    centroid = (power @ bins_hz) / np.maximum(total, 1e-20)
-    band = np.maximum((power @ bands).astype(np.float64), 1e-14)
+    total, moment, band = np.split((power @ sums).astype(np.float64), (1, 2), axis=1)
+    total = total[:, 0]
+    centroid = moment[:, 0] / np.maximum(total, 1e-20)
+    band = np.maximum(band, 1e-14)
     loudness = 10 / _EXPONENT * np.log10(np.sum(band**_EXPONENT, axis=1))
     return np.where(total > _SILENCE, centroid, np.nan), loudness
 
 
 @lru_cache(maxsize=8)
-def _plan(length: int, n_fft: int, rate_hz: int) -> tuple[Floats, Floats, Floats]:
+def _plan(length: int, n_fft: int, rate_hz: int) -> tuple[Floats, Floats]:
+    """Taper, and the matrix from power to its sum, first moment and weighted bands."""
     taper = np.hanning(length)
     taper = taper / np.sqrt(np.sum(taper**2) * n_fft / 2)
     bins_hz = np.arange(n_fft // 2 + 1) * rate_hz / n_fft
@@ -56,4 +58,5 @@ def _plan(length: int, n_fft: int, rate_hz: int) -> tuple[Floats, Floats, Floats
         1.0 + (40.0 / np.maximum(bins_hz, 1.0)) ** 4
     )
     bands[np.arange(len(bins_hz)), index] = 10 ** (weight_db / 10)
-    return taper.astype(np.float32), bins_hz.astype(np.float32), bands
+    sums = np.column_stack([np.ones_like(bins_hz), bins_hz, bands]).astype(np.float32)
+    return taper.astype(np.float32), sums

@@ -205,13 +205,14 @@ def _analyse(windows: Floats, p: FrameParams) -> Frames:
     taper /= taper.sum()
     lo = (length - energy) // 2
     squared = windows**2
+    single = windows.astype(np.float32)
     level = squared[:, lo : lo + energy] @ taper
     level_db = 10 * np.log10(level + 1e-14)
-    nsdf = _nsdf(windows, squared, int(0.72 * length))
+    nsdf = _nsdf(single, squared, int(0.72 * length))
     f0_hz, clarity = _candidates(nsdf, p)
     clarity[level <= 1e-13] = 0.0
     f0_hz[level <= 1e-13] = np.nan
-    centroid_hz, loudness_db = colour(windows, p.rate_hz)
+    centroid_hz, loudness_db = colour(single, p.rate_hz)
     return Frames(
         f0_hz=f0_hz, clarity=clarity, level_db=level_db, centroid_hz=centroid_hz,
         loudness_db=loudness_db,
@@ -225,7 +226,7 @@ def _nsdf(windows: Floats, squared: Floats, max_lag: int) -> Floats:
     # single precision is enough once every window has the same size
     scale = 1.0 / np.sqrt(squared.sum(axis=1, keepdims=True) + 1e-20)
     squared = squared * scale**2
-    spectrum = fft.rfft((windows * scale).astype(np.float32), n_fft, axis=1)
+    spectrum = fft.rfft(windows * scale.astype(np.float32), n_fft, axis=1)
     power = spectrum.real**2 + spectrum.imag**2
     r = fft.irfft(power, 2 * n_fft, axis=1)[:, : 2 * max_lag + 1] * np.float32(2.0)
     total = np.concatenate([np.zeros((n, 1)), np.cumsum(squared, axis=1)], axis=1)

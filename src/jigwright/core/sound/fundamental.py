@@ -42,18 +42,23 @@ def true_divisor(x: Floats, rate_hz: int, f_hz: float, lowest_hz: float) -> int:
         return 1
     lo = (len(x) - n) // 2
     part = x[lo : lo + n]
-    halves = [_spectrum(h) for h in (part[: n // 2], part[n // 2 :])]
+    first, second = _spectrum(part[: n // 2]), None
     found = 1
     for k in (2, 3, 4, 5):
         if f_hz / k < lowest_hz or f_hz / k < 5.0 * rate_hz / n:
             break
-        if all(_lines(h, n // 2, rate_hz, f_hz / k, k) for h in halves):
+        if not _lines(first, n // 2, rate_hz, f_hz / k, k):
+            continue
+        if second is None:
+            second = _spectrum(part[n // 2 :])
+        if _lines(second, n // 2, rate_hz, f_hz / k, k):
             found = k
     return found
 
 
 def _spectrum(x: Floats) -> Floats:
-    return np.asarray(np.abs(fft.rfft(x * np.hanning(len(x)), 2 * len(x))) ** 2)
+    taper = np.hanning(len(x)).astype(np.float32)
+    return np.asarray(np.abs(fft.rfft(x.astype(np.float32) * taper, 2 * len(x))) ** 2)
 
 
 def _lines(power: Floats, n: int, rate_hz: int, f_hz: float, k: int) -> bool:

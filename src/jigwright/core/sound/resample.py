@@ -67,7 +67,7 @@ class BlockResampler:
         first = max(self._buffer_start, first // self._down * self._down)
         last = ((stop - 1) * self._down + self._half) // self._up + 1
         chunk = self._buffer[first - self._buffer_start : last - self._buffer_start]
-        full = signal.upfirdn(self._taps, chunk, self._up, self._down)
+        full = _filter(self._taps, chunk, self._up, self._down)
         offset = self._half // self._down - first * self._up // self._down
         out = full[offset + start : offset + stop]
         self._n_out = stop
@@ -76,3 +76,16 @@ class BlockResampler:
         self._buffer = self._buffer[keep - self._buffer_start :]
         self._buffer_start = keep
         return np.asarray(out, dtype=np.float64)
+
+
+def _filter(taps: Floats, x: Floats, up: int, down: int) -> Floats:
+    """Every ``down``-th sample of the filtered sound; plain decimation goes by phases, faster."""
+    if up != 1:
+        return np.asarray(signal.upfirdn(taps, x, up, down))
+    out = np.zeros(-(-(len(x) + len(taps)) // down) + 1, dtype=np.float32)
+    for phase in range(min(down, len(taps))):
+        late = x[down - phase :: down] if phase else x[::down]
+        part = np.convolve(late, taps[phase::down]) if len(late) else late
+        first = 1 if phase else 0
+        out[first : first + len(part)] += part
+    return out
