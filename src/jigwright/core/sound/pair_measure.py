@@ -21,6 +21,7 @@ from jigwright.core.values import Floats, read_only
 _BEATING_LEFT_DB = -30.0
 _BEATING_GAIN_DB = 6.0
 _QUICK_GAIN_DB = 1.0  # with ten partials much stays unexplained either way
+_LEAST_GAIN_DB = 0.6  # below, one note explains what was taken for two
 _FAINTEST_DB = 20.0
 _TAIL_DB_PER_S = 14.0
 _MOST_FITS = 60
@@ -265,13 +266,29 @@ def is_two(sound: Sound, pair: Pair, params: PairParams) -> bool:
             return False
     cents = 1200 * np.log2(pair.upper_hz / pair.lower_hz)
     if abs(cents - 1200 * round(cents / 1200)) > 60.0:
-        return True
+        return _gain_db(sound, pair, params) > _LEAST_GAIN_DB
     unsure = max(pair.lower_uncertainty_cents, pair.upper_uncertainty_cents)
     if len(pair.times_s) < _FEWEST_OCTAVE or unsure > _OCTAVE_UNSURE_CENTS:
         return False
     probes = sound.windows(pair.times_s[:: max(1, len(pair.times_s) // 4)] - 0.5 * params.window_s)
     alone = _left(probes, (pair.lower_hz,))
     return _decibels(alone / _left(probes, (pair.lower_hz, pair.upper_hz))) > _BEATING_GAIN_DB
+
+
+def _gain_db(sound: Sound, pair: Pair, params: PairParams) -> float:
+    """By how much two notes explain a typical window better than the better one of them."""
+    probes = sound.windows(pair.times_s[:: max(1, len(pair.times_s) // 8)] - 0.5 * params.window_s)
+    left = [
+        np.array(
+            [
+                f.left_ratio if f else 1.0
+                for f in fit_notes(probes, start, n_partials=24, whole=True)
+            ]
+        )
+        for start in ((pair.lower_hz,), (pair.upper_hz,), (pair.lower_hz, pair.upper_hz))
+    ]
+    better = np.minimum(left[0], left[1]) / np.maximum(left[2], 1e-9)
+    return _decibels(float(np.median(better)))
 
 
 def _left(probes: Windows, start_hz: tuple[float, ...]) -> float:
