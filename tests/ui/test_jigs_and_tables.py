@@ -78,10 +78,10 @@ def test_what_cannot_be_played_is_said_and_not_kept(jigs) -> None:
 
 
 def test_a_line_of_notes_is_a_jig_and_its_mistakes_are_named(qtbot: QtBot, jigs, window) -> None:
-    jigs._write_line()
-    jigs.line.setText("(D4 E4) F#4:2 H")
+    jigs.write_notes()
+    jigs.editor.line.setText("(D4 E4) F#4:2 H")
     assert "word 4" in jigs._error.text()
-    jigs.line.setText("(D4 E4) F#4:2 r:1 G3+B4")
+    jigs.editor.line.setText("(D4 E4) F#4:2 r:1 G3+B4")
     assert len(jigs.jig.events) == 4
     with qtbot.waitSignal(jigs.chosen):
         jigs._work_on()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -13,7 +14,6 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QFileDialog,
     QHBoxLayout,
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QMenu,
@@ -27,12 +27,14 @@ from PyQt6.QtWidgets import (
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.bow_plan import PlannedStroke, plan_bow
 from jigwright.core.jig.draft import renamed
+from jigwright.core.jig.edit import rewritten
 from jigwright.core.jig.exchange import jig_to_json
 from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.imported import Imported
-from jigwright.core.jig.line import jig_from_line, jig_to_line
+from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import FAMILIES, MAKERS, maker
-from jigwright.core.jig.model import Jig
+from jigwright.core.jig.model import Jig, revise
+from jigwright.core.music.instruments import instrument
 from jigwright.services.exchange.scores import SCORE_SUFFIXES, score_bytes
 from jigwright.services.jobs import PreviewRequest, RawSound, ScoreRequest
 from jigwright.ui.painting.bow_plan import paint_bow_plan, plan_height
@@ -45,6 +47,7 @@ from jigwright.ui.viewmodels.jig_tools import Derived, fresh_id
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.ui.widgets.maker_form import MakerForm
+from jigwright.ui.widgets.note_editor import NoteEditor
 from jigwright.ui.widgets.painted import Painted
 from jigwright.ui.widgets.score_view import ScoreView
 from jigwright.wording.bow_plan import plan_sentence
@@ -89,7 +92,10 @@ class JigsPlace(QWidget):
         self.score.chosen.connect(self._span_changed)
         self.form = MakerForm()
         self.form.changed.connect(self._form_changed)
-        self.line = QLineEdit()
+        self.editor = NoteEditor(self.score)
+        self.editor.typed.connect(self._line_changed)
+        self.editor.edited.connect(self._show)
+        self.editor.failed.connect(lambda text: self._error.setText(text))
         self._error = label("", px=14)
         self._plan_words = label("", px=14, second=True)
         self._plan_picture = Painted(self._paint_plan, 80)
@@ -142,15 +148,14 @@ class JigsPlace(QWidget):
         self._lists.addWidget(self._list)
         self._lists.addWidget(self._makers)
         left.addWidget(self._lists, 1)
-        left.addWidget(push_button(tr("Write a line of notes"), self._write_line))
+        left.addWidget(push_button(tr("Write notes"), self.write_notes))
         left.addWidget(push_button(tr("Bring in a score …"), self._choose_score))
-        self._line_box = self._make_line_box()
         right = QVBoxLayout()
         right.setSpacing(8)
         right.addWidget(self._title)
         right.addWidget(self._about)
         right.addWidget(self.form)
-        right.addWidget(self._line_box)
+        right.addWidget(self.editor)
         right.addWidget(self.score, 3)
         right.addWidget(self._error)
         right.addLayout(self._make_buttons())
@@ -162,28 +167,6 @@ class JigsPlace(QWidget):
         row.setSpacing(26)
         row.addLayout(left, 3)
         row.addLayout(right, 10)
-
-    def _make_line_box(self) -> QWidget:
-        box = QWidget()
-        column = QVBoxLayout(box)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(4)
-        self.line.setFont(sans(16))
-        self.line.setAccessibleName(tr("Notes of the line"))
-        self.line.setPlaceholderText("(D4 E4) F#4 G4:2 r:1 G3+B4 A4!2")
-        self.line.textChanged.connect(self._line_changed)
-        column.addWidget(self.line)
-        column.addWidget(
-            label(
-                tr(
-                    "Names are sounding notes. :1/2 sets the length in beats, ( ) is one bow, "
-                    "+ sounds together, r rests, !2 is a finger, a dot after a note lifts the bow."
-                ),
-                px=13,
-                second=True,
-            )
-        )
-        return box
 
     def _make_buttons(self) -> QHBoxLayout:
         buttons = QHBoxLayout()
@@ -284,17 +267,27 @@ class JigsPlace(QWidget):
 
     def _mode(self, *, form: bool, line: bool) -> None:
         self.form.setVisible(form)
-        self._line_box.setVisible(line)
+        self.editor.setVisible(line)
         self._from_line = line
+        if not line:
+            self.editor.begin(None)
         self._use.setText(tr("Keep and work on it") if form or line else tr("Work on this jig"))
 
-    def _write_line(self) -> None:
-        self._list.clearSelection()
-        text = jig_to_line(self._jig) if self._jig is not None else ""
+    def write_notes(self) -> None:
+        """Begin to write: the jig shown, or one with the middle open string in it."""
+        jig = self._jig or self._first_note()
         self._mode(form=False, line=True)
-        self.line.setText(text)
-        self._line_changed()
-        self.line.setFocus()
+        self.editor.begin(jig)
+        self._show(jig)
+        self.editor.line.setFocus()
+
+    def _first_note(self) -> Jig:
+        kind = self._model.owned.kind if self._model.owned else "violin"
+        strings = instrument(kind).strings
+        return jig_from_line(
+            str(strings[len(strings) // 2]), jig_id=_NEW, instrument_id=kind,
+            title=tr("Line of notes"),
+        )  # fmt: skip
 
     def _form_changed(self) -> None:
         if self.form.isVisibleTo(self):
@@ -306,13 +299,16 @@ class JigsPlace(QWidget):
 
     def _lined(self) -> Jig:
         base = self._jig
+        self.editor.remember()
         kind = self._model.owned.kind if self._model.owned else "violin"
         made = jig_from_line(
-            self.line.text(), jig_id=_NEW, instrument_id=base.instrument_id if base else kind,
+            self.editor.line.text(), jig_id=_NEW,
+            instrument_id=base.instrument_id if base else kind,
             title=tr("Line of notes"), key=base.key if base else None,
             tempo_bpm=base.tempo_bpm if base else 60.0,
         )  # fmt: skip
-        return propose_fingering(made)
+        made = propose_fingering(made)
+        return made if base is None or base.id == _NEW else rewritten(base, made)
 
     def _try(self, make: Callable[[], Jig]) -> None:
         try:
@@ -323,8 +319,10 @@ class JigsPlace(QWidget):
             return
         self._show(jig)
 
-    def _show(self, jig: Jig) -> None:
+    def _show(self, jig: Jig, span: tuple[int, int] | None = None) -> None:
         self._jig = jig
+        if self._from_line:
+            self.editor.show_jig(jig)
         self._error.setText("")
         self._use.setEnabled(True)
         self._title.setText(jig.title)
@@ -337,7 +335,7 @@ class JigsPlace(QWidget):
             about = maker_purpose(self.form.maker.id) + "  " + about
         self._about.setText(about)
         self._drone.setToolTip(tr("Drone on {key}").format(key=key_name(jig.key)))
-        self.score.show_jig(jig)
+        self.score.show_jig(jig, span)
         self._plan = plan_bow(jig)
         self._plan_words.setText(plan_sentence(self._plan))
         height = round(plan_height(self._plan))
@@ -383,6 +381,7 @@ class JigsPlace(QWidget):
                 True,
             ),
             (tr("Propose fingers anew"), derive(tools.finger), True),
+            (tr("Keep as a jig of its own"), self._keep_copy, True),
             (tr("Save as a score file …"), self._export, True),
             (tr("Print or save as PDF …"), self._print, True),
         )
@@ -480,16 +479,34 @@ class JigsPlace(QWidget):
         jig = self._jig
         if jig is None:
             return
-        if jig.id == _NEW:
-            jig = renamed(jig, fresh_id())
+        if jig.id == _NEW or self._from_line:
             try:
-                self._model.studio.add_jig(jig, utc=utc_now())
+                jig = self._kept(jig)
             except JigwrightError as error:
                 self.message.emit(error_sentence(error))
                 return
         self._model.set_jig(jig)
         self.refresh()
         self.chosen.emit()
+
+    def _kept(self, jig: Jig) -> Jig:
+        """Keep a new jig, or what was changed in one as its next revision."""
+        if jig.id == _NEW:
+            jig = renamed(jig, fresh_id())
+        else:
+            before = [j for j in self._model.studio.jigs() if j.id == jig.id]
+            if jig in before:
+                return jig
+            jig = revise(replace(jig, revision=max((j.revision for j in before), default=0)))
+        self._model.studio.add_jig(jig, utc=utc_now())
+        return jig
+
+    def _keep_copy(self) -> None:
+        """Keep what is shown as a jig of its own."""
+        if self._jig is not None:
+            title = tr("{title}: another way").format(title=self._jig.title)
+            made = replace(renamed(self._jig, fresh_id()), title=title)
+            self.keep([made], tr("Kept as a jig of its own."))
 
     def _play(self) -> None:
         if self._jig is None:

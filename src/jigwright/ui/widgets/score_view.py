@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QByteArray, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from collections.abc import Callable
+
+from PyQt6.QtCore import QByteArray, QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
@@ -17,6 +19,7 @@ from jigwright.wording.errors import error_sentence
 
 _MARGIN = 14
 _SCALE = 44
+_FARTHEST_STEPS = 18
 
 
 class _Page(QWidget):
@@ -51,6 +54,9 @@ class ScoreView(QScrollArea):
 
     chosen = pyqtSignal()
     message = pyqtSignal(str)
+    # Qt sends events while the widget is being made
+    _edit_key: Callable[[QKeyEvent], bool] | None = None
+    _edit_place: Callable[[int, int], None] | None = None
 
     def __init__(self, jobs: JobRunner, palette: Palette) -> None:
         super().__init__()
@@ -81,10 +87,22 @@ class ScoreView(QScrollArea):
         """What is shown, for tests and printing."""
         return self._engraved
 
-    def show_jig(self, jig: Jig | None) -> None:
-        """Show another jig."""
+    def let_edit(
+        self,
+        key: Callable[[QKeyEvent], bool] | None,
+        place: Callable[[int, int], None] | None = None,
+    ) -> None:
+        """Hand keys, and presses on empty places of the staff, to an editor; ``None`` ends it.
+
+        ``key`` says whether it took a key; ``place`` is given the event before the place (-1 for
+        none) and the line or space as a diatonic number.
+        """
+        self._edit_key, self._edit_place = key, place
+
+    def show_jig(self, jig: Jig | None, span: tuple[int, int] | None = None) -> None:
+        """Show another jig, with a span of it chosen."""
         self._jig = jig
-        self._span = None
+        self._span = span
         self._i_event = {h.id: i for i, e in enumerate(jig.events) for h in e.heads} if jig else {}
         self.chosen.emit()
         self._soon.start()
@@ -106,7 +124,13 @@ class ScoreView(QScrollArea):
 
     def press(self, at: QPointF, *, extend: bool) -> None:
         """A press on the sheet."""
-        head = self._head_at(at)
+        self.setFocus()
+        head = self._head_at(at, exact=self._edit_place is not None)
+        if head is None and self._edit_place is not None:
+            wanted = self._place_at(at)
+            if wanted is not None:
+                self._edit_place(*wanted)
+            return
         if head is None:
             self._span = None
             self.chosen.emit()
@@ -119,8 +143,10 @@ class ScoreView(QScrollArea):
             self.choose(i, i)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Arrows move what is chosen; with Shift they stretch it."""
+        """Arrows move what is chosen; with Shift they stretch it. An editor is asked first."""
         if event is None or self._jig is None:
+            return
+        if self._edit_key is not None and self._edit_key(event):
             return
         step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}.get(Qt.Key(event.key()))
         if step is None:
@@ -133,6 +159,19 @@ class ScoreView(QScrollArea):
         else:
             at = min(last, max(0, (stop if step > 0 else first) + step))
             self.choose(at, at)
+
+    def event(self, event: QEvent | None) -> bool:
+        """While editing, plain keys and taking back belong to the notes, not to the window."""
+        if (
+            self._edit_key is not None
+            and isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+        ):
+            plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
+            if (plain and event.text().strip()) or event.matches(QKeySequence.StandardKey.Undo):
+                event.accept()
+                return True
+        return super().event(event)
 
     def paint(self, painter: QPainter, rect: QRectF) -> None:
         """Draw the sheet."""
@@ -165,17 +204,40 @@ class ScoreView(QScrollArea):
         assert self._engraved is not None
         return min(1.0, (self._page.width() - 2 * _MARGIN) / max(self._engraved.width, 1.0))
 
-    def _head_at(self, at: QPointF) -> HeadBox | None:
+    def _head_at(self, at: QPointF, *, exact: bool = False) -> HeadBox | None:
+        """The head under a point; ``exact`` leaves the staff above and below it free."""
         if self._engraved is None:
             return None
         scale = self._factor()
         x, y = (at.x() - _MARGIN) / scale, (at.y() - _MARGIN) / scale
+        wide, high = (10.0, 5.0) if exact else (16.0, 44.0)
         near = [
             (abs(h.x + 0.5 * h.width - x) + 0.4 * abs(h.y - y), k)
             for k, h in enumerate(self._engraved.heads)
-            if abs(h.x + 0.5 * h.width - x) < 16 and abs(h.y - y) < 44
+            if abs(h.x + 0.5 * h.width - x) < wide and abs(h.y - y) < high
         ]
         return self._engraved.heads[min(near)[1]] if near else None
+
+    def _place_at(self, at: QPointF) -> tuple[int, int] | None:
+        """The event before a point and the line or space there, read off the nearest head."""
+        if self._engraved is None or self._jig is None or not self._engraved.heads:
+            return None
+        scale = self._factor()
+        x, y = (at.x() - _MARGIN) / scale, (at.y() - _MARGIN) / scale
+        heads = self._engraved.heads
+        row_y = min(heads, key=lambda h: abs(h.y - y)).y
+        reach = 1.6 * (self._engraved.staff_bottom - self._engraved.staff_top)
+        row = [h for h in heads if abs(h.y - row_y) < reach]
+        nearest = min(row, key=lambda h: abs(h.x - x))
+        i = self._i_event[nearest.note_id]
+        pitch = next(h.pitch for h in self._jig.events[i].heads if h.id == nearest.note_id)
+        half_space = (self._engraved.staff_bottom - self._engraved.staff_top) / 8.0
+        steps = round((nearest.y - y) / half_space)
+        if abs(steps) > _FARTHEST_STEPS:
+            return None
+        left = [self._i_event[h.note_id] for h in row if h.x + 0.5 * h.width < x]
+        first = min(self._i_event[h.note_id] for h in row)
+        return (max(left) if left else first - 1), pitch.diatonic + steps
 
     def _engrave(self) -> None:
         if self._jig is None:
