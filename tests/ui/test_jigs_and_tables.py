@@ -111,7 +111,7 @@ def test_a_click_on_a_notehead_chooses_it(qtbot: QtBot, jigs) -> None:
 
     qtbot.mouseClick(jigs.score._page, Qt.MouseButton.LeftButton, pos=QPoint(*at))
     assert jigs.score.span == (4, 4)
-    assert "1 notes chosen" in jigs._about.text()
+    assert "One note chosen" in jigs._about.text()
 
 
 def test_derived_exercises_are_kept_in_the_order_of_practice(jigs, window) -> None:
@@ -216,3 +216,70 @@ def test_conflicts_are_only_those_that_are_computed(window: MainWindow) -> None:
             for r in range(window.tables.table.rowCount())]  # fmt: skip
     between_g_and_d = [r for r in rows if "G3" in r[1] + r[2] and "D4" in r[1] + r[2]]
     assert not any(r[0].startswith("B") for r in between_g_and_d)
+
+
+def test_notes_are_written_on_the_staff_and_kept_as_the_next_revision(
+    qtbot: QtBot, jigs, window
+) -> None:
+    jigs.refresh()
+    before = jigs.jig
+    jigs.write_notes()
+    qtbot.keyClick(jigs.score, Qt.Key.Key_Right)
+    qtbot.keyClicks(jigs.score, "g,")
+    assert jigs.score.span == (1, 1)
+    assert str(jigs.jig.events[1].heads[0].pitch)[0] == "G"
+    assert jigs.jig.events[1].length_beats == before.events[0].length_beats / 2
+    assert "G" in jigs.editor.line.text()
+    qtbot.keyClick(jigs.score, Qt.Key.Key_Up)
+    assert str(jigs.jig.events[1].heads[0].pitch)[0] == "A"
+    qtbot.keyClick(jigs.score, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert str(jigs.jig.events[1].heads[0].pitch)[0] == "G"
+    jigs._work_on()
+    kept = window.model.jig
+    assert (kept.id, kept.revision) == (before.id, before.revision + 1)
+    assert len(kept.events) == len(before.events) + 1
+    assert kept.events[0].id == before.events[0].id
+    assert window.model.studio.jig(before.id, before.revision) == before
+
+
+def test_a_press_on_the_staff_puts_a_note_on_that_line(qtbot: QtBot, jigs) -> None:
+    from PyQt6.QtCore import QPoint
+
+    jigs.write_notes()
+    qtbot.waitUntil(lambda: jigs.score.engraved is not None, timeout=20_000)
+    qtbot.wait(120)
+    before = jigs.jig
+    drawn, scale = jigs.score.engraved, jigs.score._factor()
+    head = drawn.heads[2]
+    space = (drawn.staff_bottom - drawn.staff_top) / 4
+    gap = 0.5 * (drawn.heads[3].x - head.x)
+    at = QPoint(
+        round(14 + (head.x + 0.5 * head.width + gap) * scale), round(14 + (head.y - space) * scale)
+    )
+    qtbot.mouseClick(jigs.score._page, Qt.MouseButton.LeftButton, pos=at)
+    written = before.events[2].heads[0].pitch
+    assert len(jigs.jig.events) == len(before.events) + 1
+    assert jigs.jig.events[3].heads[0].pitch.diatonic == written.diatonic + 2
+    jigs.editor.take_back()
+    assert jigs.jig == before
+
+
+def test_another_way_lies_beside_the_jig_and_can_be_played(qtbot: QtBot, jigs, window) -> None:
+    before = jigs.jig
+    four = next(w for w in jig_tools.ways() if "4" in w.name)
+    jigs.compare(four)
+    assert jigs.other.isVisibleTo(jigs)
+    assert jigs.plan.words.count("\n") == 1
+    assert sum(e.bow is not None for e in jigs.other.jig.events) < len(before.events) / 2
+    jigs.other._keep()
+    assert len({j.id for j in window.model.studio.jigs() if j.derived_from}) >= 1
+    jigs.other._take()
+    assert window.model.jig.revision == before.revision + 1
+    assert jigs.other.jig is None
+
+
+def test_ladders_of_tempo_and_places_that_move_alike(jigs, window) -> None:
+    tempo = jigs.jig.tempo_bpm
+    made = jig_tools.tempo_ladder(jigs.jig, None).jigs
+    assert made[0].tempo_bpm < 0.6 * tempo < tempo < made[-1].tempo_bpm
+    assert jig_tools.parallel(made[0], None).said

@@ -13,6 +13,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import product
+from typing import Literal
 
 from jigwright.core.jig.model import Event, Jig
 from jigwright.core.music.instruments import instrument
@@ -101,8 +102,19 @@ def _lower_hand(string: int, above: int, instrument_id: str) -> list[Placing]:
     return found
 
 
+Taste = Literal["usual", "low", "few_open", "few_crossings"]
+TASTES: tuple[Taste, ...] = ("usual", "low", "few_open", "few_crossings")
+_EXTRA_OPEN = 1.5
+_EXTRA_HIGH = 0.25
+_EXTRA_CROSSING = 0.8
+
+
 def propose_fingering(
-    jig: Jig, strings: Sequence[Pitch] | None = None, *, keep_given: bool = True
+    jig: Jig,
+    strings: Sequence[Pitch] | None = None,
+    *,
+    keep_given: bool = True,
+    taste: Taste = "usual",
 ) -> Jig:
     """Fill in strings and fingers.
 
@@ -113,6 +125,8 @@ def propose_fingering(
         Open strings if not the usual ones.
     keep_given : bool
         Leave strings and fingers that are already written.
+    taste : Taste
+        What to avoid: nothing in particular, high positions, open strings, or crossings.
 
     Returns
     -------
@@ -121,7 +135,8 @@ def propose_fingering(
     """
     open_strings = tuple(strings or instrument(jig.instrument_id).strings)
     ways = [_ways(e, open_strings, jig.instrument_id, keep_given=keep_given) for e in jig.events]
-    chosen = _cheapest(jig.events, ways, loose=jig.instrument_id in ("violin", "viola"))
+    loose = jig.instrument_id in ("violin", "viola")
+    chosen = _cheapest(jig.events, ways, loose=loose, taste=taste)
     events = tuple(
         e if way is None else _fingered(e, way) for e, way in zip(jig.events, chosen, strict=True)
     )
@@ -181,7 +196,7 @@ class _State:
 
 
 def _cheapest(
-    events: Sequence[Event], ways: list[list[tuple[Placing, ...]]], *, loose: bool
+    events: Sequence[Event], ways: list[list[tuple[Placing, ...]]], *, loose: bool, taste: Taste
 ) -> list[tuple[Placing, ...] | None]:
     rows: list[list[_State]] = [[_State(price=0.0, hand=2.0, string=-1.0, back=-1, way=-1)]]
     rising = _rising(events)
@@ -193,6 +208,7 @@ def _cheapest(
         states = []
         for w, way in enumerate(options):
             own = sum(p.price for p in way) + _open_price(way, up=rising[i]) + _stretch(way)
+            own += _dislike(way, taste)
             here = tuple(
                 (p.string, p.finger, h.pitch.midi)
                 for p, h in zip(way, events[i].heads, strict=True)
@@ -209,6 +225,8 @@ def _cheapest(
                 )
                 if s.string >= 0:
                     price += 0.12 * max(0.0, abs(string - s.string) - 0.5)
+                    if taste == "few_crossings":
+                        price += _EXTRA_CROSSING * abs(string - s.string)
                 if price < best:
                     best, via = price, k
             states.append(
@@ -225,6 +243,14 @@ def _cheapest(
         chosen.append(ways[i][state.way] if state.way >= 0 else None)
         at = state.back
     return chosen[::-1]
+
+
+def _dislike(way: Sequence[Placing], taste: Taste) -> float:
+    if taste == "few_open":
+        return _EXTRA_OPEN * sum(p.finger == 0 for p in way)
+    if taste == "low":
+        return _EXTRA_HIGH * sum(max(0.0, p.hand - 3.0) for p in way if p.finger)
+    return 0.0
 
 
 def _stretch(way: Sequence[Placing]) -> float:

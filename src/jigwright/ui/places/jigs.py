@@ -7,25 +7,21 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
-    QFileDialog,
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
     QMenu,
     QPushButton,
-    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from jigwright.core.errors import JigwrightError
-from jigwright.core.jig.bow_plan import PlannedStroke, plan_bow
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.edit import rewritten
 from jigwright.core.jig.exchange import jig_to_json
@@ -35,29 +31,26 @@ from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import FAMILIES, MAKERS, maker
 from jigwright.core.jig.model import Jig, revise
 from jigwright.core.music.instruments import instrument
-from jigwright.services.exchange.scores import SCORE_SUFFIXES, score_bytes
-from jigwright.services.jobs import PreviewRequest, RawSound, ScoreRequest
-from jigwright.ui.painting.bow_plan import paint_bow_plan, plan_height
-from jigwright.ui.printing import print_jig
+from jigwright.services.jobs import PreviewRequest, RawSound
+from jigwright.ui.places.score_files import ScoreFiles
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels import jig_tools
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.jig_tools import Derived, fresh_id
 from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.widgets.bow_plan_view import BowPlanView
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.ui.widgets.maker_form import MakerForm
 from jigwright.ui.widgets.note_editor import NoteEditor
-from jigwright.ui.widgets.painted import Painted
+from jigwright.ui.widgets.other_way import OtherWay
 from jigwright.ui.widgets.score_view import ScoreView
-from jigwright.wording.bow_plan import plan_sentence
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.makers import family_name, key_name, kind_name, maker_name, maker_purpose
 from jigwright.wording.scores import import_summary
 
 _NEW = "new"
-_PLAN_PX = 150
 
 
 class JigsPlace(QWidget):
@@ -81,7 +74,6 @@ class JigsPlace(QWidget):
         self._cache, self._palette = cache, palette
         self._jig: Jig | None = None
         self._from_line = False
-        self._plan: tuple[PlannedStroke, ...] = ()
         self._list, self._makers = self._named_list(tr("Jigs of this studio")), self._maker_list()
         self._list.currentRowChanged.connect(self._row_chosen)
         self._makers.currentRowChanged.connect(self._maker_chosen)
@@ -97,13 +89,14 @@ class JigsPlace(QWidget):
         self.editor.edited.connect(self._show)
         self.editor.failed.connect(lambda text: self._error.setText(text))
         self._error = label("", px=14)
-        self._plan_words = label("", px=14, second=True)
-        self._plan_picture = Painted(self._paint_plan, 80)
-        self._plan_sheet = QScrollArea()
-        self._plan_sheet.setWidget(self._plan_picture)
-        self._plan_sheet.setWidgetResizable(True)
-        self._plan_sheet.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self._plan_picture.setAccessibleName(tr("Bow plan"))
+        self.files = ScoreFiles(self, jobs)
+        self.files.message.connect(self.message)
+        self.files.brought_in.connect(self._brought_in)
+        self.plan = BowPlanView(palette)
+        self.other = OtherWay(jobs, palette)
+        self.other.taken.connect(self._take_other)
+        self.other.kept.connect(self._keep_other)
+        self.other.closed.connect(self._show_plan)
         self._build()
         self.refresh()
 
@@ -113,6 +106,7 @@ class JigsPlace(QWidget):
         made = QListWidget()
         made.setFont(sans(14))
         made.setAccessibleName(name)
+        made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         return made
 
     def _maker_list(self) -> QListWidget:
@@ -149,7 +143,7 @@ class JigsPlace(QWidget):
         self._lists.addWidget(self._makers)
         left.addWidget(self._lists, 1)
         left.addWidget(push_button(tr("Write notes"), self.write_notes))
-        left.addWidget(push_button(tr("Bring in a score …"), self._choose_score))
+        left.addWidget(push_button(tr("Bring in a score …"), self.files.ask_score))
         right = QVBoxLayout()
         right.setSpacing(8)
         right.addWidget(self._title)
@@ -159,8 +153,8 @@ class JigsPlace(QWidget):
         right.addWidget(self.score, 3)
         right.addWidget(self._error)
         right.addLayout(self._make_buttons())
-        right.addWidget(self._plan_words)
-        right.addWidget(self._plan_sheet, 2)
+        right.addWidget(self.other, 2)
+        right.addWidget(self.plan, 2)
         right.addStretch(1)
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 16, 24, 16)
@@ -199,11 +193,13 @@ class JigsPlace(QWidget):
         """Change the theme."""
         self._palette = palette
         self.score.set_palette(palette)
-        self._plan_picture.update()
+        self.plan.set_palette(palette)
+        self.other.score.set_palette(palette)
 
     def close_down(self) -> None:
         """Stop waiting work; the studio may close."""
         self.score.close_down()
+        self.other.score.close_down()
 
     def refresh(self) -> None:
         """Read the list anew and show the current jig."""
@@ -336,14 +332,31 @@ class JigsPlace(QWidget):
         self._about.setText(about)
         self._drone.setToolTip(tr("Drone on {key}").format(key=key_name(jig.key)))
         self.score.show_jig(jig, span)
-        self._plan = plan_bow(jig)
-        self._plan_words.setText(plan_sentence(self._plan))
-        height = round(plan_height(self._plan))
-        self._plan_picture.setFixedHeight(height)
-        self._plan_sheet.setMaximumHeight(height)
-        self._plan_sheet.setMinimumHeight(min(_PLAN_PX, height))
-        self._plan_sheet.setVisible(bool(self._plan))
-        self._plan_picture.update()
+        self.other.put_away()
+        self._show_plan()
+
+    def _show_plan(self) -> None:
+        if self._jig is not None:
+            self.plan.show_jigs(self._jig, self.other.jig)
+
+    def compare(self, way: jig_tools.Way) -> None:
+        """Set another fingering or bowing of the jig beside it."""
+        if self._jig is not None:
+            self.other.show_jig(way.make(self._jig), way.name)
+            self._show_plan()
+
+    def _take_other(self, jig: Jig) -> None:
+        if self._from_line:
+            self.editor.replace_jig(jig)
+        elif jig.id == _NEW:
+            self._show(jig)
+        else:
+            self.keep([revise(jig)], tr("The jig is played this way now."))
+
+    def _keep_other(self, jig: Jig) -> None:
+        made = replace(renamed(jig, fresh_id()), derived_from=(jig.id, jig.revision))
+        self._model.studio.add_jig(made, utc=utc_now())
+        self.message.emit(tr("Kept as a jig of its own."))
 
     def _span_changed(self) -> None:
         span = self.score.span
@@ -352,10 +365,8 @@ class JigsPlace(QWidget):
             return
         bar = self._jig.bar_of(self._jig.events[span[0]])[0]
         n = span[1] - span[0] + 1
-        self._about.setText(tr("{n} notes chosen, from bar {bar}").format(n=n, bar=bar))
-
-    def _paint_plan(self, painter: QPainter, rect: QRectF) -> None:
-        paint_bow_plan(painter, rect, self._plan, self._palette)
+        said = trn("One note chosen, in bar {bar}", "{n} notes chosen, from bar {bar}", n)
+        self._about.setText(said.format(n=n, bar=bar))
 
     # doing --------------------------------------------------------------------------------
 
@@ -380,16 +391,26 @@ class JigsPlace(QWidget):
                 derive(tools.double),
                 True,
             ),
+            (tr("From slow to the written tempo"), derive(tools.tempo_ladder), True),
+            (tr("Find places that move alike"), derive(tools.parallel), True),
             (tr("Propose fingers anew"), derive(tools.finger), True),
             (tr("Keep as a jig of its own"), self._keep_copy, True),
-            (tr("Save as a score file …"), self._export, True),
-            (tr("Print or save as PDF …"), self._print, True),
+            (tr("Save as a score file …"), partial(self.files.ask_export, self._jig), True),
+            (tr("Print or save as PDF …"), partial(self.files.ask_print, self._jig), True),
         )
         for text, run, possible in rows:
             action = menu.addAction(text)
             if action is not None:
                 action.setEnabled(possible and self._jig is not None)
                 action.triggered.connect(lambda _=False, r=run: self._safely(r))
+        beside = menu.addMenu(tr("Set another way beside it"))
+        if beside is not None:
+            for way in tools.ways():
+                action = beside.addAction(way.name)
+                if action is not None:
+                    action.triggered.connect(
+                        lambda _=False, w=way: self._safely(partial(self.compare, w))
+                    )
         menu.exec(self._more.mapToGlobal(self._more.rect().bottomLeft()))
 
     def _safely(self, run: Callable[[], None]) -> None:
@@ -416,52 +437,17 @@ class JigsPlace(QWidget):
             self._show(made.jigs[0])
         elif made.jigs:
             self.keep(list(made.jigs), made.said)
-
-    def _export(self) -> None:
-        if self._jig is None:
-            return
-        name, _ = QFileDialog.getSaveFileName(
-            self, tr("Save as a score file"), f"{self._jig.title}.musicxml",
-            tr("Scores") + " (*.musicxml *.mid *.json)",
-        )  # fmt: skip
-        if name:
-            self.export_to(Path(name))
+        elif made.said:
+            self.message.emit(made.said)
 
     def export_to(self, path: Path) -> None:
         """Write the jig to a file, complete or not at all."""
         assert self._jig is not None
-        if not path.suffix:
-            path = path.with_suffix(".musicxml")
-        content = score_bytes(self._jig, path.suffix)
-        part = path.with_name(f".{path.name}.part")
-        part.write_bytes(content)
-        part.replace(path)
-        self.message.emit(tr("Saved as {name}.").format(name=path.name))
-
-    def _print(self) -> None:
-        if self._jig is None:
-            return
-        name, _ = QFileDialog.getSaveFileName(
-            self, tr("Save as PDF"), f"{self._jig.title}.pdf", "PDF (*.pdf)"
-        )
-        if name:
-            print_jig(self._jobs, self._jig, Path(name), said=self.message.emit)
-
-    def _choose_score(self) -> None:
-        pattern = " ".join(f"*{s}" for s in SCORE_SUFFIXES)
-        name, _ = QFileDialog.getOpenFileName(
-            self, tr("Bring in a score"), "", tr("Scores") + f" ({pattern})"
-        )
-        if name:
-            self.bring_in(Path(name))
+        self.files.export_to(self._jig, path)
 
     def bring_in(self, path: Path, i_part: int | None = None) -> None:
         """Read a score in the worker; ask before keeping one that broke off."""
-        request = ScoreRequest(path=path, jig_id=fresh_id(), i_part=i_part)
-        self._jobs.run(
-            "read_score", request, done=self._brought_in,
-            failed=lambda e: self.message.emit(error_sentence(e)), key="score-file",
-        )  # fmt: skip
+        self.files.bring_in(path, i_part)
 
     def _brought_in(self, got: Imported) -> None:
         jig = renamed(got.jig, fresh_id()) if got.jig.id == _NEW else got.jig

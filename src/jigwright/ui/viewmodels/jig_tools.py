@@ -3,13 +3,23 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
-from jigwright.core.jig.derive import DISPLACEMENTS, as_double_stops, displaced, rebuilt
+from jigwright.core.jig.derive import (
+    DISPLACEMENTS,
+    as_double_stops,
+    displaced,
+    parallel_places,
+    rebuilt,
+    tempo_steps,
+)
 from jigwright.core.jig.derive import spot as make_spot
-from jigwright.core.jig.fingering import propose_fingering
+from jigwright.core.jig.draft import renamed
+from jigwright.core.jig.edit import grouped
+from jigwright.core.jig.fingering import Taste, propose_fingering
 from jigwright.core.jig.model import Jig, revise
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, trn
 
 Span = tuple[int, int] | None
 _MOST_STEPS = 12
@@ -60,6 +70,39 @@ def displace(jig: Jig, _span: Span) -> Derived:
     return Derived(jigs=made, said=tr("The beat was moved {n} ways.").format(n=len(made)))
 
 
+def tempo_ladder(jig: Jig, span: Span) -> Derived:
+    """The chosen notes, or all, from half the tempo to a little beyond it."""
+    steps = tempo_steps(jig)
+    made = tuple(
+        replace(
+            renamed(_chosen(jig, span), fresh_id()), tempo_bpm=bpm,
+            title=tr("{title}: {bpm} a minute").format(title=jig.title, bpm=round(bpm)),
+            derived_from=None if jig.id == "new" else (jig.id, jig.revision),
+        )
+        for bpm in steps
+    )  # fmt: skip
+    said = tr("{n} tempi from {low} to {high} a minute.")
+    return Derived(
+        jigs=made, said=said.format(n=len(made), low=round(steps[0]), high=round(steps[-1]))
+    )
+
+
+def _chosen(jig: Jig, span: Span) -> Jig:
+    return jig if span is None else make_spot(jig, *span, jig_id="new", title=jig.title)
+
+
+def parallel(jig: Jig, _span: Span) -> Derived:
+    """The longest two places that move alike, each as a spot of its own."""
+    found = parallel_places(jig)
+    if not found:
+        return Derived(said=tr("No two places of five notes or more move alike here."))
+    first, second, n = found[0]
+    spots = [spot(jig, (at, at + n - 1)).jigs[0] for at in (first, second)]
+    bars = [jig.bar_of(jig.events[at])[0] for at in (first, second)]
+    said = tr("{n} notes move alike in bars {one} and {two}: both places are jigs now.")
+    return Derived(jigs=tuple(spots), said=said.format(n=n, one=bars[0], two=bars[1]))
+
+
 def double(jig: Jig, _span: Span) -> Derived:
     """Neighbouring notes sounded together."""
     title = tr("{title}: as double stops").format(title=jig.title)
@@ -72,3 +115,39 @@ def finger(jig: Jig, _span: Span) -> Derived:
     made = propose_fingering(jig, keep_given=False)
     kept = made if jig.id == "new" else revise(made)
     return Derived(jigs=(kept,), said=tr("Fingers were proposed anew."))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Way:
+    """Another fingering or bowing of the same notes.
+
+    Parameters
+    ----------
+    name : str
+    make : callable
+        From a jig to the same jig played that way.
+    """
+
+    name: str
+    make: Callable[[Jig], Jig]
+
+
+def ways() -> tuple[Way, ...]:
+    """Ways that can be set beside a jig."""
+    names: dict[Taste, str] = {
+        "low": tr("low positions"), "few_open": tr("without open strings"),
+        "few_crossings": tr("few string crossings"),
+    }  # fmt: skip
+
+    def fingered(taste: Taste) -> Callable[[Jig], Jig]:
+        return lambda jig: propose_fingering(jig, keep_given=False, taste=taste)
+
+    def bowed(size: int) -> Callable[[Jig], Jig]:
+        return lambda jig: grouped(jig, size, title=jig.title)
+
+    fingers = [Way(name=name, make=fingered(taste)) for taste, name in names.items()]
+    bows = [
+        Way(name=trn("a bow to each note", "{n} notes in a bow", n).format(n=n), make=bowed(n))
+        for n in (1, 2, 3, 4, 8)
+    ]
+    return (*fingers, *bows)

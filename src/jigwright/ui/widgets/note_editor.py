@@ -154,6 +154,10 @@ class NoteEditor(QWidget):
         self.edited.emit(self._jig, span)
         self.take_back_button.setEnabled(bool(self._back))
 
+    def replace_jig(self, jig: Jig) -> None:
+        """Put another version in the place of what is edited; it can be taken back."""
+        self._put(jig, None)
+
     def _put(self, made: Jig, span: tuple[int, int] | None) -> None:
         self.remember()
         self._jig = made

@@ -1,0 +1,73 @@
+"""The bow plan of a jig, or of two ways of playing it side by side."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+
+from jigwright.core.jig.bow_plan import PlannedStroke, plan_bow
+from jigwright.core.jig.model import Jig
+from jigwright.ui.painting.bow_plan import paint_bow_plan, plan_height
+from jigwright.ui.theme import Palette
+from jigwright.ui.widgets.labels import label
+from jigwright.ui.widgets.painted import Painted
+from jigwright.wording.bow_plan import plan_sentence
+from jigwright.wording.catalogue import tr
+
+_LEAST_PX = 150
+
+
+class BowPlanView(QWidget):
+    """Words and picture; the picture scrolls when it is long."""
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self._palette = palette
+        self._plans: tuple[tuple[PlannedStroke, ...], ...] = ()
+        self._words = label("", px=14, second=True)
+        self._picture = Painted(self._paint, 80)
+        self._picture.setAccessibleName(tr("Bow plan"))
+        self._sheet = QScrollArea()
+        self._sheet.setWidget(self._picture)
+        self._sheet.setWidgetResizable(True)
+        self._sheet.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(self._words)
+        column.addWidget(self._sheet, 1)
+
+    @property
+    def words(self) -> str:
+        """What is said of the plan or plans."""
+        return self._words.text()
+
+    def show_jigs(self, jig: Jig, other: Jig | None = None) -> None:
+        """Plan a jig, and another way of playing it beside it."""
+        self._plans = tuple(plan_bow(j) for j in (jig, other) if j is not None)
+        sentences = [plan_sentence(plan) for plan in self._plans]
+        if len(sentences) == 2:
+            sentences = [
+                tr("As it is: {said}").format(said=sentences[0]),
+                tr("The other way: {said}").format(said=sentences[1]),
+            ]
+        self._words.setText("\n".join(sentences))
+        height = max((round(plan_height(plan)) for plan in self._plans if plan), default=0)
+        self._picture.setFixedHeight(height)
+        self._sheet.setMaximumHeight(height)
+        self._sheet.setMinimumHeight(min(_LEAST_PX, height))
+        self._sheet.setVisible(height > 0)
+        self._picture.update()
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change the theme."""
+        self._palette = palette
+        self._picture.update()
+
+    def _paint(self, painter: QPainter, rect: QRectF) -> None:
+        width = rect.width() / max(1, len(self._plans))
+        for k, plan in enumerate(self._plans):
+            if plan:
+                part = QRectF(rect.left() + k * width, rect.top(), width, rect.height())
+                paint_bow_plan(painter, part, plan, self._palette)
