@@ -153,7 +153,7 @@ class JigsPlace(QWidget):
         right.addWidget(self.score, 3)
         right.addWidget(self._error)
         right.addLayout(self._make_buttons())
-        right.addWidget(self.other, 2)
+        right.addWidget(self.other, 3)
         right.addWidget(self.plan, 2)
         right.addStretch(1)
         row = QHBoxLayout(self)

@@ -16,6 +16,7 @@ from jigwright.wording.bow_plan import plan_sentence
 from jigwright.wording.catalogue import tr
 
 _LEAST_PX = 150
+_LEAST_BESIDE_PX = 80
 
 
 class BowPlanView(QWidget):
@@ -56,7 +57,8 @@ class BowPlanView(QWidget):
         height = max((round(plan_height(plan)) for plan in self._plans if plan), default=0)
         self._picture.setFixedHeight(height)
         self._sheet.setMaximumHeight(height)
-        self._sheet.setMinimumHeight(min(_LEAST_PX, height))
+        least = _LEAST_PX if other is None else _LEAST_BESIDE_PX
+        self._sheet.setMinimumHeight(min(least, height))
         self._sheet.setVisible(height > 0)
         self._picture.update()
 

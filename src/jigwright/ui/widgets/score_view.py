@@ -19,6 +19,7 @@ from jigwright.wording.errors import error_sentence
 
 _MARGIN = 14
 _SCALE = 44
+_LEAST_PX = 150
 _FARTHEST_STEPS = 18
 
 
@@ -261,6 +262,7 @@ class ScoreView(QScrollArea):
         self._load()
         height = round(engraved.height * self._factor()) + 2 * _MARGIN
         self._page.setMinimumHeight(height)
+        self.setMinimumHeight(min(_LEAST_PX, height))
         self.setMaximumHeight(max(120, height))
 
     def _load(self) -> None:
