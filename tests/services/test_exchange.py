@@ -30,7 +30,7 @@ def back(jig: Jig):
 
 def plain(event: Event):
     """What a score keeps of an event."""
-    heads = tuple((h.pitch, h.string, h.finger, h.partial) for h in event.heads)
+    heads = tuple((h.pitch, h.string, h.finger, h.partial, h.stopped) for h in event.heads)
     marks = (
         event.vibrato, event.pluck, event.dynamic, event.free, event.lifted, event.shape,
         event.glide, event.graces,
@@ -241,3 +241,15 @@ def test_bad_scores_are_refused_with_a_reason(data, reason) -> None:
 def test_any_bytes_are_refused_as_midi_or_read(data) -> None:
     with pytest.raises(ScoreError):
         read_midi(b"MThd" + data, jig_id="m", title="t")
+
+
+def test_artificial_harmonics_keep_the_stopped_and_the_sounding_note_apart() -> None:
+    one = next(m for m in MAKERS if m.id == "artificial_harmonics")
+    jig = one.make(Setting(instrument_id="violin", key=Key(PitchClass("A"))))
+    head = jig.events[1].heads[0]
+    assert head.stopped is not None
+    assert head.pitch.midi - head.stopped.midi == 24
+    assert 'head.shape="diamond"' in jig_to_mei(jig)
+    xml = write_musicxml(jig).decode()
+    assert xml.count("<touching-pitch") == len(jig.events) == xml.count("<base-pitch")
+    assert back(jig).jig.events[1].heads[0].stopped == head.stopped

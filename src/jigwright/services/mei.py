@@ -11,6 +11,7 @@ from fractions import Fraction
 from xml.sax.saxutils import escape
 
 from jigwright.core.jig.model import Bar, Event, Jig, Notehead
+from jigwright.core.music.harmonics import touched_pitch
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import signature
 from jigwright.core.music.pitch import Pitch
@@ -200,24 +201,33 @@ class _Bar:
         tie = {(True, True): "", (True, False): ' tie="i"', (False, False): ' tie="m"',
                (False, True): ' tie="t"'}[piece.first, piece.last]  # fmt: skip
         graces = "".join(self._grace(p) for p in event.graces) if piece.first else ""
-        if len(event.heads) == 1:
+        artificial = any(h.stopped is not None for h in event.heads)
+        if len(event.heads) == 1 and not artificial:
             return graces + self._note(event.heads[0], event, piece, f"{length}{tie}")
         inner = "".join(self._note(h, event, piece, tie) for h in event.heads)
         return f"{graces}<chord {length}>{inner}</chord>"
 
     def _note(self, head: Notehead, event: Event, piece: _Written, length: str) -> str:
-        p = head.pitch
+        p = head.stopped or head.pitch
         pieces = f' xml:id="{head_element_id(head.id)}"' if piece.first else ""
         artic = ""
         if piece.first and head is event.heads[-1]:
             words = [{"down": "dnbow", "up": "upbow"}[event.bow]] if event.bow else []
-            words += ["harm"] if head.partial > 1 else []
+            words += ["harm"] if head.partial > 1 and head.stopped is None else []
             words += ["stacc"] if event.lifted else []
             artic = f' artic="{" ".join(words)}"' if words else ""
         return (
             f'<note{pieces}{artic} pname="{p.step.lower()}" oct="{p.octave + self._octaves_up}"'
             f"{self._accidental(p)} {length.strip()}/>".replace(" />", "/>")
-        )
+        ) + (self._touched(head.stopped, head.partial, length) if head.stopped else "")
+
+    def _touched(self, stopped: Pitch, partial: int, length: str) -> str:
+        """The diamond above the stopped note of an artificial harmonic."""
+        p = touched_pitch(stopped, partial)
+        return (
+            f'<note head.shape="diamond" pname="{p.step.lower()}" '
+            f'oct="{p.octave + self._octaves_up}"{self._accidental(p)} {length.strip()}/>'
+        ).replace(" />", "/>")
 
     def _grace(self, p: Pitch) -> str:
         return (

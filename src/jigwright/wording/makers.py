@@ -81,6 +81,7 @@ def field_name(field_id: str) -> str:
         "interval": tr("Interval"), "order": tr("Order"), "scale_in": tr("Scale lies in the"),
         "steps": tr("Steps"), "shape": tr("Shape"), "contrast": tr("Contrast"),
         "character": tr("Character"), "highest_partial": tr("Up to partial"),
+        "harmonic": tr("Kind"),
         "pick_up": tr("Notes before the beat"),
     }[field_id]  # fmt: skip
 
@@ -88,6 +89,7 @@ def field_name(field_id: str) -> str:
 def option_name(field_id: str, option: str) -> str:
     """Name of one of several words."""
     names = {
+        "single": tr("one string at a time"), "double": tr("on two strings"),
         "each": tr("each in turn"), "lowest": tr("lowest"), "second": tr("second lowest"),
         "third": tr("third lowest"), "highest": tr("highest"), "halves": tr("two halves"),
         "quarters": tr("four quarters"), "little_much": tr("little, then much"),
@@ -185,6 +187,10 @@ def _NAMES() -> dict[str, tuple[str, str]]:  # noqa: N802 - read as a table
         "echo": (tr("Statement and echo"), tr("The same words twice. Is the second soft enough?")),
         "pairs": (tr("Slurs of two"), tr("The first leads, the second does not stick out.")),
         "vibrato": (tr("Plain and with vibrato"), tr("First without, then with: the same pitch.")),
+        "artificial_harmonics": (
+            tr("Artificial harmonics"),
+            tr("Stopped and touched a fourth above: the frame of the hand must not move."),
+        ),
         "harmonics": (
             tr("Natural harmonics"),
             tr("Light finger, straight bow. A crooked bow folds it to another partial."),

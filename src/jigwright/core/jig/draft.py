@@ -45,6 +45,7 @@ class Draft:
         strings: Sequence[int | None] = (),
         fingers: Sequence[int | None] = (),
         partial: int = 1,
+        stopped: Pitch | None = None,
         **marks: Any,
     ) -> None:
         """Add a note or a double stop.
@@ -61,7 +62,9 @@ class Draft:
         strings, fingers : sequence of int or None
             One for each pitch.
         partial : int
-            Of a natural harmonic.
+            Of a harmonic.
+        stopped : Pitch, optional
+            Of an artificial harmonic.
         **marks
             Further fields of :class:`~jigwright.core.jig.model.Event`.
         """
@@ -74,6 +77,7 @@ class Draft:
                 string=strings[k] if k < len(strings) else None,
                 finger=fingers[k] if k < len(fingers) else None,
                 partial=partial,
+                stopped=stopped,
             )
             for k, pitch in enumerate(chord)
         )

@@ -116,6 +116,7 @@ def _event_to_dict(event: Event) -> dict[str, object]:
             {
                 "id": h.id, "pitch": str(h.pitch), "string": h.string, "finger": h.finger,
                 "replaces": h.replaces, **({"partial": h.partial} if h.partial > 1 else {}),
+                **({"stopped": str(h.stopped)} if h.stopped is not None else {}),
             }
             for h in event.heads
         ],
@@ -175,6 +176,7 @@ def _event_from_dict(row: dict[str, Any]) -> Event:
                 finger=_small(h.get("finger")),
                 replaces=h.get("replaces"),
                 partial=_partial(h.get("partial", 1)),
+                stopped=Pitch.parse(str(h["stopped"])) if h.get("stopped") else None,
             )
             for h in row["notes"]
         ),

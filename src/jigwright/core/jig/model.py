@@ -41,6 +41,8 @@ class Notehead:
         Id of the head this one took the place of.
     partial : int
         For a natural harmonic the partial of ``string`` that sounds as ``pitch``; 1 = none.
+    stopped : Pitch or None
+        For an artificial harmonic the stopped note whose ``partial`` sounds.
     """
 
     id: str
@@ -49,6 +51,7 @@ class Notehead:
     finger: int | None = None
     replaces: str | None = None
     partial: int = 1
+    stopped: Pitch | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -158,7 +158,11 @@ def _folds(
         inside = [
             s for s in heard.segments if s.onset_s >= start_s - 0.02 and s.onset_s < stop_s - 0.02
         ]
-        events += fold_events(inside, row, strings[head.string], head.partial)
+        base_hz = strings[head.string]
+        if head.stopped is not None:
+            above = head.stopped.midi - list(open_hz)[head.string].midi
+            base_hz *= 2 ** (above / 12)
+        events += fold_events(inside, row, base_hz, head.partial)
     return events
 
 

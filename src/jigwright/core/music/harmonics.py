@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import gcd, log2
 
-from jigwright.core.music.pitch import A4_MIDI, Pitch
+from jigwright.core.music.pitch import A4_MIDI, STEPS, Pitch
 
 HIGHEST_PARTIAL = 12
 
@@ -116,7 +116,7 @@ def harmonics_for(
     return tuple(sorted(found, key=lambda h: h.partial))
 
 
-def artificial(stopped: Pitch, interval_semitones: int) -> int | None:
+def artificial(interval_semitones: int) -> int | None:
     """Partial that speaks when a finger touches so many semitones above a stopped note.
 
     Returns
@@ -125,8 +125,43 @@ def artificial(stopped: Pitch, interval_semitones: int) -> int | None:
         4 for a fourth, 3 for a fifth, 5 for a major third, 6 for a minor third, 2 for an octave;
         ``None`` where no low partial lies.
     """
-    del stopped
     return {3: 6, 4: 5, 5: 4, 7: 3, 12: 2}.get(interval_semitones)
+
+
+_TOUCHED = {2: (7, 12), 3: (4, 7), 4: (3, 5), 5: (2, 4), 6: (2, 3)}
+_SOUNDING = {2: (7, 12), 3: (11, 19), 4: (14, 24), 5: (16, 28), 6: (18, 31)}
+ARTIFICIAL_PARTIALS = tuple(_TOUCHED)
+
+
+def touched_pitch(stopped: Pitch, partial: int) -> Pitch:
+    """Note above a stopped one where a finger touches for a partial 2 … 6.
+
+    Raises
+    ------
+    KeyError
+        For other partials.
+    """
+    return _above(stopped, *_TOUCHED[partial])
+
+
+def sounding_pitch(stopped: Pitch, partial: int) -> Pitch:
+    """Pitch of an artificial harmonic, partial 2 … 6 of a stopped note.
+
+    Raises
+    ------
+    KeyError
+        For other partials.
+    """
+    return _above(stopped, *_SOUNDING[partial])
+
+
+def _above(pitch: Pitch, letters: int, semitones: int) -> Pitch:
+    octave, i = divmod(pitch.diatonic + letters, 7)
+    plain = Pitch(STEPS[i], 0, octave)
+    alter = pitch.midi + semitones - plain.midi
+    if abs(alter) > 2:
+        return Pitch.from_midi(pitch.midi + semitones)
+    return Pitch(STEPS[i], alter, octave)
 
 
 def _place(k: int, n: int, open_hz: float, length_mm: float, a4_hz: float, string: Pitch) -> Place:

@@ -38,11 +38,13 @@ from jigwright.core.jig.model import (
     Jig,
     Notehead,
 )
+from jigwright.core.music.harmonics import artificial, sounding_pitch
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
 
 _MAX_RATIO = 200
+_USUAL_PARTIAL = 4  # of artificial harmonics: touched a fourth above
 _MAX_ENTRIES = 200
 OWN_MARK = "jigwright:"
 _STRING_WORDS = {
@@ -329,7 +331,7 @@ class _Part:
         ties = {t.get("type") for t in element.iterfind("tie")}
         before = self._sounds[-1] if self._sounds else None
         if "stop" in ties and before is not None and before.ties_on:
-            same = any(h.pitch == pitch for h in before.heads)
+            same = any((h.stopped or h.pitch) == pitch for h in before.heads)
             if same and before.onset + before.beats == at:
                 before.beats += beats
                 before.ties_on = "start" in ties
@@ -353,6 +355,11 @@ class _Part:
 
     def _add_to_chord(self, element: Element, pitch: Pitch, number: str) -> None:
         sound = self._sounds[-1]
+        how = element.find("notations/technical/harmonic/artificial/..")
+        if how is not None and how.find("base-pitch") is None:
+            if how.find("touching-pitch") is not None:
+                self._touch(sound, pitch)
+            return  # the sounding note is known from the two others
         if any(h.pitch == pitch for h in sound.heads) and sound.onset + sound.beats > self._at:
             return
         if len(sound.heads) >= 4:
@@ -361,6 +368,18 @@ class _Part:
         sound.heads.append(self._head(element, pitch, len(sound.heads)))
         self._slur(element, sound)
         self._marks(element, sound)
+
+    @staticmethod
+    def _touch(sound: _Sound, touched: Pitch) -> None:
+        """Settle which partial of a stopped note is meant."""
+        head = sound.heads[-1]
+        if head.stopped is None:
+            return
+        partial = artificial(touched.midi - head.stopped.midi)
+        if partial is not None:
+            sound.heads[-1] = replace(
+                head, partial=partial, pitch=sounding_pitch(head.stopped, partial)
+            )
 
     def _head(self, element: Element, pitch: Pitch, k: int) -> Notehead:
         technical = "notations/technical/"
@@ -374,11 +393,16 @@ class _Part:
         if element.find(technical + "harmonic/natural") is not None and i_string is not None:
             above = pitch.midi - self._strings[i_string].midi
             partial = max(1, round(2 ** (above / 12)))
+        stopped = None
+        if element.find(technical + "harmonic/base-pitch") is not None:
+            stopped, partial = pitch, _USUAL_PARTIAL
+            pitch = sounding_pitch(stopped, partial)
         if finger == 0 and i_string is None:
             i_string = next((i for i, s in enumerate(self._strings) if s == pitch), None)
         return Notehead(
             id=f"{self._jig_id}.n{len(self._sounds)}.{k}", pitch=pitch, string=i_string,
             finger=finger if finger is not None and finger <= 5 else None, partial=partial,
+            stopped=stopped,
         )  # fmt: skip
 
     def _slur(self, element: Element, sound: _Sound) -> None:

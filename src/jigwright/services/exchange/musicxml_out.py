@@ -7,7 +7,9 @@ from math import lcm
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from jigwright.core.jig.model import Bar, Event, Jig, Notehead
+from jigwright.core.music.harmonics import touched_pitch
 from jigwright.core.music.instruments import instrument
+from jigwright.core.music.pitch import Pitch
 from jigwright.services.exchange.musicxml_in import OWN_MARK
 from jigwright.services.mei import split_length
 
@@ -152,7 +154,8 @@ class _Writer:
         note = SubElement(measure, "note")
         if head is not event.heads[0]:
             SubElement(note, "chord")
-        self._pitch(note, head.pitch.step, head.pitch.alter, head.pitch.octave)
+        shown = head.stopped or head.pitch
+        self._pitch(note, shown.step, shown.alter, shown.octave)
         self._duration(note, written * Fraction(2, 3) if triplet else written)
         if not begins:
             SubElement(note, "tie", type="stop")
@@ -169,6 +172,22 @@ class _Writer:
             SubElement(ratio, "actual-notes").text = "3"
             SubElement(ratio, "normal-notes").text = "2"
         self._notations(note, event, head, begins=begins, ends=ends)
+        if head.stopped is not None and begins:
+            self._touched(measure, head.stopped, head.partial, note)
+
+    def _touched(self, measure: Element, stopped: Pitch, partial: int, below: Element) -> None:
+        """The touching note of an artificial harmonic, as a diamond in the chord."""
+        touched = touched_pitch(stopped, partial)
+        note = SubElement(measure, "note")
+        SubElement(note, "chord")
+        self._pitch(note, touched.step, touched.alter, touched.octave)
+        for name in ("duration", "voice", "type", "dot", "time-modification"):
+            note.extend(below.findall(name))
+        SubElement(note, "notehead").text = "diamond"
+        technical = SubElement(SubElement(note, "notations"), "technical")
+        harmonic = SubElement(technical, "harmonic")
+        SubElement(harmonic, "artificial")
+        SubElement(harmonic, "touching-pitch")
 
     def _pitch(self, note: Element, step: str, alter: int, octave: int) -> None:
         pitch = SubElement(note, "pitch")
@@ -217,7 +236,10 @@ class _Writer:
             for mark in own:
                 SubElement(technical, "other-technical").text = OWN_MARK + mark
         if head.partial > 1:
-            SubElement(SubElement(technical, "harmonic"), "natural")
+            harmonic = SubElement(technical, "harmonic")
+            SubElement(harmonic, "natural" if head.stopped is None else "artificial")
+            if head.stopped is not None:
+                SubElement(harmonic, "base-pitch")
         if head.string is not None:
             SubElement(technical, "string").text = str(len(self._inst.strings) - head.string)
         if head.finger == 5:

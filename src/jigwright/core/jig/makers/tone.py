@@ -9,7 +9,8 @@ from jigwright.core.errors import JigError
 from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.makers.spec import Choice, Count, Maker, Setting, ladder, tonic_at
 from jigwright.core.jig.model import Jig, Shape
-from jigwright.core.music.harmonics import harmonic
+from jigwright.core.music.harmonics import harmonic, sounding_pitch
+from jigwright.core.music.pitch import Pitch
 from jigwright.core.music.references import pure_strings
 
 _SHAPE = Choice(id="shape", options=("swell", "grow", "fade", "level"))
@@ -92,8 +93,13 @@ def vibrato(setting: Setting) -> Jig:
 _HIGHEST = Count(id="highest_partial", low=2, high=8, default=5)
 
 
+_HARMONIC = Choice(id="harmonic", options=("single", "double"))
+
+
 def harmonics(setting: Setting) -> Jig:
-    """Natural harmonics up each string, down and up bow on each (T10)."""
+    """Natural harmonics up each string or on two, down and up bow on each (T10)."""
+    if setting.word(_HARMONIC) == "double":
+        return _double_harmonics(setting)
     d = setting.draft()
     strings = pure_strings(setting.open_strings, 440.0)
     for s, (string, hz) in enumerate(strings.items()):
@@ -101,11 +107,44 @@ def harmonics(setting: Setting) -> Jig:
             sounding = harmonic(
                 string, hz, n, string_length_mm=setting.instrument.string_length_mm, a4_hz=440.0
             ).sounding
-            if 440.0 * 2 ** ((sounding.midi - 69) / 12) > setting.instrument.highest_hz:
+            if not _is_reached(sounding, setting):
                 continue
             for _ in range(2):
                 d.note(sounding, 2, strings=(s,), partial=n)
     return setting.finish(d, reference="just:" + str(setting.open_strings[1].pitch_class))
+
+
+def artificial_harmonics(setting: Setting) -> Jig:
+    """A scale of stopped notes, each touched a fourth above: two octaves higher (T10)."""
+    d = setting.draft()
+    strings = setting.open_strings
+    up = [p for p in ladder(setting, tonic_at(setting), 8) if p not in strings]
+    stopped = [p for p in up if _is_reached(sounding_pitch(p, 4), setting)]
+    for pitch in [*stopped, *stopped[-2::-1]]:
+        string = max((i for i, s in enumerate(strings) if s.midi < pitch.midi), default=0)
+        d.note(sounding_pitch(pitch, 4), 2, strings=(string,), partial=4, stopped=pitch)
+    return setting.finish(d)
+
+
+def _double_harmonics(setting: Setting) -> Jig:
+    """The same partial on two neighbouring strings."""
+    d = setting.draft()
+    hz = pure_strings(setting.open_strings, 440.0)
+    length_mm = setting.instrument.string_length_mm
+    for s, pair in enumerate(zip(hz, list(hz)[1:], strict=False)):
+        for n in range(2, setting.number(_HIGHEST) + 1):
+            sounding = [
+                harmonic(p, hz[p], n, string_length_mm=length_mm, a4_hz=440.0).sounding
+                for p in pair
+            ]
+            if all(_is_reached(p, setting) for p in sounding):
+                for _ in range(2):
+                    d.note(sounding, 2, strings=(s, s + 1), partial=n)
+    return setting.finish(d, reference="just:" + str(setting.open_strings[1].pitch_class))
+
+
+def _is_reached(pitch: Pitch, setting: Setting) -> bool:
+    return 440.0 * 2 ** ((pitch.midi - 69) / 12) <= setting.instrument.highest_hz
 
 
 def plucked(setting: Setting) -> Jig:
@@ -140,7 +179,9 @@ MAKERS: tuple[Maker, ...] = (
     Maker(id="echo", family="tone", fields=(_CONTRAST,), make=echo),
     Maker(id="pairs", family="tone", fields=(), make=pairs),
     Maker(id="vibrato", family="tone", fields=(_BEATS,), make=vibrato),
-    Maker(id="harmonics", family="tone", fields=(_HIGHEST,), make=harmonics, uses_key=False),
+    Maker(id="harmonics", family="tone", fields=(_HARMONIC, _HIGHEST), make=harmonics,
+          uses_key=False),
+    Maker(id="artificial_harmonics", family="tone", fields=(), make=artificial_harmonics),
     Maker(id="plucked", family="tone", fields=(), make=plucked),
     Maker(id="held", family="time", fields=(), make=held),
     Maker(id="dotted", family="time", fields=(_CHARACTER,), make=dotted),
