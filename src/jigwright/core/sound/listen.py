@@ -83,7 +83,7 @@ def hear(
         x=stream.filtered, rate_hz=params.rate_hz, hop_samples=params.hop_samples,
         contours=contours, blur_s=blur * HOP_S, noise_db=noise_db,
     )  # fmt: skip
-    whistles = find_whistles(take.x, params.rate_hz, contours, floor_db)
+    whistles = find_whistles(take.x, params.rate_hz, contours, floor_db, inst.highest_hz)
     segments = without_whistles(measure_segments(take, pieces), whistles)
     pairs = find_pairs(
         take.x, params.rate_hz, contours, segments, pair_params(inst.id),

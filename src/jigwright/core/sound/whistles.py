@@ -34,7 +34,7 @@ _SAME_CENTS = 60.0
 
 
 def find_whistles(
-    x: Floats, rate_hz: float, contours: Contours, floor_db: float
+    x: Floats, rate_hz: float, contours: Contours, floor_db: float, highest_hz: float
 ) -> tuple[Whistle, ...]:
     """Whistles of a take.
 
@@ -46,6 +46,8 @@ def find_whistles(
     contours : Contours
     floor_db : float
         Level below which nothing is looked for.
+    highest_hz : float
+        Highest note of the instrument.
     """
     bright = np.nan_to_num(contours.centroid_hz) > _CENTROID_HZ
     bright &= contours.level_db > floor_db
@@ -53,7 +55,7 @@ def find_whistles(
     found = []
     for a, b in _bridged(edges.reshape(-1, 2)):
         if (b - a) * HOP_S >= _SHORTEST_S:
-            found += _inside(x, rate_hz, contours, a, b)
+            found += _inside(x, rate_hz, contours, (a, b), highest_hz)
     return tuple(found)
 
 
@@ -103,7 +105,10 @@ def _bridged(runs: np.ndarray) -> list[tuple[int, int]]:
     return out
 
 
-def _inside(x: Floats, rate_hz: float, contours: Contours, a: int, b: int) -> list[Whistle]:
+def _inside(
+    x: Floats, rate_hz: float, contours: Contours, run: tuple[int, int], highest_hz: float
+) -> list[Whistle]:
+    a, b = run
     n = int(_WINDOW_S * rate_hz)
     centre = np.arange(a, b, 2)
     starts = np.rint(centre * HOP_S * rate_hz).astype(np.intp) - n // 2
@@ -126,7 +131,8 @@ def _inside(x: Floats, rate_hz: float, contours: Contours, a: int, b: int) -> li
     f_hz = peak * bin_hz
     hit = share > _LEAST_SHARE
     for i in np.flatnonzero(hit):
-        hit[i] = not _belongs(power[i], bin_hz, f_hz[i], _around(contours, int(centre[i])))
+        around = _around(contours, int(centre[i]))
+        hit[i] = not _belongs(power[i], bin_hz, f_hz[i], around, highest_hz)
     found = []
     steps = np.flatnonzero(np.diff(np.concatenate([[0], hit.astype(np.int8), [0]])))
     for i, j in steps.reshape(-1, 2):
@@ -153,14 +159,16 @@ def _around(contours: Contours, at: int) -> Floats:
     return np.unique(np.append(np.percentile(heard, [10, 50, 90]) if len(heard) else [], own))
 
 
-def _belongs(power: Floats, bin_hz: float, f_hz: float, f0_hz: Floats) -> bool:
+def _belongs(power: Floats, bin_hz: float, f_hz: float, f0_hz: Floats, highest_hz: float) -> bool:
     """Whether a line is a partial of one of the pitches."""
     for f0 in f0_hz[np.isfinite(f0_hz)]:
         order = max(1, round(f_hz / f0))
         if order >= _HIGH_PARTIAL or abs(1200 * np.log2(f_hz / f0 / order)) > 45.0:
             continue
         if order == 1:
-            return True
+            if f_hz <= highest_hz:
+                return True
+            continue
         places = np.rint(np.arange(1, order) * f0 / bin_hz).astype(np.intp)
         reach = 4 * _LINE_BINS
         own = sum(float(power[max(0, p - reach) : p + reach + 1].sum()) for p in places)
