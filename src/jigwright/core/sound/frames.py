@@ -181,7 +181,7 @@ class FrameStream:
             m = min(2048, n - i)
             lo = i * p.hop_samples
             span = self._buffer[lo : lo + (m - 1) * p.hop_samples + p.window_samples]
-            parts.append(_analyse(sliding_window_view(span, p.window_samples)[:: p.hop_samples], p))
+            parts.append(_analyse(span, p))
         self._buffer = self._buffer[n * p.hop_samples :]
         self._n_frames += n
         return join_frames(parts)
@@ -198,17 +198,20 @@ def join_frames(parts: list[Frames]) -> Frames:
     )
 
 
-def _analyse(windows: Floats, p: FrameParams) -> Frames:
-    length = windows.shape[1]
+def _analyse(span: Floats, p: FrameParams) -> Frames:
+    """All frames whose windows lie in a stretch of sound."""
+    length = p.window_samples
+    windows = sliding_window_view(span, length)[:: p.hop_samples]
+    upto = np.concatenate([[0.0], np.cumsum(span**2)])
+    running = sliding_window_view(upto, length + 1)[:: p.hop_samples]
     energy = p.energy_samples
     taper = np.hanning(energy + 2)[1:-1]
     taper /= taper.sum()
     lo = (length - energy) // 2
-    squared = windows**2
     single = windows.astype(np.float32)
-    level = squared[:, lo : lo + energy] @ taper
+    level = windows[:, lo : lo + energy] ** 2 @ taper
     level_db = 10 * np.log10(level + 1e-14)
-    nsdf = _nsdf(single, squared, int(0.72 * length))
+    nsdf = _nsdf(single, running, int(0.72 * length))
     f0_hz, clarity = _candidates(nsdf, p)
     clarity[level <= 1e-13] = 0.0
     f0_hz[level <= 1e-13] = np.nan
@@ -219,19 +222,22 @@ def _analyse(windows: Floats, p: FrameParams) -> Frames:
     )  # fmt: skip
 
 
-def _nsdf(windows: Floats, squared: Floats, max_lag: int) -> Floats:
-    """Normalised square-difference function at half-sample lags 0, ½, 1 … ``max_lag``."""
-    n, length = windows.shape
+def _nsdf(windows: Floats, running: Floats, max_lag: int) -> Floats:
+    """Normalised square-difference function at half-sample lags 0, ½, 1 … ``max_lag``.
+
+    ``running`` is the energy up to the beginning of each sample of a window, and to its end.
+    """
+    length = windows.shape[1]
     n_fft = fft.next_fast_len(length + max_lag + 1, real=True)
     # single precision is enough once every window has the same size
-    scale = 1.0 / np.sqrt(squared.sum(axis=1, keepdims=True) + 1e-20)
-    squared = squared * scale**2
+    first, last = running[:, :1], running[:, -1:]
+    scale = 1.0 / np.sqrt(np.maximum(last - first, 0.0) + 1e-20)
     spectrum = fft.rfft(windows * scale.astype(np.float32), n_fft, axis=1)
     power = spectrum.real**2 + spectrum.imag**2
     r = fft.irfft(power, 2 * n_fft, axis=1)[:, : 2 * max_lag + 1] * np.float32(2.0)
-    total = np.concatenate([np.zeros((n, 1)), np.cumsum(squared, axis=1)], axis=1)
-    lags = np.arange(max_lag + 1)
-    m_whole = total[:, length - lags] + (total[:, -1:] - total[:, lags])
+    head = running[:, length - max_lag : length + 1][:, ::-1]  # without the last 0, 1, 2 … samples
+    tail = running[:, : max_lag + 1]
+    m_whole = ((head - tail) + (last - first)) * scale**2
     m = np.empty_like(r)
     m[:, ::2] = m_whole
     m[:, 1::2] = 0.5 * (m_whole[:, :-1] + m_whole[:, 1:])
