@@ -10,8 +10,8 @@ from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
 from jigwright.core.judge.findings import PastLanding, mean_with_range
 from jigwright.core.judge.judging import Context
 from jigwright.core.music.instruments import INSTRUMENTS, instrument
-from jigwright.core.music.pitch import PitchClass
-from jigwright.core.music.references import EQUAL, PYTHAGOREAN, Reference, just, pure_strings
+from jigwright.core.music.pitch import Pitch, PitchClass
+from jigwright.core.music.references import EQUAL, PYTHAGOREAN, RING, Reference, just, pure_strings
 from jigwright.core.player.faults import parse_faults
 from jigwright.core.player.play import play
 from jigwright.core.tone import RATE_HZ, target_tone
@@ -32,6 +32,18 @@ def judged(jig: Jig, faults: str, *, past: tuple[PastLanding, ...] = (), seed: i
     heard = listen(perform(jig, faults, seed=seed))
     _, measured = follow_and_measure(heard, jig, a4_hz=440.0, instrument_id=jig.instrument_id)
     return judge_take(measured, jig, context(jig.instrument_id), past=past)
+
+
+def test_ring_tuning_follows_the_strings_as_they_were_checked() -> None:
+    jig = scale()
+    measured = follow_and_measure(listen(perform(jig)), jig, a4_hz=440.0, instrument_id="violin")[1]
+    ring = context(reference=RING)
+    d4 = Pitch.parse("D4")
+    sharp = replace(ring, checked_hz={d4: ring.open_hz[d4] * 2 ** (8 / 1200)})
+    plain, checked = (judge_take(measured, jig, c).notes for c in (ring, sharp))
+    shift = {str(a.pitch): a.cents - b.cents for a, b in zip(plain, checked, strict=True)}
+    assert (shift["D5"], shift["D4"]) == pytest.approx((8.0, 8.0))
+    assert (shift["A4"], shift["E4"]) == pytest.approx((0.0, 0.0))
 
 
 def test_low_and_high_with_distance() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -13,6 +14,7 @@ from pytestqt.qtbot import QtBot
 from jigwright.audio.output import RecordingOutput
 from jigwright.audio.wav_stream import WavWriter
 from jigwright.core.judge.verdict import Verdict
+from jigwright.core.music.pitch import Pitch
 from jigwright.services.recording import SIMULATED, InputDevice
 from jigwright.ui.main_window import MainWindow
 from jigwright.wording.stand import verdict_line, verdict_word
@@ -74,6 +76,10 @@ def test_strings_are_checked_one_by_one(qtbot: QtBot, window, stand) -> None:
     assert all(abs(s.cents) < 30 for s in stand.strings)
     kept = json.loads(window.model.studio.setting(f"strings:{window.model.owned.id}"))
     assert set(kept["hz"]) == {"G3", "D4", "A4", "E5"}
+    today = replace(window.model.take, recorded_utc=f"{kept['day']}T10:00:00Z")
+    assert window.model.context(today).checked_hz[Pitch.parse("A4")] == kept["hz"]["A4"]
+    other_day = replace(today, recorded_utc="2001-01-01T10:00:00Z")
+    assert not window.model.context(other_day).checked_hz
     stand.stop()
     assert not stand._file
 

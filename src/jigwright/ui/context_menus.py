@@ -85,6 +85,8 @@ class ContextMenus:
         )
         h.set_chip("a4", f"A {context.a4_hz:g}")
         text = reference_name(context.reference.name)
+        if context.checked_hz and context.reference.kind == "ring":
+            text += tr(", strings as checked")
         h.set_chip("reference", f"{text} ±{context.tolerance_cents:g} c")
         as_played = m.as_played()
         for name in ("a4", "reference"):

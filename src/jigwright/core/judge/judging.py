@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from jigwright.core.gauge.values import Double
@@ -29,6 +29,9 @@ class Context:
     a4_hz : float
     reference : Reference
     tolerance_cents : float
+    checked_hz : mapping of Pitch to float
+        Open strings as they were measured that day; those not in it count as tuned in pure
+        fifths (fourths) from A.
     """
 
     instrument_id: str
@@ -36,6 +39,13 @@ class Context:
     a4_hz: float
     reference: Reference
     tolerance_cents: float
+    checked_hz: Mapping[Pitch, float] = field(default_factory=dict, hash=False)
+
+    @property
+    def open_hz(self) -> dict[Pitch, float]:
+        """The open strings as well as they are known."""
+        pure = pure_strings(self.strings, self.a4_hz)
+        return {s: self.checked_hz.get(s, hz) for s, hz in pure.items()}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -80,7 +90,7 @@ def judge(
     measured: Sequence[MeasuredNote], jig: Jig | None, context: Context
 ) -> tuple[JudgedNote, ...]:
     """Hold every note against its target in the chosen reference."""
-    open_hz = pure_strings(context.strings, context.a4_hz)
+    open_hz = context.open_hz
     return tuple(_judge_one(m, jig, context, open_hz) for m in measured)
 
 

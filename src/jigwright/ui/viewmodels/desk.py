@@ -28,6 +28,7 @@ from jigwright.services.ports import StudioPort
 from jigwright.services.records import Mark, OwnedInstrument, Player, Remark, TakeRecord
 from jigwright.services.references import load_reference
 from jigwright.ui.painting.rows import HOP_S, LaneRow
+from jigwright.ui.viewmodels.owners import strings_of_day
 from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
 
 
@@ -308,6 +309,9 @@ class DeskModel(QObject):
             ),
             tolerance_cents=self.view.tolerance_cents
             or (take.tolerance_cents if take else jig.tolerance_cents if jig else 10.0),
+            checked_hz=strings_of_day(self.studio, owned.id, take.recorded_utc[:10])
+            if owned and take
+            else {},
         )
 
     @staticmethod

@@ -1,9 +1,12 @@
-"""Adding players and instruments, and the first ones of an empty studio."""
+"""Players, instruments and their strings as checked; the first ones of an empty studio."""
 
 from __future__ import annotations
 
+import json
 import uuid
+from collections.abc import Mapping
 
+from jigwright.core.errors import JigwrightError
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.ports import StudioPort
@@ -37,3 +40,21 @@ def settle_in(studio: StudioPort) -> None:
         add_player(studio, tr("Me"))
     if not studio.instruments():
         add_instrument(studio, "violin", "", instrument("violin").strings)
+
+
+def keep_strings(
+    studio: StudioPort, owned_id: str, day: str, open_hz: Mapping[Pitch, float]
+) -> None:
+    """Keep what a string check found, for takes of that day (UTC, ``YYYY-MM-DD``)."""
+    text = json.dumps({"day": day, "hz": {str(s): hz for s, hz in open_hz.items()}})
+    studio.set_setting(f"strings:{owned_id}", text)
+    studio.set_setting(f"strings:{owned_id}:{day}", text)
+
+
+def strings_of_day(studio: StudioPort, owned_id: str, day: str) -> dict[Pitch, float]:
+    """Open strings as checked on a day in Hz; empty without a check."""
+    try:
+        hz = json.loads(studio.setting(f"strings:{owned_id}:{day}") or "{}").get("hz", {})
+        return {Pitch.parse(name): float(f) for name, f in hz.items()}
+    except (ValueError, AttributeError, JigwrightError):
+        return {}

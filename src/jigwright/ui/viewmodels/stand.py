@@ -49,6 +49,7 @@ from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
+from jigwright.ui.viewmodels.owners import keep_strings
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
@@ -495,10 +496,8 @@ class StandModel(QObject):
         self.peg = next_peg(self.strings)
         if not self._desk.studio.read_only and self.strings and self._desk.owned is not None:
             day = datetime.now(UTC).strftime("%Y-%m-%d")
-            self._desk.studio.set_setting(
-                f"strings:{self._desk.owned.id}",
-                json.dumps({"day": day, "hz": {str(s.string): s.f0_hz for s in self.strings}}),
-            )
+            found_hz = {s.string: s.f0_hz for s in self.strings}
+            keep_strings(self._desk.studio, self._desk.owned.id, day, found_hz)
         self.changed.emit()
 
     # ends ---------------------------------------------------------------------------------
