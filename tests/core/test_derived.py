@@ -15,6 +15,7 @@ from jigwright.core.jig.derive import (
     rebuilt,
     spot,
     tempo_steps,
+    weak_spans,
 )
 from jigwright.core.jig.line import jig_from_line, jig_to_line
 from jigwright.core.jig.makers import Setting, maker
@@ -140,3 +141,10 @@ def test_slurs_come_back() -> None:
 def test_what_cannot_be_read_is_named(text, said) -> None:
     with pytest.raises(JigError, match=said.replace("(", r"\(")):
         line(text)
+
+
+def test_weak_spans_are_where_notes_went_wrong_twice() -> None:
+    jig = line(" ".join(["D4", "E4", "F#4", "G4"] * 5))
+    assert weak_spans(jig, {3: 1, 10: 1}) == ()
+    assert weak_spans(jig, {3: 2, 5: 3, 15: 2}) == ((1, 7), (13, 17))
+    assert weak_spans(jig, {0: 1, 19: 4}, least=1) == ((17, 19), (0, 2))

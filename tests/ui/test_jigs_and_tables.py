@@ -15,6 +15,7 @@ from jigwright.core.jig.makers import MAKERS
 from jigwright.services.exchange.scores import score_bytes
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels import jig_tools
+from jigwright.ui.viewmodels.trouble import troubled_events
 
 
 @pytest.fixture
@@ -283,3 +284,20 @@ def test_ladders_of_tempo_and_places_that_move_alike(jigs, window) -> None:
     made = jig_tools.tempo_ladder(jigs.jig, None).jigs
     assert made[0].tempo_bpm < 0.6 * tempo < tempo < made[-1].tempo_bpm
     assert jig_tools.parallel(made[0], None).said
+
+
+def test_weak_places_and_findings_become_jigs(qtbot: QtBot, jigs, window) -> None:
+    n = len(window.model.studio.jigs())
+    said: list[str] = []
+    window.desk.message.connect(said.append)
+    finding = next(f for f in window.model.judged.findings if f.notes)
+    window.desk.make_jig(finding)
+    assert said
+    made = [j for j in window.model.studio.jigs() if j.derived_from]
+    assert len(window.model.studio.jigs()) == n + 1
+    assert 1 < len(made[0].events) <= len(window.model.jig.events)
+    trouble, n_takes = troubled_events(window.model, window.model.jig)
+    assert n_takes == len(window.model.studio.takes(jig_id=window.model.jig.id))
+    result = jig_tools.weak_spots(window.model.jig, trouble, n_takes)
+    assert result.said
+    assert all(j.derived_from for j in result.jigs)

@@ -131,6 +131,7 @@ class MainWindow(QMainWindow):
         self.jigs.message.connect(self.say)
         self.tables.message.connect(self.say)
         self.desk.close_look.message.connect(self.say)
+        self.desk.message.connect(self.say)
         self.stand_model.message.connect(self.say)
         self.daybook.message.connect(self.say)
         self.daybook.play.connect(self._play_planned)

@@ -5,7 +5,7 @@ Notes keep their ids, so that history joins; ``derived_from`` names the jig and 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from fractions import Fraction
 
@@ -183,3 +183,32 @@ def parallel_places(jig: Jig, *, least: int = 5) -> tuple[tuple[int, int, int], 
             found.append((i, best[1], best[0]))
             taken.update(range(i, i + best[0]))
     return tuple(sorted(found, key=lambda f: -f[2]))
+
+
+def weak_spans(
+    jig: Jig, trouble: Mapping[int, int], *, least: int = 2, around: int = 2, most: int = 3
+) -> tuple[tuple[int, int], ...]:
+    """Spans in which the last takes went wrong, the worst first.
+
+    Parameters
+    ----------
+    jig : Jig
+    trouble : mapping of int to int
+        In how many takes each event was out, wrong or missing.
+    least : int
+        Takes that make an event weak: once is chance, twice is a spot.
+    around : int
+        Events taken along on either side; a spot needs the way into it and out of it.
+    most : int
+        Spans at most.
+    """
+    last = len(jig.events) - 1
+    spans: list[tuple[int, int, int]] = []  # first, last, weight
+    for i in sorted(i for i, n in trouble.items() if n >= least and 0 <= i <= last):
+        first, stop = max(0, i - around), min(last, i + around)
+        if spans and first <= spans[-1][1] + 1:
+            spans[-1] = (spans[-1][0], stop, spans[-1][2] + trouble[i])
+        else:
+            spans.append((first, stop, trouble[i]))
+    spans.sort(key=lambda s: (-s[2], s[0]))
+    return tuple((first, stop) for first, stop, _ in spans[:most])

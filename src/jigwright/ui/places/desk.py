@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
@@ -13,12 +13,15 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.findings import Finding
 from jigwright.services.engraving import engrave_request
 from jigwright.services.notation import Engraved, EngraveRequest
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels import jig_tools
+from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.findings import FindingsColumn
@@ -28,9 +31,12 @@ from jigwright.ui.widgets.slip import Slip
 from jigwright.ui.widgets.take_view import TakeView
 from jigwright.ui.widgets.transport import Transport
 from jigwright.wording.catalogue import tr
+from jigwright.wording.errors import error_sentence
 from jigwright.wording.notes import class_name
 
 SCORE_SCALE = 50
+_AROUND = 2  # events taken along on either side of a place
+_LONGEST_SPOT = 12
 
 
 class DeskPlace(QWidget):
@@ -42,7 +48,13 @@ class DeskPlace(QWidget):
     sound : SoundModel
     jobs : JobRunner
     palette : Palette
+
+    Signals
+    -------
+    message : str
     """
+
+    message = pyqtSignal(str)
 
     def __init__(
         self, model: DeskModel, sound: SoundModel, jobs: JobRunner, palette: Palette
@@ -55,7 +67,7 @@ class DeskPlace(QWidget):
         self.slip = Slip(model, palette, self.hear_target)
         self.findings = FindingsColumn(
             model, palette, listen=lambda: self.play_selected(loop=False),
-            loop=lambda: self.play_selected(loop=True),
+            loop=lambda: self.play_selected(loop=True), make_jig=self.make_jig,
         )  # fmt: skip
         self.shelf = Shelf(model, palette)
         self.transport = Transport(palette)
@@ -239,6 +251,25 @@ class DeskPlace(QWidget):
         else:
             what = tr("{n} notes").format(n=rows[1] - rows[0] + 1)
         self._play(span, loop=loop, what=tr("{what}, looped").format(what=what) if loop else what)
+
+    def make_jig(self, finding: Finding) -> None:
+        """Keep the place a finding speaks of as an exercise of its own."""
+        jig = self._model.take_jig()
+        notes = self._model.judged.notes if self._model.judged else ()
+        at = [notes[i].measured.lined.i_event for i in finding.notes if i < len(notes)]
+        events = [i for i in at if i is not None]
+        if jig is None or not events:
+            return
+        near = [i for i in events if i - events[0] <= _LONGEST_SPOT]
+        span = (max(0, min(near) - _AROUND), min(len(jig.events) - 1, max(near) + _AROUND))
+        made = jig_tools.spot(jig, span)
+        try:
+            for one in made.jigs:
+                self._model.studio.add_jig(one, utc=utc_now())
+        except JigwrightError as error:
+            self.message.emit(error_sentence(error))
+            return
+        self.message.emit(made.said + " " + tr("It lies under Jigs."))
 
     def hear_target(self) -> None:
         """Sound the selected note's target."""

@@ -39,6 +39,7 @@ from jigwright.ui.viewmodels import jig_tools
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.jig_tools import Derived, fresh_id
 from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.viewmodels.trouble import troubled_events
 from jigwright.ui.widgets.bow_plan_view import BowPlanView
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.ui.widgets.maker_form import MakerForm
@@ -392,6 +393,7 @@ class JigsPlace(QWidget):
                 True,
             ),
             (tr("From slow to the written tempo"), derive(tools.tempo_ladder), True),
+            (tr("Spots where the last takes went wrong"), self._weak_spots, True),
             (tr("Find places that move alike"), derive(tools.parallel), True),
             (tr("Propose fingers anew"), derive(tools.finger), True),
             (tr("Keep as a jig of its own"), self._keep_copy, True),
@@ -439,6 +441,11 @@ class JigsPlace(QWidget):
             self.keep(list(made.jigs), made.said)
         elif made.said:
             self.message.emit(made.said)
+
+    def _weak_spots(self) -> None:
+        if self._jig is not None:
+            trouble, n_takes = troubled_events(self._model, self._jig)
+            self._derive(lambda jig, _: jig_tools.weak_spots(jig, trouble, n_takes))
 
     def export_to(self, path: Path) -> None:
         """Write the jig to a file, complete or not at all."""

@@ -487,7 +487,7 @@ class DeskModel(QObject):
 
     def _judge_landings(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
         """Pitch figures of any take in the present context, from stored segments."""
-        jig = self._jig_of(take)
+        jig = self.jig_of(take)
         if take.id not in self._landings:
             heard = self.studio.heard(take.id)
             measured: tuple[MeasuredNote, ...] = ()
@@ -510,7 +510,8 @@ class DeskModel(QObject):
             self._landings[take.id] = measured
         return judge(self._landings[take.id], jig, self.context(take))
 
-    def _jig_of(self, take: TakeRecord) -> Jig | None:
+    def jig_of(self, take: TakeRecord) -> Jig | None:
+        """The revision of a jig that a take was played from."""
         if take.jig_id is None or take.jig_revision is None:
             return None
         key = (take.jig_id, take.jig_revision)

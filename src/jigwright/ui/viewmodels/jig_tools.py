@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from jigwright.core.jig.derive import (
@@ -13,6 +13,7 @@ from jigwright.core.jig.derive import (
     parallel_places,
     rebuilt,
     tempo_steps,
+    weak_spans,
 )
 from jigwright.core.jig.derive import spot as make_spot
 from jigwright.core.jig.draft import renamed
@@ -46,6 +47,22 @@ def spot(jig: Jig, span: Span) -> Derived:
     title = tr("{title}: spot in bar {bar}").format(title=jig.title, bar=bar)
     made = make_spot(jig, *span, jig_id=fresh_id(), title=title)
     return Derived(jigs=(made,), said=tr("The spot is a jig now."))
+
+
+def weak_spots(jig: Jig, trouble: Mapping[int, int], n_takes: int) -> Derived:
+    """The places where the last takes went wrong, each as an exercise of its own."""
+    if not n_takes:
+        return Derived(said=tr("There is no take of this jig yet."))
+    spans = weak_spans(jig, trouble, least=2 if n_takes > 1 else 1)
+    if not spans:
+        said = tr("No note went wrong twice in the last {n} takes.")
+        return Derived(said=said.format(n=n_takes))
+    made = tuple(spot(jig, span).jigs[0] for span in spans)
+    return Derived(
+        jigs=made,
+        said=trn("One spot from the last {takes} takes.", "{n} spots from the last {takes} takes.",
+                 len(made)).format(n=len(made), takes=n_takes),
+    )  # fmt: skip
 
 
 def rebuild(jig: Jig, span: Span) -> Derived:

@@ -32,6 +32,8 @@ class FindingsColumn(Column):
     palette : Palette
     listen, loop : callable
         Play the selected notes once, or over and over.
+    make_jig : callable
+        Make an exercise of the place a finding speaks of.
     """
 
     def __init__(
@@ -41,12 +43,13 @@ class FindingsColumn(Column):
         *,
         listen: Callable[[], None],
         loop: Callable[[], None],
+        make_jig: Callable[[Finding], None],
     ) -> None:
         super().__init__(
             palette, tr("What is worth saying about the take"), narrowest=222, widest=280
         )
         self._model = model
-        self._listen, self._loop = listen, loop
+        self._listen, self._loop, self._make_jig = listen, loop, make_jig
         model.judged_changed.connect(self.refresh)
 
     def refresh(self) -> None:
@@ -130,6 +133,11 @@ class FindingsColumn(Column):
                 word_button(tr("Show"), partial(self._model.select, finding.notes[0]),
                             name=tr("Show: {title}").format(title=title))
             )  # fmt: skip
+            if self._model.jig is not None:
+                words.addWidget(
+                    word_button(tr("Make a jig"), partial(self._make_jig, finding),
+                                name=tr("Make a jig: {title}").format(title=title))
+                )  # fmt: skip
             words.addStretch(1)
             column.addLayout(words)
             row.addLayout(column, 1)
