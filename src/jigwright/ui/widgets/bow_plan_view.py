@@ -37,7 +37,8 @@ class BowPlanView(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addWidget(self._words)
-        column.addWidget(self._sheet, 1)
+        column.addWidget(self._sheet, 100)
+        column.addStretch(1)
 
     @property
     def words(self) -> str:

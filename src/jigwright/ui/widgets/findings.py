@@ -133,13 +133,16 @@ class FindingsColumn(Column):
                 word_button(tr("Show"), partial(self._model.select, finding.notes[0]),
                             name=tr("Show: {title}").format(title=title))
             )  # fmt: skip
-            if self._model.jig is not None:
-                words.addWidget(
-                    word_button(tr("Make a jig"), partial(self._make_jig, finding),
-                                name=tr("Make a jig: {title}").format(title=title))
-                )  # fmt: skip
             words.addStretch(1)
             column.addLayout(words)
+            if self._model.jig is not None:
+                more = QHBoxLayout()
+                more.addWidget(
+                    word_button(tr("Make a jig of it"), partial(self._make_jig, finding),
+                                name=tr("Make a jig of it: {title}").format(title=title))
+                )  # fmt: skip
+                more.addStretch(1)
+                column.addLayout(more)
             row.addLayout(column, 1)
             self._layout.addLayout(row)
             self._layout.addSpacing(6)
