@@ -6,8 +6,10 @@ of them carries the id. Runs of lengths with a third in them become triplets.
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import accumulate
 from xml.sax.saxutils import escape
 
 from jigwright.core.jig.model import Bar, Event, Jig, Notehead
@@ -44,12 +46,13 @@ def jig_to_mei(jig: Jig, *, fingerings: bool = True) -> str:
     inst = instrument(jig.instrument_id)
     clef, line = _CLEFS[inst.clef]
     bars = jig.bars()
+    places = _Places(jig)
     body = []
     before: Bar | None = None
     for bar in bars:
         body.append(_changes(before, bar))
         body.append(
-            _Bar(jig, bar, inst.written_octaves_up, fingerings, last=bar is bars[-1]).text()
+            _Bar(jig, bar, places, inst.written_octaves_up, fingerings, last=bar is bars[-1]).text()
         )
         before = bar
     return (
@@ -106,13 +109,28 @@ class _Written:
     triplet: bool
 
 
+class _Places:
+    """Where the events of a jig lie, so that a bar need not look at all of them."""
+
+    def __init__(self, jig: Jig) -> None:
+        self._events = jig.events
+        self._onsets = [e.onset_beats for e in jig.events]
+        self._ended = list(accumulate((e.end_beats for e in jig.events), max))
+        self.index = {e.id: i for i, e in enumerate(jig.events)}
+
+    def between(self, start: Fraction, end: Fraction) -> list[Event]:
+        """Events that sound between two moments."""
+        first, stop = bisect_right(self._ended, start), bisect_left(self._onsets, end)
+        return [e for e in self._events[first:stop] if e.end_beats > start]
+
+
 class _Bar:
     """Writes one bar."""
 
     def __init__(
-        self, jig: Jig, bar: Bar, octaves_up: int, fingerings: bool, *, last: bool
+        self, jig: Jig, bar: Bar, places: _Places, octaves_up: int, fingerings: bool, *, last: bool
     ) -> None:
-        self._jig, self._bar = jig, bar
+        self._jig, self._bar, self._places = jig, bar, places
         self._octaves_up, self._fingerings, self._last = octaves_up, fingerings, last
         self._sounding = dict.fromkeys("CDEFGAB", 0) | signature(bar.key.fifths)
         self._shown: dict[tuple[str, int], int] = {}
@@ -133,9 +151,7 @@ class _Bar:
         start, end = self._bar.start_beats, self._bar.start_beats + self._bar.length_beats
         at = start
         pieces: list[_Written] = []
-        for event in self._jig.events:
-            if event.end_beats <= start or event.onset_beats >= end:
-                continue
+        for event in self._places.between(start, end):
             if event.onset_beats > at:
                 pieces += _rests(event.onset_beats - at)
             a, b = max(event.onset_beats, start), min(event.end_beats, end)
@@ -253,7 +269,7 @@ class _Bar:
             ]
         if event.dynamic:
             self._controls.append(f'<dynam {at} place="below">{event.dynamic}</dynam>')
-        i = _index(self._jig)[event.id]
+        i = self._places.index[event.id]
         if event.pluck and (i == 0 or not self._jig.events[i - 1].pluck):
             self._controls.append(f'<dir {at} place="above">pizz.</dir>')
         if not event.pluck and i and self._jig.events[i - 1].pluck:
@@ -290,10 +306,6 @@ class _Bar:
             a = head_element_id(event.heads[-1].id)
             b = head_element_id(events[stop].heads[-1].id)
             self._controls.append(f'<slur startid="#{a}" endid="#{b}"/>')
-
-
-def _index(jig: Jig) -> dict[str, int]:
-    return {e.id: i for i, e in enumerate(jig.events)}
 
 
 def _parts(event: Event, a: Fraction, b: Fraction) -> list[_Written]:

@@ -20,6 +20,7 @@ from jigwright.wording.errors import error_sentence
 _MARGIN = 14
 _SCALE = 44
 _LEAST_PX = 150
+_RESIZE_MS = 40
 _FARTHEST_STEPS = 18
 
 
@@ -67,6 +68,7 @@ class ScoreView(QScrollArea):
         self._svg: QSvgRenderer | None = None
         self._i_event: dict[str, int] = {}
         self._span: tuple[int, int] | None = None
+        self._engraved_width = 0
         self._page = _Page(self)
         self.setWidget(self._page)
         self.setWidgetResizable(True)
@@ -75,7 +77,7 @@ class ScoreView(QScrollArea):
         self.setAccessibleName(tr("Score of the jig"))
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
-        self._soon.setInterval(40)
+        self._soon.setInterval(0)
         self._soon.timeout.connect(self._engrave)
 
     @property
@@ -106,7 +108,7 @@ class ScoreView(QScrollArea):
         self._span = span
         self._i_event = {h.id: i for i, e in enumerate(jig.events) for h in e.heads} if jig else {}
         self.chosen.emit()
-        self._soon.start()
+        self._soon.start(0)
 
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
@@ -195,7 +197,8 @@ class ScoreView(QScrollArea):
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
         """Break lines anew for the width."""
         super().resizeEvent(event)
-        self._soon.start()
+        if self.viewport_width() != self._engraved_width:
+            self._soon.start(_RESIZE_MS)
 
     def sizeHint(self) -> QSize:  # noqa: N802
         """A few lines."""
@@ -245,7 +248,8 @@ class ScoreView(QScrollArea):
             self._engraved = self._svg = None
             self._page.update()
             return
-        width = float(max(300, self.viewport_width() - 2 * _MARGIN))
+        self._engraved_width = self.viewport_width()
+        width = float(max(300, self._engraved_width - 2 * _MARGIN))
         request = engrave_request(self._jig, scale=_SCALE, target_width=width, wrap=True)
         self._jobs.run(
             "engrave", request, done=self._done,
