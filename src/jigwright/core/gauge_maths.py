@@ -58,9 +58,12 @@ def fit_sinusoid(t_s: Floats, cents: Floats) -> tuple[float, float, float, float
     n = len(t_s) // group * group
     thin_t = t_s[:n].reshape(-1, group).mean(axis=1)
     thin_y = detrended[:n].reshape(-1, group).mean(axis=1)
-    best = coarse[int(np.argmax(_explained(thin_t, thin_y, coarse)[0]))]
-    fine = best + np.arange(-0.2, 0.2001, 0.02)
-    best = fine[int(np.argmax(_explained(thin_t, thin_y, fine)[0]))]
+    explained = _explained(thin_t, thin_y, coarse)[0]
+    i = min(max(int(np.argmax(explained)), 1), len(coarse) - 2)
+    before, here, after = explained[i - 1 : i + 2]
+    curve = before - 2 * here + after
+    shift = 0.5 * (before - after) / curve if curve < -1e-12 else 0.0
+    best = coarse[i] + 0.2 * min(max(shift, -1.0), 1.0)
     share, amplitude, phase = _explained(t_s, detrended, np.array([best]))
     return float(best), float(amplitude[0]), float(phase[0]), float(share[0])
 

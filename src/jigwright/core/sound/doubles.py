@@ -190,7 +190,7 @@ def _suspects(
     """Start of every window, its spectrum where one comb does not explain it, and the bin width."""
     starts = np.arange(0, len(y) - n, n // 2)
     n_fft = 1 << int(np.ceil(np.log2(2 * n)))
-    taper = np.hanning(n)
+    taper = np.hanning(n).astype(np.float32)
     windows = sliding_window_view(y, n)
     bins_hz = np.arange(n_fft // 2 + 1) * rate / n_fft
     for first in range(0, len(starts), _CHUNK):

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Sequence
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 
+from jigwright.core.judge.long_bow import LongBow
 from jigwright.core.judge.open_strings import StringFound
 from jigwright.core.music.pitch import A4_MIDI, Pitch
 from jigwright.core.sound.heard import Now
@@ -101,6 +102,35 @@ def paint_strings(
     fitted_text(painter, words, word, palette, px=64, old_style=True, align=centre)
     below = QRectF(inner.left(), words.bottom(), inner.width(), 40)
     fitted_text(painter, below, line_text, palette, px=28, ink="ink2", align=centre)
+
+
+def paint_long_bow(painter: QPainter, rect: QRectF, bow: LongBow, palette: Palette) -> None:
+    """The running stroke, or the last one, against the best; wavers are gaps in the ribbon."""
+    best = bow.best
+    last = bow.strokes[-1] if bow.strokes else None
+    seconds = bow.seconds if bow.running else last.seconds if last else 0.0
+    wavers = bow.wavers_s if bow.running else last.wavers_s if last else ()
+    full = max(20.0, seconds * 1.05, best.seconds * 1.05 if best else 0.0)
+    per_s = rect.width() / full
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(palette.color("band"))
+    painter.drawRoundedRect(rect, 6, 6)
+    painter.setBrush(palette.color("ink2"))
+    edges = [0.0, *wavers, seconds]
+    for a, b in zip(edges, edges[1:], strict=False):
+        if b - a > 0.1:
+            left = rect.left() + (a + (0.05 if a else 0.0)) * per_s
+            wide = (b - a - 0.1) * per_s
+            painter.drawRect(QRectF(left, rect.top() + 5, wide, rect.height() - 10))
+    if best is not None:
+        x = rect.left() + best.seconds * per_s
+        painter.setPen(QPen(palette.color("accent"), 3))
+        painter.drawLine(QPointF(x, rect.top() - 8), QPointF(x, rect.bottom() + 8))
+    painter.setPen(palette.color("ink2"))
+    for at in range(0, int(full) + 1, 5):
+        place = QRectF(rect.left() + at * per_s - 30, rect.bottom() + 12, 60, 30)
+        fitted_text(painter, place, f"{at}", palette, px=22, ink="ink2",
+                    align=Qt.AlignmentFlag.AlignHCenter)  # fmt: skip
 
 
 def paint_foot(

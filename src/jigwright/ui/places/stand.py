@@ -14,7 +14,7 @@ from PyQt6.QtGui import (
     QResizeEvent,
 )
 from PyQt6.QtSvg import QSvgRenderer
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import JudgedNote
@@ -26,13 +26,14 @@ from jigwright.ui.painting.stand import (
     fitted_text,
     paint_foot,
     paint_live_trace,
+    paint_long_bow,
     paint_strings,
 )
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.ear_first import EarAnswer
-from jigwright.ui.viewmodels.stand import StandModel
+from jigwright.ui.viewmodels.stand import Mode, StandModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import key_name
 from jigwright.wording.notes import class_name
@@ -64,6 +65,11 @@ class _Sheet(QWidget):
         if event is not None and event.key() in answers and stand.ear.asked is not None:
             stand.answer(answers[event.key()])
             return
+        if event is not None and stand.guided is not None and stand.guided.asking:
+            lanes = {Qt.Key.Key_Left: 0, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 2}
+            if event.key() in lanes:
+                stand.like(lanes[Qt.Key(event.key())])
+                return
         super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
@@ -117,12 +123,27 @@ class StandPlace(QWidget):
         self._strings = self._button(
             tr("Strings"), lambda: s.set_mode("jig" if s.mode == "strings" else "strings")
         )
+        self._guide = self._button(tr("Guided"), self._guide_menu)
         self._direction = self._button(tr("Which way?"), s.tell_direction)
         for button in (self._ready, self._drone, self._click, self._ear, self._strings,
-                       self._direction):  # fmt: skip
+                       self._guide, self._direction):  # fmt: skip
             line.addWidget(button)
         line.addStretch(1)
         return row
+
+    def _guide_menu(self) -> None:
+        menu = QMenu(self)
+        for mode, text in (
+            ("slowest", tr("The slowest bow")), ("echo", tr("Echo test: what rings")),
+            ("contact", tr("Three lanes of contact")), ("jig", tr("Back to the jig")),
+        ):  # fmt: skip
+            action = menu.addAction(text)
+            if action is not None:
+                action.triggered.connect(lambda _=False, m=mode: self._press_mode(m))
+        menu.exec(self._guide.mapToGlobal(self._guide.rect().topLeft()))
+
+    def _press_mode(self, mode: Mode) -> None:
+        self._press(lambda: self.stand.set_mode(mode))
 
     def _button(self, text: str, run: Callable[[], object]) -> QPushButton:
         button = QPushButton(text)
@@ -173,6 +194,7 @@ class StandPlace(QWidget):
         self._click.setChecked(s.companions.click)
         self._ear.setChecked(s.ear.on)
         self._strings.setChecked(s.mode == "strings")
+        self._guide.setChecked(s.guided is not None)
         self._direction.setChecked(s.show_direction)
         self._direction.setVisible(s.verdict is not None and s.verdict.row is not None)
         self.sheet.update()
@@ -214,6 +236,8 @@ class StandPlace(QWidget):
             strings = owned.strings if owned is not None else self._desk.context().strings
             word, line = self._string_words(len(strings))
             paint_strings(painter, inner, strings, self.stand.strings, word, line, self._palette)
+        elif self.stand.guided is not None and not self.stand.follows:
+            self._paint_clock(painter, inner)
         else:
             self._paint_head(painter, inner)
             notation = QRectF(inner.left(), inner.top() + 66, inner.width(), 0.42 * inner.height())
@@ -337,7 +361,9 @@ class StandPlace(QWidget):
         word, line = self._words()
         self._say(painter, main, word, px=76, old_style=True, align=centre)
         self._say(painter, below, line, px=28, ink="ink2", align=centre)
-        if s.state != "playing":
+        if s.guided is not None and s.state != "playing":
+            self._lines(painter, below, s.guided.lines())
+        elif s.state != "playing":
             self._dots(painter, QPointF(rect.center().x(), below.bottom() + 26))
         elif not s.hide_live:
             trace = rect.adjusted(0.14 * rect.width(), 12, -0.14 * rect.width(), -6)
@@ -346,8 +372,32 @@ class StandPlace(QWidget):
             a4_hz = self._desk.context().a4_hz
             paint_live_trace(painter, trace, s.trace, now, a4_hz, fifths, self._palette)
 
+    def _paint_clock(self, painter: QPainter, inner: QRectF) -> None:
+        """One long stroke: the running clock, and where it wavered."""
+        s = self.stand
+        assert s.guided is not None
+        title = QRectF(inner.left(), inner.top(), inner.width(), 36)
+        self._say(painter, title, tr("The slowest bow"), px=28, old_style=True)
+        word, line = self._words()
+        centre = Qt.AlignmentFlag.AlignHCenter
+        clock = QRectF(inner.left(), inner.top() + 0.2 * inner.height(), inner.width(), 150)
+        self._say(painter, clock, word, px=120, old_style=True, align=centre)
+        below = QRectF(inner.left(), clock.bottom() + 8, inner.width(), 44)
+        self._say(painter, below, line, px=28, ink="ink2", align=centre)
+        bar = QRectF(inner.left() + 60, below.bottom() + 30, inner.width() - 120, 26)
+        paint_long_bow(painter, bar, s.guided.bow, self._palette)
+
+    def _lines(self, painter: QPainter, above: QRectF, lines: list[str]) -> None:
+        for k, text in enumerate(lines[:4]):
+            row = above.translated(0, above.height() + 4 + 34 * k)
+            self._say(painter, row, text, px=25, align=Qt.AlignmentFlag.AlignHCenter)
+
     def _words(self) -> tuple[str, str]:
         s = self.stand
+        if s.guided is not None and s.state not in ("preparing", "judging"):
+            return s.guided.words(
+                listening=s.listening, playing=s.state == "playing", i_event=s.i_event
+            )
         if s.state == "preparing":
             return tr("A moment"), tr("The simulated player takes up the instrument.")
         if s.state == "judging":

@@ -49,6 +49,7 @@ from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
+from jigwright.ui.viewmodels.guided import GUIDED, Guided
 from jigwright.ui.viewmodels.owners import keep_strings
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
@@ -57,7 +58,7 @@ from jigwright.wording.makers import jig_title, kind_name
 from jigwright.wording.stand import input_name, trouble_sentence
 
 StandState = Literal["off", "preparing", "waiting", "playing", "judging", "asking"]
-Mode = Literal["jig", "strings"]
+Mode = Literal["jig", "strings", "slowest", "echo", "contact"]
 _POLL_MS = 20
 _TRACE_S = 4.0
 _GOAL = 5
@@ -113,6 +114,7 @@ class StandModel(QObject):
         self.at_stand = False
         self.state: StandState = "off"
         self.mode: Mode = "jig"
+        self.guided: Guided | None = None
         self.device = InputDevice(id=SIMULATED, name=input_name(SIMULATED))
         self.level = CaptureState(running=False, seconds=0.0)
         self.i_event: int | None = None
@@ -142,6 +144,11 @@ class StandModel(QObject):
     def listening(self) -> bool:
         """Whether the microphone (or its stand-in) is open."""
         return self._capture is not None
+
+    @property
+    def follows(self) -> bool:
+        """Whether a jig is followed and takes are kept."""
+        return self.mode == "jig" or (self.guided is not None and self.guided.follows)
 
     @property
     def can_record(self) -> bool:
@@ -189,12 +196,21 @@ class StandModel(QObject):
             self.begin()
 
     def set_mode(self, mode: Mode) -> None:
-        """Play a jig, or check the strings."""
+        """Play a jig, check the strings, or be guided through a trial."""
         if mode == self.mode:
             return
         was = self.listening
         self.stop()
-        self.mode = mode
+        if self.guided is not None:
+            self.guided.leave()
+            self.guided = None
+        self.mode, self.verdict = mode, None
+        if mode in GUIDED:
+            self.guided = Guided(mode, self._desk)
+            try:
+                self.guided.enter()
+            except JigwrightError as error:
+                self.message.emit(error_sentence(error))
         self.strings, self.peg, self.neighbours, self._notes = (), None, (), []
         if was:
             self.begin()
@@ -208,7 +224,7 @@ class StandModel(QObject):
         if self.mode == "jig" and self._desk.jig is None:
             self._make_first_jig()
         jig, owned = self._desk.jig, self._desk.owned
-        if self.mode == "jig" and jig and owned and jig.instrument_id != owned.kind:
+        if self.follows and jig and owned and jig.instrument_id != owned.kind:
             self.message.emit(
                 tr("This jig is written for {kind}; it is heard on your {own}.").format(
                     kind=kind_name(jig.instrument_id), own=kind_name(owned.kind)
@@ -265,6 +281,12 @@ class StandModel(QObject):
         self.verdict = None
         self.changed.emit()
 
+    def like(self, lane: int) -> None:
+        """The lane of contact the player liked."""
+        if self.guided is not None:
+            self.guided.like(lane)
+            self.changed.emit()
+
     def tell_direction(self) -> None:
         """Show direction and figures of what was said."""
         self.show_direction = not self.show_direction
@@ -302,8 +324,12 @@ class StandModel(QObject):
             kind = self._desk.owned.kind if self._desk.owned else "violin"
             setting = Setting(instrument_id=kind, values={"repeats": 1, "beats_in_bow": 3})
             jig = maker("long_bows").make(setting)
+        tries: tuple[str, ...] = ("detune spread_cents=7",)
+        if self.mode == "jig":
+            tries = _SIMULATED_TRIES
+        if self.guided is not None:
+            jig, tries = self.guided.simulated()
         assert jig is not None
-        tries = _SIMULATED_TRIES if self.mode == "jig" else ("detune spread_cents=7",)
         self._cache.mkdir(parents=True, exist_ok=True)
         request = PreviewRequest(
             jig=jig, a4_hz=self._a4(), reference=jig.reference,
@@ -342,7 +368,7 @@ class StandModel(QObject):
         self._ear.start(
             EarRequest(
                 path=self._file, instrument_id=kind, strings=strings, a4_hz=self._a4(),
-                jig=self._desk.jig if self.mode == "jig" else None,
+                jig=self._desk.jig if self.follows else None,
             )
         )  # fmt: skip
         self.state = "waiting"
@@ -380,9 +406,11 @@ class StandModel(QObject):
             while self.trace and self.trace[0].time_s < self.now.time_s - _TRACE_S:
                 self.trace.popleft()
         self._notes += says.notes
-        if self.mode == "strings":
-            if says.notes:
+        if not self.follows:
+            if self.mode == "strings" and says.notes:
                 self._check_strings()
+            if self.guided is not None and self.guided.heed(says):
+                self.changed.emit()
             return
         self.i_event = says.i_event
         if says.playing and self.state in ("waiting", "asking"):
@@ -460,6 +488,9 @@ class StandModel(QObject):
     def _say_verdict(self) -> None:
         judged, jig = self._desk.judged, self._desk.jig
         if judged is None or jig is None:
+            return
+        if self.guided is not None:
+            self.guided.taken(judged.notes)
             return
         self.ear.hear_next_attempt(judged.notes)
         self.verdict_notes = judged.notes

@@ -1,0 +1,234 @@
+"""Guided trials at the Stand: the slowest bow, the echo test, the lanes of contact."""
+
+from __future__ import annotations
+
+import json
+import zlib
+from collections.abc import Sequence
+from fractions import Fraction
+from typing import Literal
+
+from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.draft import Draft, renamed
+from jigwright.core.jig.exchange import jig_to_json
+from jigwright.core.jig.fingering import placings
+from jigwright.core.jig.makers import Setting, maker
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.long_bow import LongBow
+from jigwright.core.judge.trials import LANES, STROKES, Echo, Lane, contact_lanes, echoes
+from jigwright.core.music.keys import Key
+from jigwright.core.music.pitch import Pitch
+from jigwright.services.recording import EarSays
+from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.wording.catalogue import tr
+from jigwright.wording.guided import bow_clock, echo_lines, lane_lines, lane_name
+from jigwright.wording.notes import pitch_name, string_name
+
+GuidedKind = Literal["slowest", "echo", "contact"]
+GUIDED: tuple[GuidedKind, ...] = ("slowest", "echo", "contact")
+
+
+class Guided:
+    """One trial: what is to be played, and what is said while and after it.
+
+    Parameters
+    ----------
+    kind : GuidedKind
+    desk : DeskModel
+    """
+
+    def __init__(self, kind: GuidedKind, desk: DeskModel) -> None:
+        self.kind, self._desk = kind, desk
+        owned = desk.owned
+        self._instrument = owned.kind if owned else "violin"
+        self._strings = owned.strings if owned else desk.context().strings
+        self.bow = LongBow()
+        self.lanes: tuple[Lane, ...] = ()
+        self.echoes: tuple[Echo, ...] = ()
+        self.liked: int | None = None
+        self._before = desk.jig
+        self.jig = self._make_jig()
+
+    @property
+    def follows(self) -> bool:
+        """Whether a jig is followed and takes are kept."""
+        return self.jig is not None
+
+    @property
+    def asking(self) -> bool:
+        """Whether the player is asked which lane he likes."""
+        return bool(self.lanes) and self.liked is None
+
+    def simulated(self) -> tuple[Jig, tuple[str, ...]]:
+        """What the simulated player plays."""
+        if self.jig is not None:
+            faults = {
+                "echo": "sympathy coupling_db=-24; lift share=0.5; room rt60_s=0.2 wet_db=-22",
+                "contact": "shape notes=0,1 kind=level; gain db=-3",
+            }[self.kind]
+            return self.jig, (faults,)
+        setting = Setting(
+            instrument_id=self._instrument, values={"seconds": 6, "string": "highest"}
+        )
+        return maker("slowest_bow").make(setting), ("bounce notes=0 at=0.6 depth_db=14",)
+
+    def enter(self) -> None:
+        """Show the trial's jig.
+
+        Raises
+        ------
+        JigwrightError
+            If it cannot be kept in the studio.
+        """
+        if self.jig is not None:
+            self._desk.studio.add_jig(self.jig, utc=utc_now())
+            self._desk.set_jig(self.jig)
+
+    def leave(self) -> None:
+        """Show the jig of before again."""
+        if self.jig is not None and self._desk.jig is not None:
+            same = self._desk.jig.id == self.jig.id
+            if same and self._before is not None:
+                self._desk.set_jig(self._before)
+
+    def heed(self, says: EarSays) -> bool:
+        """Hear what the ear says of a free trial; says whether there is something new to keep."""
+        ended = False
+        if self.kind == "slowest":
+            for frame in says.frames:
+                ended |= self.bow.hear(frame)
+            if ended:
+                self._keep_best()
+        return ended
+
+    def taken(self, notes: Sequence[JudgedNote]) -> None:
+        """A take of the trial was measured."""
+        if self.kind == "contact":
+            self.lanes, self.liked = contact_lanes(notes), None
+        elif self.kind == "echo":
+            self.echoes = echoes(notes)
+
+    def like(self, lane: int) -> None:
+        """The player's choice; it is kept with the string and the day."""
+        if not self.asking or not 0 <= lane < LANES:
+            return
+        self.liked = lane
+        owned = self._desk.owned
+        if owned is not None and not self._desk.studio.read_only:
+            text = json.dumps({"day": utc_now()[:10], "lane": lane})
+            self._desk.studio.set_setting(f"contact:{owned.id}:{self._string()}", text)
+
+    # words --------------------------------------------------------------------------------
+
+    def words(self, *, listening: bool, playing: bool, i_event: int | None) -> tuple[str, str]:
+        """The word and the line below it."""
+        if self.kind == "slowest":
+            if not listening and not self.bow.strokes:
+                best = self._kept_best()
+                goal = tr("15 to 20 seconds are an ordinary first goal.")
+                if best:
+                    goal = tr("Your best is {s} s.").format(s=f"{best:.1f}")
+                return tr("The slowest bow"), tr("Space, then one long stroke.") + " " + goal
+            return bow_clock(self.bow)
+        if playing:
+            return self._prompt(i_event)
+        if self.asking:
+            return tr("Which did you like?"), tr(
+                "← first lane, ↓ middle, → last. Then the figures."
+            )
+        if self.lanes:
+            assert self.liked is not None
+            return lane_name(self.liked), tr("Kept as your choice on this string.")
+        if self.echoes:
+            rang = sum(e.n_rang > 0 for e in self.echoes)
+            touch = tr(
+                "Touch test: hold it, touch the open string, let go. The change is the ring."
+            )
+            word = tr("{n} of {of} notes rang").format(n=rang, of=len(self.echoes))
+            return word, touch
+        if self.kind == "echo":
+            return tr("Echo test"), tr("Short note, stop its string dead, listen. Twice each.")
+        return tr("Three lanes"), tr(
+            "Two slow bows near the fingerboard, in the middle, by the bridge."
+        )
+
+    def lines(self) -> list[str]:
+        """Figures, once they may be seen."""
+        if self.lanes and self.liked is not None:
+            return lane_lines(self.lanes)
+        return echo_lines(self.echoes)
+
+    def _prompt(self, i_event: int | None) -> tuple[str, str]:
+        assert self.jig is not None
+        at = min(0 if i_event is None else i_event + 1, len(self.jig.events) - 1)
+        if self.kind == "contact":
+            bow = tr("bow {n} of {of}").format(n=at % STROKES + 1, of=STROKES)
+            return lane_name(min(at // STROKES, LANES - 1)), bow
+        return pitch_name(self.jig.events[at].heads[0].pitch), tr("Short, stop the string, listen.")
+
+    # jigs ---------------------------------------------------------------------------------
+
+    def _make_jig(self) -> Jig | None:
+        if self.kind == "contact":
+            return self._contact_jig()
+        return self._echo_jig() if self.kind == "echo" else None
+
+    def _string(self) -> Pitch:
+        return self._strings[len(self._strings) // 2]
+
+    def _contact_jig(self) -> Jig:
+        string = self._string()
+        d = Draft(f"guided-contact-{self._instrument}-{string.midi}")
+        for lane in range(LANES):
+            for _ in range(STROKES):
+                d.note(string, 3, strings=(self._strings.index(string),), fingers=(0,))
+            if lane + 1 < LANES:
+                d.rest(2)
+        title = tr("Three lanes on the {string}").format(string=string_name(string))
+        made = d.finish(
+            title=title, instrument_id=self._instrument, key=Key(string.pitch_class), tempo_bpm=60.0
+        )
+        return _named_by_content(made)
+
+    def _echo_jig(self) -> Jig:
+        d = Draft(f"guided-echo-{self._instrument}-{self._strings[0].midi}")
+        for string in self._strings[:3]:
+            octave = Pitch(string.step, string.alter, string.octave + 1)
+            ways = placings(octave, self._strings, self._instrument)
+            elsewhere = [w for w in ways if self._strings[w.string] != string and w.finger]
+            if not elsewhere:
+                continue
+            way = min(elsewhere, key=lambda w: w.price)
+            for _ in range(2):
+                d.note(octave, Fraction(1), strings=(way.string,), fingers=(way.finger,))
+                d.rest(2)
+        made = d.finish(
+            title=tr("Echo test"), instrument_id=self._instrument,
+            key=Key(self._strings[0].pitch_class), tempo_bpm=66.0, reference="ring",
+        )  # fmt: skip
+        return _named_by_content(made)
+
+    # the best slow bow --------------------------------------------------------------------
+
+    def _setting(self) -> str:
+        owned = self._desk.owned
+        return f"slowest:{owned.id if owned else ''}"
+
+    def _kept_best(self) -> float:
+        try:
+            return float(json.loads(self._desk.studio.setting(self._setting()) or "{}")["seconds"])
+        except (ValueError, KeyError, TypeError, JigwrightError):
+            return 0.0
+
+    def _keep_best(self) -> None:
+        best = self.bow.best
+        if best is None or self._desk.studio.read_only or best.seconds <= self._kept_best():
+            return
+        text = json.dumps({"day": utc_now()[:10], "seconds": round(best.seconds, 2)})
+        self._desk.studio.set_setting(self._setting(), text)
+
+
+def _named_by_content(jig: Jig) -> Jig:
+    """The jig under an id of its own content: made again it is the same, made otherwise another."""
+    return renamed(jig, f"{jig.id}-{zlib.crc32(jig_to_json(jig).encode()):08x}")

@@ -1,0 +1,104 @@
+"""What is said in the guided trials at the Stand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from jigwright.core.judge.long_bow import LongBow, Stroke
+from jigwright.core.judge.trials import Echo, Lane
+from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.notes import pitch_name
+
+
+def lane_name(lane: int) -> str:
+    """Name of a lane of contact."""
+    return (tr("near the fingerboard"), tr("in the middle"), tr("near the bridge"))[lane]
+
+
+def bow_clock(bow: LongBow) -> tuple[str, str]:
+    """The running clock, or the last stroke, with the best so far."""
+    best = bow.best
+    said = "" if best is None else tr("Best so far {s} s.").format(s=f"{best.seconds:.1f}")
+    if bow.running:
+        n = len(bow.wavers_s)
+        if n:
+            said = trn("It wavered once.", "It wavered {n} times.", n).format(n=n) + " " + said
+        return tr("{s} s").format(s=f"{bow.seconds:.0f}"), said.strip()
+    if not bow.strokes:
+        return tr("As long as it stays clear"), tr("One slow bow. The clock ends with the sound.")
+    return tr("{s} s").format(s=f"{bow.strokes[-1].seconds:.1f}"), stroke_line(
+        bow.strokes[-1], said
+    )
+
+
+def stroke_line(stroke: Stroke, best: str) -> str:
+    """How a long stroke went."""
+    if not stroke.wavers_s:
+        said = tr("Clear from end to end, steady within {db} dB.").format(
+            db=f"{stroke.spread_db:.1f}"
+        )
+    else:
+        said = trn(
+            "It wavered once, at {at} s; {clear} s of it were clear.",
+            "It wavered {n} times, first at {at} s; the longest clear part was {clear} s.",
+            len(stroke.wavers_s),
+        ).format(
+            n=len(stroke.wavers_s), at=f"{stroke.wavers_s[0]:.1f}", clear=f"{stroke.clear_s:.1f}"
+        )
+    return f"{said} {best}".strip()
+
+
+def lane_lines(lanes: Sequence[Lane]) -> list[str]:
+    """The lanes side by side."""
+    return [
+        f"{lane_name(k)}: {_lane_figures(lane)}" if lane.n else tr("{lane}: not heard").format(
+            lane=lane_name(k)
+        )
+        for k, lane in enumerate(lanes)
+    ]  # fmt: skip
+
+
+def _lane_figures(lane: Lane) -> str:
+    parts = []
+    if lane.loudness_db is not None:
+        parts.append(
+            tr("the loudest")
+            if lane.loudness_db > -0.5
+            else tr("{db} dB softer").format(db=round(-lane.loudness_db))
+        )
+    if lane.brightness_ratio is not None:
+        parts.append(tr("brightness {r} × the note").format(r=f"{lane.brightness_ratio:.1f}"))
+    if lane.noise_db is not None:
+        parts.append(tr("{db} dB above its noise").format(db=round(lane.noise_db)))
+    if lane.range_db is not None:
+        parts.append(tr("moves by {db} dB").format(db=f"{lane.range_db:.1f}"))
+    return ", ".join(parts) if parts else tr("cannot tell")
+
+
+def echo_lines(found: Sequence[Echo]) -> list[str]:
+    """What rang, note by note."""
+    lines = []
+    reasons = {
+        "no_gap": tr("the next note came too soon"), "room_too_live": tr("the room rings too long"),
+        "room_unknown": tr("the room could not be measured"),
+        "nothing_shared": tr("no open string shares a partial"),
+    }  # fmt: skip
+    for one in found:
+        name = pitch_name(one.pitch)
+        if one.why is not None or not one.n_tries:
+            why = reasons.get(one.why or "", one.why or "")
+            lines.append(tr("{note}: cannot tell, {why}").format(note=name, why=why))
+        elif one.n_rang:
+            said = tr("{note}: rang {n} of {of}").format(note=name, n=one.n_rang, of=one.n_tries)
+            if one.ring_db is not None:
+                said += tr(", {db} dB below the note").format(db=round(-one.ring_db))
+            if one.decay_s is not None:
+                said += tr(", for {s} s").format(s=f"{one.decay_s:.1f}")
+            lines.append(said)
+        else:
+            said = tr("{note}: nothing rang").format(note=name)
+            if one.cents is not None and abs(one.cents) >= 2.0:
+                side = tr("high") if one.cents > 0 else tr("low")
+                said += tr(" ({c} cents {side})").format(c=round(abs(one.cents)), side=side)
+            lines.append(said)
+    return lines
