@@ -165,3 +165,47 @@ def test_an_empty_studio_begins_with_a_scale(
     qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
     assert stand.verdict is not None
     stand.stop()
+
+
+def test_the_slowest_bow_has_a_clock_and_says_where_it_wavered(qtbot: QtBot, window, stand) -> None:
+    window.go("stand")
+    stand.set_mode("slowest")
+    stand.toggle()
+    qtbot.waitUntil(lambda: stand.guided.bow.running, timeout=_WAIT)
+    assert window.stand._words()[0].endswith("s")
+    qtbot.waitUntil(lambda: len(stand.guided.bow.strokes) >= 1, timeout=_WAIT)
+    stroke = stand.guided.bow.strokes[0]
+    assert stroke.seconds == pytest.approx(6.0, abs=0.7)
+    assert len(stroke.wavers_s) == 1
+    assert stroke.wavers_s[0] == pytest.approx(3.6, abs=0.4)
+    best = json.loads(window.model.studio.setting(f"slowest:{window.model.owned.id}"))
+    assert best["seconds"] == pytest.approx(stroke.seconds, abs=0.01)
+    n = len(window.model.studio.takes())
+    stand.set_mode("jig")
+    assert len(window.model.studio.takes()) == n
+
+
+def test_three_lanes_are_compared_after_the_player_has_chosen(qtbot: QtBot, window, stand) -> None:
+    window.go("stand")
+    before = window.model.jig
+    stand.set_mode("contact")
+    stand.toggle()
+    qtbot.waitUntil(lambda: stand.guided.lanes != (), timeout=2 * _WAIT)
+    assert [lane.n for lane in stand.guided.lanes] == [2, 2, 2]
+    assert stand.guided.asking
+    assert stand.guided.lines() == []
+    qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Right)
+    assert stand.guided.liked == 2
+    assert len(stand.guided.lines()) == 3
+    stand.stop()
+    stand.set_mode("jig")
+    assert window.model.jig.id == before.id
+
+
+def test_the_echo_test_says_which_notes_rang(qtbot: QtBot, window, stand) -> None:
+    stand.set_mode("echo")
+    stand.toggle()
+    qtbot.waitUntil(lambda: stand.guided.echoes != (), timeout=2 * _WAIT)
+    assert [str(e.pitch) for e in stand.guided.echoes] == ["G4", "D5", "A5"]
+    assert sum(e.n_rang > 0 for e in stand.guided.echoes) >= 2
+    stand.stop()

@@ -50,12 +50,15 @@ def stroke_line(stroke: Stroke, best: str) -> str:
 
 def lane_lines(lanes: Sequence[Lane]) -> list[str]:
     """The lanes side by side."""
-    return [
-        f"{lane_name(k)}: {_lane_figures(lane)}" if lane.n else tr("{lane}: not heard").format(
-            lane=lane_name(k)
+    lines = []
+    for k, lane in enumerate(lanes):
+        name = lane_name(k).capitalize()
+        lines.append(
+            f"{name}: {_lane_figures(lane)}"
+            if lane.n
+            else tr("{lane}: not heard").format(lane=name)
         )
-        for k, lane in enumerate(lanes)
-    ]  # fmt: skip
+    return lines
 
 
 def _lane_figures(lane: Lane) -> str:

@@ -240,8 +240,12 @@ class StandPlace(QWidget):
             self._paint_clock(painter, inner)
         else:
             self._paint_head(painter, inner)
-            notation = QRectF(inner.left(), inner.top() + 66, inner.width(), 0.42 * inner.height())
-            self._paint_notation(painter, notation)
+            told = self._told_lines()
+            share = 0.06 if told else 0.42
+            height = share * inner.height()
+            notation = QRectF(inner.left(), inner.top() + 66, inner.width(), height)
+            if not told:
+                self._paint_notation(painter, notation)
             words = QRectF(
                 inner.left(), notation.bottom() + 6, inner.width(),
                 inner.bottom() - notation.bottom() - 86,
@@ -355,17 +359,19 @@ class StandPlace(QWidget):
 
     def _paint_words(self, painter: QPainter, rect: QRectF) -> None:
         s = self.stand
-        main = QRectF(rect.left(), rect.top(), rect.width(), max(84.0, 0.46 * rect.height()))
+        tall = 0.3 if self._told_lines() else 0.46
+        main = QRectF(rect.left(), rect.top(), rect.width(), max(84.0, tall * rect.height()))
         below = QRectF(rect.left(), main.bottom(), rect.width(), 44)
         centre = Qt.AlignmentFlag.AlignHCenter
         word, line = self._words()
         self._say(painter, main, word, px=76, old_style=True, align=centre)
         self._say(painter, below, line, px=28, ink="ink2", align=centre)
         if s.guided is not None and s.state != "playing":
-            self._lines(painter, below, s.guided.lines())
+            self._lines(painter, QRectF(rect.left(), below.bottom() + 10, rect.width(),
+                                        rect.bottom() - below.bottom() - 10))  # fmt: skip
         elif s.state != "playing":
             self._dots(painter, QPointF(rect.center().x(), below.bottom() + 26))
-        elif not s.hide_live:
+        elif not s.hide_live and s.guided is None:
             trace = rect.adjusted(0.14 * rect.width(), 12, -0.14 * rect.width(), -6)
             fifths = self._jig.key.fifths if self._jig else 0
             now = s.now.time_s if s.now is not None else 0.0
@@ -387,10 +393,18 @@ class StandPlace(QWidget):
         bar = QRectF(inner.left() + 60, below.bottom() + 30, inner.width() - 120, 26)
         paint_long_bow(painter, bar, s.guided.bow, self._palette)
 
-    def _lines(self, painter: QPainter, above: QRectF, lines: list[str]) -> None:
-        for k, text in enumerate(lines[:4]):
-            row = above.translated(0, above.height() + 4 + 34 * k)
-            self._say(painter, row, text, px=25, align=Qt.AlignmentFlag.AlignHCenter)
+    def _told_lines(self) -> list[str]:
+        """Figures of a guided trial that may be seen now."""
+        s = self.stand
+        return [] if s.guided is None or s.state == "playing" else s.guided.lines()
+
+    def _lines(self, painter: QPainter, rect: QRectF) -> None:
+        lines = self._told_lines()[:4]
+        step = min(52.0, rect.height() / max(1, len(lines)))
+        for k, text in enumerate(lines):
+            row = QRectF(rect.left(), rect.top() + k * step, rect.width(), step)
+            self._say(painter, row, text, px=min(30.0, 0.7 * step),
+                      align=Qt.AlignmentFlag.AlignHCenter)  # fmt: skip
 
     def _words(self) -> tuple[str, str]:
         s = self.stand

@@ -111,6 +111,7 @@ class DeskModel(QObject):
         self.selected: int | None = None
         self.anchor: int | None = None
         self.prints: tuple[TakePrint, ...] = ()
+        self._last_a4_hz = 440.0
         self._measured: tuple[MeasuredNote, ...] = ()
         self._key_fifths = 0
         self._playing: tuple[str, Playing] | None = None
@@ -192,6 +193,8 @@ class DeskModel(QObject):
     def show_take(self, take_id: str | None) -> None:
         """Show a take of the shelf, or none."""
         found = next((p.take for p in self.prints if p.take.id == take_id), None)
+        if found is not None:
+            self._last_a4_hz = found.a4_hz  # what is new is tuned like what was shown last
         keep_note = self.selected_note_id()
         self.take = found
         self.heard = self.studio.heard(found.id) if found else None
@@ -302,7 +305,7 @@ class DeskModel(QObject):
         return Context(
             instrument_id=kind,
             strings=owned.strings if owned else instrument(kind).strings,
-            a4_hz=self.view.a4_hz or (take.a4_hz if take else 440.0),
+            a4_hz=self.view.a4_hz or (take.a4_hz if take else self._last_a4_hz),
             reference=self._reference(
                 self.view.reference
                 or (take.reference if take else jig.reference if jig else "equal")

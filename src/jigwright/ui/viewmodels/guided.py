@@ -65,7 +65,7 @@ class Guided:
         if self.jig is not None:
             faults = {
                 "echo": "sympathy coupling_db=-24; lift share=0.5; room rt60_s=0.2 wet_db=-22",
-                "contact": "shape notes=0,1 kind=level; gain db=-3",
+                "contact": "weak notes=0,1 db=4; tremor notes=4,5 depth_db=3",
             }[self.kind]
             return self.jig, (faults,)
         setting = Setting(
@@ -139,7 +139,7 @@ class Guided:
             )
         if self.lanes:
             assert self.liked is not None
-            return lane_name(self.liked), tr("Kept as your choice on this string.")
+            return lane_name(self.liked).capitalize(), tr("Kept as your choice on this string.")
         if self.echoes:
             rang = sum(e.n_rang > 0 for e in self.echoes)
             touch = tr(
@@ -164,7 +164,7 @@ class Guided:
         at = min(0 if i_event is None else i_event + 1, len(self.jig.events) - 1)
         if self.kind == "contact":
             bow = tr("bow {n} of {of}").format(n=at % STROKES + 1, of=STROKES)
-            return lane_name(min(at // STROKES, LANES - 1)), bow
+            return lane_name(min(at // STROKES, LANES - 1)).capitalize(), bow
         return pitch_name(self.jig.events[at].heads[0].pitch), tr("Short, stop the string, listen.")
 
     # jigs ---------------------------------------------------------------------------------
@@ -182,12 +182,12 @@ class Guided:
         d = Draft(f"guided-contact-{self._instrument}-{string.midi}")
         for lane in range(LANES):
             for _ in range(STROKES):
-                d.note(string, 3, strings=(self._strings.index(string),), fingers=(0,))
+                d.note(string, 4, strings=(self._strings.index(string),), fingers=(0,))
             if lane + 1 < LANES:
-                d.rest(2)
+                d.rest(4)
         title = tr("Three lanes on the {string}").format(string=string_name(string))
         made = d.finish(
-            title=title, instrument_id=self._instrument, key=Key(string.pitch_class), tempo_bpm=60.0
+            title=title, instrument_id=self._instrument, key=Key(string.pitch_class), tempo_bpm=80.0
         )
         return _named_by_content(made)
 
