@@ -114,8 +114,11 @@ def _tries(request: PreviewRequest) -> RawSound:
             faults=parse_faults(faults),
         )  # fmt: skip
         rate_hz = performance.sound.rate_hz
-        parts += [performance.sound.samples, np.zeros(round(3.5 * rate_hz), dtype=np.float32)]
-    lead = np.zeros(round(0.8 * rate_hz), dtype=np.float32)
+        parts += [
+            performance.sound.samples,
+            np.zeros(round(request.gap_s * rate_hz), dtype=np.float32),
+        ]
+    lead = np.zeros(round(request.lead_s * rate_hz), dtype=np.float32)
     return _raw(np.concatenate([lead, *parts]), rate_hz, request.to)
 
 

@@ -17,6 +17,7 @@ from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.recording import SIMULATED, InputDevice
 from jigwright.ui.main_window import MainWindow
+from jigwright.ui.viewmodels.turns import bars_of
 from jigwright.wording.stand import verdict_line, verdict_word
 from signals import perform, scale
 
@@ -209,3 +210,26 @@ def test_the_echo_test_says_which_notes_rang(qtbot: QtBot, window, stand) -> Non
     assert [str(e.pitch) for e in stand.guided.echoes] == ["G4", "D5", "A5"]
     assert sum(e.n_rang > 0 for e in stand.guided.echoes) >= 2
     stand.stop()
+
+
+def test_the_model_plays_then_the_player_and_both_lie_side_by_side(
+    qtbot: QtBot, window, stand, output: RecordingOutput
+) -> None:
+    window.go("stand")
+    n = len(window.model.studio.takes())
+    played = len(output.played)
+    stand.set_turns(True)
+    stand.toggle()
+    qtbot.waitUntil(lambda: stand.state == "model", timeout=_WAIT)
+    assert len(output.played) == played + 1
+    assert window.stand._words()[0] == "Listen"
+    qtbot.waitUntil(lambda: stand.state == "waiting", timeout=_WAIT)
+    assert len(window.model.studio.takes()) == n
+    qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
+    heard = window.model.studio.heard(window.model.studio.takes()[-1].id)
+    assert len(heard.segments) == 15
+    assert len(stand.turns.model_bars()) == 15
+    assert len(bars_of(stand.verdict_notes)) == 15
+    qtbot.waitUntil(lambda: stand.state == "model", timeout=_WAIT)
+    stand.stop()
+    stand.set_turns(False)

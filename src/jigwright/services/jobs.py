@@ -42,6 +42,8 @@ class PreviewRequest:
     drone: bool = False
     click: bool = False
     tries: tuple[str, ...] = ()  # faults of one rendition after the other, with gaps between
+    lead_s: float = 0.8  # silence before the first rendition
+    gap_s: float = 3.5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

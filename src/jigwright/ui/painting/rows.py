@@ -10,6 +10,23 @@ from jigwright.core.values import Floats
 __all__ = ["HOP_S", "LaneRow"]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TurnBar:
+    """A note of one of the two, for the picture.
+
+    Parameters
+    ----------
+    start, stop : float
+        Share of the whole, 0 … 1.
+    cents : float or None
+        From the target; ``None`` when it was not heard.
+    """
+
+    start: float
+    stop: float
+    cents: float | None
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class LaneRow:
     """What a lane needs of one note.

@@ -13,6 +13,7 @@ from jigwright.core.judge.open_strings import StringFound
 from jigwright.core.music.pitch import A4_MIDI, Pitch
 from jigwright.core.sound.heard import Now
 from jigwright.services.recording import CaptureState
+from jigwright.ui.painting.rows import TurnBar
 from jigwright.ui.theme import Palette, sans, serif
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import class_name
@@ -20,6 +21,7 @@ from jigwright.wording.stand import string_line
 
 _QUIET, _LOUD = 0.004, 0.98
 _REACH_CENTS = 60.0
+_TURN_CENTS = 40.0
 _TRACE_S = 4.0
 
 
@@ -131,6 +133,34 @@ def paint_long_bow(painter: QPainter, rect: QRectF, bow: LongBow, palette: Palet
         place = QRectF(rect.left() + at * per_s - 30, rect.bottom() + 12, 60, 30)
         fitted_text(painter, place, f"{at}", palette, px=22, ink="ink2",
                     align=Qt.AlignmentFlag.AlignHCenter)  # fmt: skip
+
+
+def paint_turns(
+    painter: QPainter,
+    rect: QRectF,
+    rows: tuple[Sequence[TurnBar], Sequence[TurnBar]],
+    palette: Palette,
+) -> None:
+    """Model and player, one above the other: when each note sounded and where it lay."""
+    step = 0.5 * rect.height()
+    line = QRectF(rect.left() + 120, rect.top(), rect.width() - 120, rect.height())
+    for k, (name, bars) in enumerate(zip((tr("model"), tr("you")), rows, strict=True)):
+        middle = rect.top() + (k + 0.5) * step
+        fitted_text(painter, QRectF(rect.left(), middle - 18, 110, 36), name, palette, px=24,
+                    ink="ink2")  # fmt: skip
+        painter.setPen(QPen(palette.color("line"), 1))
+        painter.drawLine(QPointF(line.left(), middle), QPointF(line.right(), middle))
+        painter.setPen(Qt.PenStyle.NoPen)
+        for bar in bars:
+            if bar.cents is None:
+                continue
+            off = max(-_TURN_CENTS, min(_TURN_CENTS, bar.cents))
+            ink = "ink" if abs(off) <= 10.0 else "low" if off < 0 else "high"
+            painter.setBrush(palette.color(ink))
+            left = line.left() + bar.start * line.width()
+            wide = max(3.0, (bar.stop - bar.start) * line.width() - 3.0)
+            y = middle - off / _TURN_CENTS * 0.36 * step
+            painter.drawRect(QRectF(left, y - 4, wide, 8))
 
 
 def paint_foot(

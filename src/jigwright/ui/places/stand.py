@@ -28,12 +28,14 @@ from jigwright.ui.painting.stand import (
     paint_live_trace,
     paint_long_bow,
     paint_strings,
+    paint_turns,
 )
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.ear_first import EarAnswer
 from jigwright.ui.viewmodels.stand import Mode, StandModel
+from jigwright.ui.viewmodels.turns import bars_of
 from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import key_name
 from jigwright.wording.notes import class_name
@@ -123,10 +125,11 @@ class StandPlace(QWidget):
         self._strings = self._button(
             tr("Strings"), lambda: s.set_mode("jig" if s.mode == "strings" else "strings")
         )
+        self._turns = self._button(tr("My turn, yours"), lambda: s.set_turns(not s.turns.on))
         self._guide = self._button(tr("Guided"), self._guide_menu)
         self._direction = self._button(tr("Which way?"), s.tell_direction)
         for button in (self._ready, self._drone, self._click, self._ear, self._strings,
-                       self._guide, self._direction):  # fmt: skip
+                       self._turns, self._guide, self._direction):  # fmt: skip
             line.addWidget(button)
         line.addStretch(1)
         return row
@@ -194,6 +197,7 @@ class StandPlace(QWidget):
         self._click.setChecked(s.companions.click)
         self._ear.setChecked(s.ear.on)
         self._strings.setChecked(s.mode == "strings")
+        self._turns.setChecked(s.turns.on)
         self._guide.setChecked(s.guided is not None)
         self._direction.setChecked(s.show_direction)
         self._direction.setVisible(s.verdict is not None and s.verdict.row is not None)
@@ -369,6 +373,11 @@ class StandPlace(QWidget):
         if s.guided is not None and s.state != "playing":
             self._lines(painter, QRectF(rect.left(), below.bottom() + 10, rect.width(),
                                         rect.bottom() - below.bottom() - 10))  # fmt: skip
+        elif s.takes_turns and s.verdict is not None and s.state != "playing":
+            strip = QRectF(rect.left() + 0.1 * rect.width(), below.bottom() + 8, 0.8 * rect.width(),
+                           max(60.0, rect.bottom() - below.bottom() - 12))  # fmt: skip
+            both = (s.turns.model_bars(), bars_of(s.verdict_notes))
+            paint_turns(painter, strip, both, self._palette)
         elif s.state != "playing":
             self._dots(painter, QPointF(rect.center().x(), below.bottom() + 26))
         elif not s.hide_live and s.guided is None:
@@ -416,6 +425,10 @@ class StandPlace(QWidget):
             return tr("A moment"), tr("The simulated player takes up the instrument.")
         if s.state == "judging":
             return tr("Listening back"), ""
+        if s.state == "model":
+            return tr("Listen"), tr("Then it is your turn, for as long.")
+        if s.takes_turns and s.state == "waiting" and s.verdict is None:
+            return tr("Your turn"), ""
         if s.state == "playing":
             return "", ""
         if s.verdict is not None:

@@ -52,16 +52,19 @@ from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
 from jigwright.ui.viewmodels.guided import GUIDED, Guided
 from jigwright.ui.viewmodels.owners import keep_strings
 from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.viewmodels.turns import Turns
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.makers import jig_title, kind_name
 from jigwright.wording.stand import input_name, trouble_sentence
 
-StandState = Literal["off", "preparing", "waiting", "playing", "judging", "asking"]
+StandState = Literal["off", "preparing", "model", "waiting", "playing", "judging", "asking"]
 Mode = Literal["jig", "strings", "slowest", "echo", "contact"]
 _POLL_MS = 20
 _TRACE_S = 4.0
 _GOAL = 5
+_BREATH_S = 2.5
+_LEAST_TURN_S = 0.5
 _BREAK_AFTER_S = 25 * 60.0
 _FIRST_TONIC = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
 # what the simulated player does, try after try: a habit that gets better
@@ -128,6 +131,10 @@ class StandModel(QObject):
         self.companions = Companions(desk, sound, self)
         self.companions.changed.connect(self.changed)
         self.companions.message.connect(self.message)
+        self.turns = Turns(desk, sound, jobs, cache, self)
+        self.turns.ended.connect(self._your_turn)
+        self._turn_from_s = 0.0
+        self._turn_until = math.inf
         self.show_direction = False
         self.hide_live = False
         self.strings: tuple[StringFound, ...] = ()
@@ -234,10 +241,65 @@ class StandModel(QObject):
         self.ear.ask(None)
         self._since_s = time.monotonic()
         self._before, self.n_takes = [], 0
+        self._turn_from_s, self._turn_until = 0.0, math.inf
+        if self.takes_turns:
+            self.state = "preparing"
+            self.changed.emit()
+            self.turns.prepare(self._open_device, self._not_prepared)
+        else:
+            self._open_device()
+
+    def _open_device(self) -> None:
         if self.device.id == SIMULATED:
             self._prepare_simulated()
         else:
             self._open(None)
+
+    def _not_prepared(self, error: Exception) -> None:
+        self.state = "off"
+        self.message.emit(error_sentence(error))
+        self.changed.emit()
+
+    # my turn, your turn -------------------------------------------------------------------
+
+    @property
+    def takes_turns(self) -> bool:
+        """Whether a model plays before each take."""
+        return self.turns.on and self.mode == "jig"
+
+    def set_turns(self, on: bool) -> None:
+        """Let a model play before each take, or not."""
+        was = self.listening
+        self.stop()
+        self.turns.on = on
+        if was:
+            self.begin()
+        self.changed.emit()
+
+    def _model_turn(self) -> None:
+        if self.listening and self.takes_turns and self.state in ("waiting", "asking"):
+            self.state = "model"
+            self._turn_until = math.inf
+            self.turns.play(speed=self.speed)
+            self.changed.emit()
+
+    def _your_turn(self) -> None:
+        if self.state != "model":
+            return
+        self._turn_from_s = self.level.seconds
+        self._turn_until = self.level.seconds + self.turns.space_s
+        self.state = "waiting"
+        self.changed.emit()
+
+    def _watch_turn(self) -> None:
+        """The player's space is over: what was begun is kept, else the model plays again."""
+        if not self.takes_turns or self.level.seconds < self._turn_until:
+            return
+        self._turn_until = math.inf
+        if self.state == "playing":
+            self._drain()
+        elif self.state == "waiting":
+            self._model_turn()
 
     def _make_first_jig(self) -> None:
         """Somebody who begins gets a scale that lies well on the instrument."""
@@ -260,6 +322,7 @@ class StandModel(QObject):
             if stream is not None:
                 stream.close()
         self._capture = self._ear = None
+        self.turns.stop()
         self._sound.stop()
         if self.state != "judging":
             self.state = "off"
@@ -334,6 +397,8 @@ class StandModel(QObject):
         request = PreviewRequest(
             jig=jig, a4_hz=self._a4(), reference=jig.reference,
             to=self._cache / "simulated.f32", tries=tries,
+            lead_s=0.8 + (self.turns.seconds if self.takes_turns else 0.0),
+            gap_s=3.5 + (self.turns.seconds + 3.0 if self.takes_turns else 0.0),
         )  # fmt: skip
 
         def done(sound: RawSound) -> None:
@@ -376,12 +441,14 @@ class StandModel(QObject):
         self.trace.clear()
         self._timer.start()
         self.changed.emit()
+        self._model_turn()
 
     def _poll(self) -> None:
         if self._capture is not None:
             states, ended = self._capture.messages()
             if states:
                 self.level = states[-1]
+                self._watch_turn()
                 self.moved.emit()
             if ended or (states and not states[-1].running):
                 self._capture_ended()
@@ -412,6 +479,8 @@ class StandModel(QObject):
             if self.guided is not None and self.guided.heed(says):
                 self.changed.emit()
             return
+        if self.state == "model":
+            return
         self.i_event = says.i_event
         if says.playing and self.state in ("waiting", "asking"):
             self._playing_since = max(0.0, (self.now.time_s if self.now else 0.0) - 0.6)
@@ -421,7 +490,12 @@ class StandModel(QObject):
             self._take_ended(says.take)
 
     def _take_ended(self, span: tuple[float, float]) -> None:
+        if self.takes_turns:
+            span = (max(span[0], self._turn_from_s - 0.1), span[1])
+            if span[1] - span[0] < _LEAST_TURN_S:
+                return
         self.state = "judging"
+        self._turn_until = math.inf
         self.changed.emit()
         assert self._file is not None
         kind, strings = self._instrument()
@@ -475,6 +549,8 @@ class StandModel(QObject):
             self.state = "asking" if self.listening else "off"
         self._remove_file_when_done()
         self.changed.emit()
+        if self.takes_turns:
+            QTimer.singleShot(round(1000 * _BREATH_S / self.speed), self._model_turn)
 
     def _cut_failed(self, error: Exception) -> None:
         self.state = "waiting" if self.listening else "off"
