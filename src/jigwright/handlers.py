@@ -114,10 +114,8 @@ def _tries(request: PreviewRequest) -> RawSound:
             faults=parse_faults(faults),
         )  # fmt: skip
         rate_hz = performance.sound.rate_hz
-        parts += [
-            performance.sound.samples,
-            np.zeros(round(request.gap_s * rate_hz), dtype=np.float32),
-        ]
+        gap = np.zeros(round(request.gap_s * rate_hz), dtype=np.float32)
+        parts += [performance.sound.samples, gap]
     lead = np.zeros(round(request.lead_s * rate_hz), dtype=np.float32)
     return _raw(np.concatenate([lead, *parts]), rate_hz, request.to)
 

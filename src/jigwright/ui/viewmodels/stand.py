@@ -333,6 +333,8 @@ class StandModel(QObject):
     def close_down(self) -> None:
         """The window closes."""
         self.stop()
+        if self.guided is not None:
+            self.guided.leave()
 
     @property
     def break_due(self) -> bool:

@@ -1,4 +1,4 @@
-"""My turn, your turn: a model plays, then as much time is the player's; both lie side by side (L5)."""
+"""My turn, your turn: a model plays, then the player for as long; both lie side by side (L5)."""
 
 from __future__ import annotations
 
