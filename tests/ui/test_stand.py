@@ -73,8 +73,8 @@ def test_putting_the_bow_down_keeps_what_was_played(qtbot: QtBot, window, stand)
 def test_strings_are_checked_one_by_one(qtbot: QtBot, window, stand) -> None:
     window.run_command("strings")
     stand.toggle()
-    qtbot.waitUntil(lambda: len(stand.strings) == 4, timeout=_WAIT)
-    assert all(abs(s.cents) < 30 for s in stand.strings)
+    qtbot.waitUntil(lambda: len(stand.check.strings) == 4, timeout=_WAIT)
+    assert all(abs(s.cents) < 30 for s in stand.check.strings)
     kept = json.loads(window.model.studio.setting(f"strings:{window.model.owned.id}"))
     assert set(kept["hz"]) == {"G3", "D4", "A4", "E5"}
     today = replace(window.model.take, recorded_utc=f"{kept['day']}T10:00:00Z")
@@ -233,3 +233,26 @@ def test_the_model_plays_then_the_player_and_both_lie_side_by_side(
     qtbot.waitUntil(lambda: stand.state == "model", timeout=_WAIT)
     stand.stop()
     stand.set_turns(False)
+
+
+def test_a_bar_is_counted_before_each_take(qtbot: QtBot, window, stand) -> None:
+    window.go("stand")
+    stand.companions.toggle_count_in()
+    stand.toggle()
+    qtbot.waitUntil(lambda: stand.state == "counting", timeout=_WAIT)
+    assert window.stand._words()[0] in ("1", "2", "3", "4")
+    qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
+    assert len(window.model.studio.heard(window.model.studio.takes()[-1].id).segments) == 15
+    qtbot.waitUntil(lambda: stand.state == "counting", timeout=_WAIT)
+    stand.stop()
+    stand.companions.toggle_count_in()
+
+
+def test_the_metronome_divides_beats_and_falls_silent(window, stand, output) -> None:
+    stand.companions.set_pulse(subdivisions=2, silent_bars=1)
+    assert stand.companions.click
+    pulse = stand.companions._pulse()
+    assert [pulse.strength(i) > 0 for i in (0, 1, 7, 8, 15, 16)] == [True] * 3 + [False] * 2 + [
+        True
+    ]
+    stand.companions.toggle_click()

@@ -507,10 +507,10 @@ class MainWindow(QMainWindow):
         if not self._closed:
             self._closed = True
             self.sound.stop()
+            self.stand_model.close_down()  # first: it may show another jig
             self.desk.close_down()
             self.jigs.close_down()
             self.stand.close_down()
-            self.stand_model.close_down()
             self.daybook_model.close_down()
             self._quiet.stop()
             self.jobs.close()

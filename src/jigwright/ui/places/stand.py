@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import QByteArray, QPointF, QRectF, Qt, QTimer
@@ -18,6 +19,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidge
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.instruments import instrument, millimetres
 from jigwright.core.music.references import pure_strings
 from jigwright.services.engraving import engrave_request
@@ -120,7 +122,7 @@ class StandPlace(QWidget):
         self._ready = self._button(tr("Be ready"), s.toggle)
         self._ready.setProperty("kind", "first")
         self._drone = self._button(tr("Drone"), s.companions.cycle_drone)
-        self._click = self._button(tr("Click"), s.companions.toggle_click)
+        self._click = self._button(tr("Click"), self._click_menu)
         self._ear = self._button(tr("Ear first"), lambda: s.set_ear_first(not s.ear.on))
         self._strings = self._button(
             tr("Strings"), lambda: s.set_mode("jig" if s.mode == "strings" else "strings")
@@ -133,6 +135,33 @@ class StandPlace(QWidget):
             line.addWidget(button)
         line.addStretch(1)
         return row
+
+    def _click_menu(self) -> None:
+        c = self.stand.companions
+        menu = QMenu(self)
+        rows: list[tuple[str, Callable[[], None], bool]] = [
+            (tr("Metronome"), c.toggle_click, c.click),
+            (tr("Count a bar before each take"), c.toggle_count_in, c.count_in),
+        ]
+        for n, name in enumerate(
+            (tr("on the beat"), tr("halves"), tr("thirds"), tr("quarters")), 1
+        ):
+            rows.append(
+                (name, partial(c.set_pulse, subdivisions=n), c.click and c.subdivisions == n)
+            )
+        for n, name in ((0, tr("no silent bars")), (1, tr("every second bar silent")),
+                        (3, tr("three bars of four silent"))):  # fmt: skip
+            rows.append((name, partial(c.set_pulse, silent_bars=n), c.click and c.silent_bars == n))
+        for k, (text, run, on) in enumerate(rows):
+            if k in (2, 6):
+                menu.addSeparator()
+            action = menu.addAction(text)
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(on)
+                action.triggered.connect(lambda _=False, r=run: self._press(r))
+        menu.exec(self._click.mapToGlobal(self._click.rect().topLeft()))
+        self._click.setChecked(c.click or c.count_in)
 
     def _guide_menu(self) -> None:
         menu = QMenu(self)
@@ -194,7 +223,7 @@ class StandPlace(QWidget):
         }  # fmt: skip
         self._drone.setText(drone[s.companions.drone])
         self._drone.setChecked(s.companions.drone != "off")
-        self._click.setChecked(s.companions.click)
+        self._click.setChecked(s.companions.click or s.companions.count_in)
         self._ear.setChecked(s.ear.on)
         self._strings.setChecked(s.mode == "strings")
         self._turns.setChecked(s.turns.on)
@@ -239,7 +268,9 @@ class StandPlace(QWidget):
             owned = self._desk.owned
             strings = owned.strings if owned is not None else self._desk.context().strings
             word, line = self._string_words(len(strings))
-            paint_strings(painter, inner, strings, self.stand.strings, word, line, self._palette)
+            paint_strings(
+                painter, inner, strings, self.stand.check.strings, word, line, self._palette
+            )
         elif self.stand.guided is not None and not self.stand.follows:
             self._paint_clock(painter, inner)
         else:
@@ -264,8 +295,10 @@ class StandPlace(QWidget):
 
     def _string_words(self, n_strings: int) -> tuple[str, str]:
         s = self.stand
-        if s.listening or s.strings:
-            return strings_word(s.strings, s.peg, n_strings), strings_line(s.peg, s.neighbours)
+        if s.listening or s.check.strings:
+            return strings_word(s.check.strings, s.check.peg, n_strings), strings_line(
+                s.check.peg, s.check.neighbours
+            )
         if s.state == "preparing":
             return tr("A moment"), ""
         return tr("Strings first"), tr("Space, then bow each string slowly.")
@@ -421,34 +454,18 @@ class StandPlace(QWidget):
             return s.guided.words(
                 listening=s.listening, playing=s.state == "playing", i_event=s.i_event
             )
-        if s.state == "preparing":
-            return tr("A moment"), tr("The simulated player takes up the instrument.")
-        if s.state == "judging":
-            return tr("Listening back"), ""
-        if s.state == "model":
-            return tr("Listen"), tr("Then it is your turn, for as long.")
-        if s.takes_turns and s.state == "waiting" and s.verdict is None:
-            return tr("Your turn"), ""
-        if s.state == "playing":
-            return "", ""
+        doing = {
+            "preparing": (tr("A moment"), tr("The simulated player takes up the instrument.")),
+            "judging": (tr("Listening back"), ""), "counting": (str(s.beat), ""),
+            "model": (tr("Listen"), tr("Then it is your turn, for as long.")),
+            "playing": ("", ""),
+        }  # fmt: skip
+        if s.state in doing:
+            return doing[s.state]
         if s.verdict is not None:
-            hidden = s.ear.asked is not None
-            word = verdict_word(s.verdict, direction=s.show_direction, hidden=hidden)
-            line = verdict_line(
-                s.verdict, direction=s.show_direction, hidden=hidden,
-                millimetres=self._millimetres(),
-            )  # fmt: skip
-            if s.ear.was_right is not None:
-                score = s.ear.score
-                said = tr("Your ear was right.") if s.ear.was_right else tr("The ear missed it.")
-                line = f"{said} " + tr("{right} of {n} so far.").format(
-                    right=score.right, n=score.asked
-                )
-            elif s.proposed_tolerance is not None and s.verdict.kind == "clean":
-                line += " " + tr("Next, try ± {c} cents.").format(c=round(s.proposed_tolerance))
-            if s.break_due:
-                line = tr("You have played for a good while: put the bow down, move, breathe.")
-            return word, line
+            return self._verdict_words(s.verdict)
+        if s.takes_turns and s.listening:
+            return tr("Your turn"), ""
         if s.listening:
             return tr("Play when ready"), tr("It starts by itself and ends by itself.")
         if not s.can_record:
@@ -459,6 +476,25 @@ class StandPlace(QWidget):
                 tr("Space makes one and listens. In Jigs there are more exercises."),
             )
         return tr("Take up your instrument"), tr("Space when you are ready. Nothing else to press.")
+
+    def _verdict_words(self, verdict: Verdict) -> tuple[str, str]:
+        s = self.stand
+        hidden = s.ear.asked is not None
+        word = verdict_word(verdict, direction=s.show_direction, hidden=hidden)
+        line = verdict_line(
+            verdict, direction=s.show_direction, hidden=hidden, millimetres=self._millimetres()
+        )
+        if s.ear.was_right is not None:
+            score = s.ear.score
+            said = tr("Your ear was right.") if s.ear.was_right else tr("The ear missed it.")
+            line = f"{said} " + tr("{right} of {n} so far.").format(
+                right=score.right, n=score.asked
+            )
+        elif s.proposed_tolerance is not None and verdict.kind == "clean":
+            line += " " + tr("Next, try ± {c} cents.").format(c=round(s.proposed_tolerance))
+        if s.break_due:
+            line = tr("You have played for a good while: put the bow down, move, breathe.")
+        return word, line
 
     def _millimetres(self) -> float | None:
         s, jig = self.stand, self._jig

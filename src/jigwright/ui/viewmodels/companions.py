@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -34,6 +35,9 @@ class Companions(QObject):
         self._desk, self._sound = desk, sound
         self.drone: Drone = "off"
         self.click = False
+        self.count_in = False
+        self.subdivisions = 1
+        self.silent_bars = 0
 
     def cycle_drone(self) -> None:
         """Off, tonic, tonic and fifth."""
@@ -47,6 +51,37 @@ class Companions(QObject):
         self.click = not self.click
         self._begin()
         self.changed.emit()
+
+    def set_pulse(self, *, subdivisions: int | None = None, silent_bars: int | None = None) -> None:
+        """Change the metronome's pattern; it begins when it was silent."""
+        self.subdivisions = self.subdivisions if subdivisions is None else subdivisions
+        self.silent_bars = self.silent_bars if silent_bars is None else silent_bars
+        self.click = True
+        self._begin()
+        self.changed.emit()
+
+    def toggle_count_in(self) -> None:
+        """Count a bar before each take, or not."""
+        self.count_in = not self.count_in
+        self.changed.emit()
+
+    def count(self) -> tuple[float, int]:
+        """Begin to count a bar; its seconds and beats."""
+        pulse = self._pulse()
+        if pulse is None:
+            return 0.0, 0
+        seconds = pulse.beats_per_bar * 60.0 / pulse.bpm
+        self._begin(count_s=seconds)
+        return seconds, pulse.beats_per_bar
+
+    def _pulse(self) -> Pulse | None:
+        jig = self._desk.jig
+        if jig is None:
+            return None
+        return Pulse(
+            bpm=jig.tempo_bpm, beats_per_bar=jig.beats_per_bar, subdivisions=self.subdivisions,
+            silent_bars=self.silent_bars,
+        )  # fmt: skip
 
     def drone_hz(self) -> tuple[float, ...]:
         """Notes of the drone."""
@@ -63,20 +98,24 @@ class Companions(QObject):
         """Every partial that sounds, to be taken out of a take."""
         return tuple(p for f in self.drone_hz() for p, _ in drone_partials(f))
 
-    def _begin(self) -> None:
-        notes, jig = self.drone_hz(), self._desk.jig
-        if not notes and not self.click:
+    def _begin(self, *, count_s: float = 0.0) -> None:
+        notes, pulse = self.drone_hz(), self._pulse()
+        if not notes and not self.click and not count_s:
             self._sound.output.stop()
             return
-        pulse = Pulse(bpm=jig.tempo_bpm, beats_per_bar=jig.beats_per_bar) if jig else None
         click = self.click
+        counted = round(count_s * RATE_HZ)
+        plain = None if pulse is None else replace(pulse, subdivisions=1, silent_bars=0)
 
         def make(start: int, n: int) -> NDArray[np.float32]:
             out = np.zeros(n, dtype=np.float32)
             if notes:
                 out += drone_block(notes, start, n)
-            if click and pulse is not None:
-                out += click_block(pulse, start, n)
+            if plain is not None and start < counted:
+                m = min(n, counted - start)
+                out[:m] += click_block(plain, start, m)
+            elif click and pulse is not None:
+                out += click_block(pulse, start - counted, n)
             return out
 
         try:

@@ -18,14 +18,6 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.judging import JudgedNote
-from jigwright.core.judge.open_strings import (
-    NeighboursFound,
-    PegAdvice,
-    StringFound,
-    find_strings,
-    neighbours,
-    next_peg,
-)
 from jigwright.core.judge.verdict import Verdict, judge_at_once, next_tolerance
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
@@ -50,15 +42,17 @@ from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
 from jigwright.ui.viewmodels.guided import GUIDED, Guided
-from jigwright.ui.viewmodels.owners import keep_strings
 from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.viewmodels.string_check import StringCheck
 from jigwright.ui.viewmodels.turns import Turns
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.makers import jig_title, kind_name
 from jigwright.wording.stand import input_name, trouble_sentence
 
-StandState = Literal["off", "preparing", "model", "waiting", "playing", "judging", "asking"]
+StandState = Literal[
+    "off", "preparing", "model", "counting", "waiting", "playing", "judging", "asking"
+]
 Mode = Literal["jig", "strings", "slowest", "echo", "contact"]
 _POLL_MS = 20
 _TRACE_S = 4.0
@@ -135,11 +129,10 @@ class StandModel(QObject):
         self.turns.ended.connect(self._your_turn)
         self._turn_from_s = 0.0
         self._turn_until = math.inf
+        self._counting_since, self._count_s, self._n_counted = 0.0, 0.0, 0
         self.show_direction = False
         self.hide_live = False
-        self.strings: tuple[StringFound, ...] = ()
-        self.peg: PegAdvice | None = None
-        self.neighbours: tuple[NeighboursFound, ...] = ()
+        self.check = StringCheck(desk)
         self.proposed_tolerance: float | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(_POLL_MS)
@@ -218,7 +211,8 @@ class StandModel(QObject):
                 self.guided.enter()
             except JigwrightError as error:
                 self.message.emit(error_sentence(error))
-        self.strings, self.peg, self.neighbours, self._notes = (), None, (), []
+        self.check.clear()
+        self._notes = []
         if was:
             self.begin()
         self.changed.emit()
@@ -276,20 +270,46 @@ class StandModel(QObject):
             self.begin()
         self.changed.emit()
 
-    def _model_turn(self) -> None:
-        if self.listening and self.takes_turns and self.state in ("waiting", "asking"):
+    def _before_take(self) -> None:
+        """Let the model play, or count a bar, where that is wished."""
+        if not self.listening or self.state not in ("waiting", "asking"):
+            return
+        if self.takes_turns:
             self.state = "model"
             self._turn_until = math.inf
             self.turns.play(speed=self.speed)
             self.changed.emit()
+        elif self.companions.count_in and self.follows:
+            seconds, self._n_counted = self.companions.count()
+            self.state = "counting"
+            self._counting_since = time.monotonic()
+            self._count_s = seconds / self.speed
+            QTimer.singleShot(round(1000 * self._count_s), self._your_turn)
+            self.changed.emit()
+
+    @property
+    def beat(self) -> int:
+        """The beat that is being counted, from 1."""
+        share = (time.monotonic() - self._counting_since) / max(self._count_s, 1e-3)
+        return min(self._n_counted, 1 + int(share * self._n_counted))
 
     def _your_turn(self) -> None:
-        if self.state != "model":
+        if self.state not in ("model", "counting"):
             return
         self._turn_from_s = self.level.seconds
-        self._turn_until = self.level.seconds + self.turns.space_s
+        if self.state == "model":
+            self._turn_until = self.level.seconds + self.turns.space_s
         self.state = "waiting"
         self.changed.emit()
+
+    def _before_s(self) -> float:
+        """How long the simulated player waits for model or count."""
+        if self.takes_turns:
+            return self.turns.seconds + 3.0
+        jig = self._desk.jig
+        if not self.companions.count_in or jig is None or not self.follows:
+            return 0.0
+        return jig.beats_per_bar * jig.seconds_per_beat + 2.0
 
     def _watch_turn(self) -> None:
         """The player's space is over: what was begun is kept, else the model plays again."""
@@ -299,7 +319,7 @@ class StandModel(QObject):
         if self.state == "playing":
             self._drain()
         elif self.state == "waiting":
-            self._model_turn()
+            self._before_take()
 
     def _make_first_jig(self) -> None:
         """Somebody who begins gets a scale that lies well on the instrument."""
@@ -399,8 +419,7 @@ class StandModel(QObject):
         request = PreviewRequest(
             jig=jig, a4_hz=self._a4(), reference=jig.reference,
             to=self._cache / "simulated.f32", tries=tries,
-            lead_s=0.8 + (self.turns.seconds if self.takes_turns else 0.0),
-            gap_s=3.5 + (self.turns.seconds + 3.0 if self.takes_turns else 0.0),
+            lead_s=0.8 + self._before_s(), gap_s=3.5 + self._before_s(),
         )  # fmt: skip
 
         def done(sound: RawSound) -> None:
@@ -443,7 +462,7 @@ class StandModel(QObject):
         self.trace.clear()
         self._timer.start()
         self.changed.emit()
-        self._model_turn()
+        self._before_take()
 
     def _poll(self) -> None:
         if self._capture is not None:
@@ -477,11 +496,12 @@ class StandModel(QObject):
         self._notes += says.notes
         if not self.follows:
             if self.mode == "strings" and says.notes:
-                self._check_strings()
+                self.check.hear(self._notes, pure_strings(self._instrument()[1], self._a4()))
+                self.changed.emit()
             if self.guided is not None and self.guided.heed(says):
                 self.changed.emit()
             return
-        if self.state == "model":
+        if self.state in ("model", "counting"):
             return
         self.i_event = says.i_event
         if says.playing and self.state in ("waiting", "asking"):
@@ -492,7 +512,7 @@ class StandModel(QObject):
             self._take_ended(says.take)
 
     def _take_ended(self, span: tuple[float, float]) -> None:
-        if self.takes_turns:
+        if self._turn_from_s:
             span = (max(span[0], self._turn_from_s - 0.1), span[1])
             if span[1] - span[0] < _LEAST_TURN_S:
                 return
@@ -551,8 +571,7 @@ class StandModel(QObject):
             self.state = "asking" if self.listening else "off"
         self._remove_file_when_done()
         self.changed.emit()
-        if self.takes_turns:
-            QTimer.singleShot(round(1000 * _BREATH_S / self.speed), self._model_turn)
+        QTimer.singleShot(round(1000 * _BREATH_S / self.speed), self._before_take)
 
     def _cut_failed(self, error: Exception) -> None:
         self.state = "waiting" if self.listening else "off"
@@ -590,24 +609,6 @@ class StandModel(QObject):
             if self.n_takes >= 3
             else None
         )
-
-    # strings ------------------------------------------------------------------------------
-
-    def _check_strings(self) -> None:
-        targets = pure_strings(self._instrument()[1], self._a4())
-        newest: dict[Pitch, Segment] = {}
-        for note in self._notes[-12:]:
-            found = find_strings((note,), (), targets)
-            if found:
-                newest[found[0].string] = note
-        self.strings = find_strings(tuple(newest.values()), (), targets)
-        self.neighbours = neighbours(self.strings)
-        self.peg = next_peg(self.strings)
-        if not self._desk.studio.read_only and self.strings and self._desk.owned is not None:
-            day = datetime.now(UTC).strftime("%Y-%m-%d")
-            found_hz = {s.string: s.f0_hz for s in self.strings}
-            keep_strings(self._desk.studio, self._desk.owned.id, day, found_hz)
-        self.changed.emit()
 
     # ends ---------------------------------------------------------------------------------
 
