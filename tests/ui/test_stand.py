@@ -256,3 +256,32 @@ def test_the_metronome_divides_beats_and_falls_silent(window, stand, output) -> 
         True
     ]
     stand.companions.toggle_click()
+
+
+def test_a_lesson_keeps_phrases_remarks_and_the_whole(qtbot: QtBot, window, stand) -> None:
+    window.go("stand")
+    jig = window.model.jig
+    stand.set_mode("lesson")
+    stand.toggle()
+    qtbot.waitUntil(lambda: stand.lesson.phrase is not None, timeout=_WAIT)
+    qtbot.keyClick(window.stand.sheet, Qt.Key.Key_PageDown)
+    qtbot.keyClick(window.stand.sheet, Qt.Key.Key_PageDown)  # the same phrase is kept once
+    qtbot.waitUntil(lambda: stand.lesson.kept_take_id is not None, timeout=_WAIT)
+    phrase = stand.lesson.kept_take_id
+    qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Left)
+    begun = stand.level.seconds
+    qtbot.waitUntil(lambda: stand.level.seconds > begun + 2.0, timeout=_WAIT)
+    qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Left)
+    free = lambda: [t for t in window.model.studio.takes() if t.jig_id is None]  # noqa: E731
+    qtbot.waitUntil(lambda: len(free()) == 2, timeout=_WAIT)
+    assert [r.take_id for r in window.model.studio.remarks(phrase)] == [phrase]
+    file = stand._file
+    stand.stop()
+    qtbot.waitUntil(lambda: len(free()) == 3, timeout=_WAIT)
+    whole = free()[-1]
+    assert whole.duration_s > max(t.duration_s for t in free()[:-1])
+    qtbot.waitUntil(lambda: not file.exists(), timeout=_WAIT)
+    stand.set_mode("jig")
+    assert window.model.jig == jig
+    window.run_command("free")
+    assert len(window.model.prints) == 3

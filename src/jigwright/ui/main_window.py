@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint, QTimer
+from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -176,6 +176,7 @@ class MainWindow(QMainWindow):
             Command(id="ear_first", text=tr("Ear first: figures after judging"), shortcut="E",
                     run=lambda: self.stand_model.set_ear_first(not self.stand_model.ear.on),
                     enabled_when=at_stand),
+            Command(id="free", text=tr("Takes without a jig"), run=self._show_free),
             Command(id="strings", text=tr("Check the strings"), shortcut="S",
                     run=self._strings, enabled_when=at_stand),
             Command(id="drone", text=tr("Drone: off, tonic, with fifth"), shortcut="G",
@@ -325,15 +326,10 @@ class MainWindow(QMainWindow):
 
     def _page(self, by: int) -> None:
         """Page keys and pedals: the next take; at the Stand left is low, right is high."""
-        stand = self.stand_model
         if self._places.currentWidget() is not self.stand:
             self.model.step_take(by)
-        elif stand.ear.asked is not None:
-            stand.answer("high" if by > 0 else "low")
-        elif by > 0:
-            stand.again()
         else:
-            stand.tell_direction()
+            self.stand.key(Qt.Key.Key_PageDown if by > 0 else Qt.Key.Key_PageUp)
 
     def _strings(self) -> None:
         strings = self.stand_model.mode == "strings"
@@ -439,6 +435,11 @@ class MainWindow(QMainWindow):
         number = self.model.take_number()
         self.model.bin_take()
         self.say(tr("Take {n} is in the bin. Ctrl+Z brings it back.").format(n=number))
+
+    def _show_free(self) -> None:
+        """Show free playing and lessons at the Desk."""
+        self.model.set_jig(None)
+        self.go("desk")
 
     def _undo(self) -> None:
         self.say(tr("Taken back.") if self.model.undo() else tr("There is nothing to take back."))

@@ -61,19 +61,9 @@ class _Sheet(QWidget):
         self.setAccessibleName(tr("Stand"))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Arrows answer for the ear."""
-        answers: dict[int, EarAnswer] = {
-            Qt.Key.Key_Left: "low", Qt.Key.Key_Down: "in", Qt.Key.Key_Right: "high",
-        }  # fmt: skip
-        stand = self._owner.stand
-        if event is not None and event.key() in answers and stand.ear.asked is not None:
-            stand.answer(answers[event.key()])
+        """Arrows and a page-turn pedal answer, keep and begin."""
+        if event is not None and self._owner.key(Qt.Key(event.key())):
             return
-        if event is not None and stand.guided is not None and stand.guided.asking:
-            lanes = {Qt.Key.Key_Left: 0, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 2}
-            if event.key() in lanes:
-                stand.like(lanes[Qt.Key(event.key())])
-                return
         super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
@@ -110,6 +100,30 @@ class StandPlace(QWidget):
         stand.moved.connect(self.sheet.update)
         desk.context_changed.connect(self._changed)
         desk.take_changed.connect(self._changed)
+
+    def key(self, key: Qt.Key) -> bool:
+        """Take an arrow or a pedal (page up and down); says whether it meant something."""
+        stand = self.stand
+        place = {
+            Qt.Key.Key_Left: 0, Qt.Key.Key_PageUp: 0, Qt.Key.Key_Down: 1,
+            Qt.Key.Key_Right: 2, Qt.Key.Key_PageDown: 2,
+        }.get(key)  # fmt: skip
+        if place is None:
+            return False
+        answers: tuple[EarAnswer, ...] = ("low", "in", "high")
+        if stand.ear.asked is not None:
+            stand.answer(answers[place])
+        elif stand.guided is not None and stand.guided.asking:
+            stand.like(place)
+        elif stand.lesson is not None and place != 1:
+            (stand.speak if place == 0 else stand.keep_phrase)()
+        elif key == Qt.Key.Key_PageDown:
+            stand.again()
+        elif key == Qt.Key.Key_PageUp:
+            stand.tell_direction()
+        else:
+            return False
+        return True
 
     def _make_row(self) -> QWidget:
         self._row = row = QWidget()
@@ -167,7 +181,8 @@ class StandPlace(QWidget):
         menu = QMenu(self)
         for mode, text in (
             ("slowest", tr("The slowest bow")), ("echo", tr("Echo test: what rings")),
-            ("contact", tr("Three lanes of contact")), ("jig", tr("Back to the jig")),
+            ("contact", tr("Three lanes of contact")),
+            ("lesson", tr("Lesson: everything is recorded")), ("jig", tr("Back to the jig")),
         ):  # fmt: skip
             action = menu.addAction(text)
             if action is not None:
@@ -227,7 +242,7 @@ class StandPlace(QWidget):
         self._ear.setChecked(s.ear.on)
         self._strings.setChecked(s.mode == "strings")
         self._turns.setChecked(s.turns.on)
-        self._guide.setChecked(s.guided is not None)
+        self._guide.setChecked(s.guided is not None or s.lesson is not None)
         self._direction.setChecked(s.show_direction)
         self._direction.setVisible(s.verdict is not None and s.verdict.row is not None)
         self.sheet.update()
@@ -271,8 +286,8 @@ class StandPlace(QWidget):
             paint_strings(
                 painter, inner, strings, self.stand.check.strings, word, line, self._palette
             )
-        elif self.stand.guided is not None and not self.stand.follows:
-            self._paint_clock(painter, inner)
+        elif not self.stand.follows:
+            self._paint_free(painter, inner)
         else:
             self._paint_head(painter, inner)
             told = self._told_lines()
@@ -420,20 +435,25 @@ class StandPlace(QWidget):
             a4_hz = self._desk.context().a4_hz
             paint_live_trace(painter, trace, s.trace, now, a4_hz, fifths, self._palette)
 
-    def _paint_clock(self, painter: QPainter, inner: QRectF) -> None:
-        """One long stroke: the running clock, and where it wavered."""
+    def _paint_free(self, painter: QPainter, inner: QRectF) -> None:
+        """Without a jig: one long stroke with its running clock, or a lesson."""
         s = self.stand
-        assert s.guided is not None
         title = QRectF(inner.left(), inner.top(), inner.width(), 36)
-        self._say(painter, title, tr("The slowest bow"), px=28, old_style=True)
+        name = tr("Lesson") if s.lesson is not None else tr("The slowest bow")
+        self._say(painter, title, name, px=28, old_style=True)
         word, line = self._words()
         centre = Qt.AlignmentFlag.AlignHCenter
-        clock = QRectF(inner.left(), inner.top() + 0.2 * inner.height(), inner.width(), 150)
-        self._say(painter, clock, word, px=120, old_style=True, align=centre)
-        below = QRectF(inner.left(), clock.bottom() + 8, inner.width(), 44)
+        big = QRectF(inner.left(), inner.top() + 0.2 * inner.height(), inner.width(), 150)
+        self._say(painter, big, word, px=120 if s.guided is not None else 84, old_style=True,
+                  align=centre)  # fmt: skip
+        below = QRectF(inner.left(), big.bottom() + 8, inner.width(), 44)
         self._say(painter, below, line, px=28, ink="ink2", align=centre)
         bar = QRectF(inner.left() + 60, below.bottom() + 30, inner.width() - 120, 26)
-        paint_long_bow(painter, bar, s.guided.bow, self._palette)
+        if s.guided is not None:
+            paint_long_bow(painter, bar, s.guided.bow, self._palette)
+        elif s.listening:
+            clock = f"{int(s.level.seconds) // 60}:{int(s.level.seconds) % 60:02}"
+            self._say(painter, bar.adjusted(0, 0, 0, 20), clock, px=32, ink="ink2", align=centre)
 
     def _told_lines(self) -> list[str]:
         """Figures of a guided trial that may be seen now."""
@@ -454,6 +474,8 @@ class StandPlace(QWidget):
             return s.guided.words(
                 listening=s.listening, playing=s.state == "playing", i_event=s.i_event
             )
+        if s.lesson is not None and s.state != "preparing":
+            return s.lesson.words(listening=s.listening)
         doing = {
             "preparing": (tr("A moment"), tr("The simulated player takes up the instrument.")),
             "judging": (tr("Listening back"), ""), "counting": (str(s.beat), ""),

@@ -386,11 +386,16 @@ class DeskModel(QObject):
         if note is None or take is None or not words:
             return
         segment = note.measured.segment
+        at_s = segment.onset_s if segment is not None else 0.0
+        self.hold_remark(take.id, at_s, words, note_id=note.measured.lined.note_id)
+
+    def hold_remark(
+        self, take_id: str, at_s: float, words: str, *, note_id: str | None = None
+    ) -> None:
+        """Leave words at a moment of any take."""
         self.studio.set_remark(
             Remark(
-                id=f"remark-{uuid.uuid4().hex[:12]}", take_id=take.id,
-                note_id=note.measured.lined.note_id,
-                at_s=segment.onset_s if segment is not None else 0.0,
+                id=f"remark-{uuid.uuid4().hex[:12]}", take_id=take_id, note_id=note_id, at_s=at_s,
                 who=self.player.name if self.player else "", words=words, utc=utc_now(),
             )
         )  # fmt: skip

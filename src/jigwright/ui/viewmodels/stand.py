@@ -42,6 +42,7 @@ from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
 from jigwright.ui.viewmodels.guided import GUIDED, Guided
+from jigwright.ui.viewmodels.lesson import Lesson
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.string_check import StringCheck
 from jigwright.ui.viewmodels.turns import Turns
@@ -53,12 +54,13 @@ from jigwright.wording.stand import input_name, trouble_sentence
 StandState = Literal[
     "off", "preparing", "model", "counting", "waiting", "playing", "judging", "asking"
 ]
-Mode = Literal["jig", "strings", "slowest", "echo", "contact"]
+Mode = Literal["jig", "strings", "slowest", "echo", "contact", "lesson"]
 _POLL_MS = 20
 _TRACE_S = 4.0
 _GOAL = 5
 _BREATH_S = 2.5
 _LEAST_TURN_S = 0.5
+_LEAST_LESSON_S = 5.0
 _BREAK_AFTER_S = 25 * 60.0
 _FIRST_TONIC = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
 # what the simulated player does, try after try: a habit that gets better
@@ -104,7 +106,7 @@ class StandModel(QObject):
         self._file: Path | None = None
         self._before: list[Mapping[str, float]] = []
         self._notes: list[Segment] = []
-        self._waiting_cut: list[tuple[float, float]] = []
+        self._n_cutting = 0
         self._since_s = 0.0
         self.speed = 1.0
         self.source_name = tr("Stand")
@@ -112,6 +114,7 @@ class StandModel(QObject):
         self.state: StandState = "off"
         self.mode: Mode = "jig"
         self.guided: Guided | None = None
+        self.lesson: Lesson | None = None
         self.device = InputDevice(id=SIMULATED, name=input_name(SIMULATED))
         self.level = CaptureState(running=False, seconds=0.0)
         self.i_event: int | None = None
@@ -205,6 +208,7 @@ class StandModel(QObject):
             self.guided.leave()
             self.guided = None
         self.mode, self.verdict = mode, None
+        self.lesson = Lesson() if mode == "lesson" else None
         if mode in GUIDED:
             self.guided = Guided(mode, self._desk)
             try:
@@ -337,6 +341,8 @@ class StandModel(QObject):
         """Close the input; a take that is being played is kept as far as it went."""
         if self._file is not None and self.state == "playing":
             self._drain()
+        if self._file is not None and self.listening:
+            self._keep_whole_lesson()
         self._timer.stop()
         for stream in (self._capture, self._ear):
             if stream is not None:
@@ -414,7 +420,9 @@ class StandModel(QObject):
             tries = _SIMULATED_TRIES
         if self.guided is not None:
             jig, tries = self.guided.simulated()
-        assert jig is not None
+        if jig is None:
+            kind = self._desk.owned.kind if self._desk.owned else "violin"
+            jig = maker("scale").make(Setting(instrument_id=kind))
         self._cache.mkdir(parents=True, exist_ok=True)
         request = PreviewRequest(
             jig=jig, a4_hz=self._a4(), reference=jig.reference,
@@ -498,7 +506,9 @@ class StandModel(QObject):
             if self.mode == "strings" and says.notes:
                 self.check.hear(self._notes, pure_strings(self._instrument()[1], self._a4()))
                 self.changed.emit()
-            if self.guided is not None and self.guided.heed(says):
+            told = self.guided is not None and self.guided.heed(says)
+            told |= self.lesson is not None and self.lesson.hear(says)
+            if told:
                 self.changed.emit()
             return
         if self.state in ("model", "counting"):
@@ -519,6 +529,15 @@ class StandModel(QObject):
         self.state = "judging"
         self._turn_until = math.inf
         self.changed.emit()
+        self._cut(span, self._record(), self._keep)
+
+    def _cut(
+        self,
+        span: tuple[float, float],
+        record: TakeRecord,
+        keep: Callable[[TakeRecord, CutTake], None],
+    ) -> None:
+        """Let the worker make a take of a stretch of the recording."""
         assert self._file is not None
         kind, strings = self._instrument()
         request = CutRequest(
@@ -528,10 +547,74 @@ class StandModel(QObject):
             drone_hz=self.companions.partials_hz(),
         )  # fmt: skip
         self._cache.mkdir(parents=True, exist_ok=True)
-        record = self._record()
-        self._jobs.run(
-            "cut_take", request, done=lambda cut: self._keep(record, cut), failed=self._cut_failed
-        )
+        self._n_cutting += 1
+
+        def done(cut: CutTake) -> None:
+            self._n_cutting -= 1
+            keep(record, cut)
+
+        def failed(error: Exception) -> None:
+            self._n_cutting -= 1
+            self._cut_failed(error)
+
+        self._jobs.run("cut_take", request, done=done, failed=failed)
+
+    # lesson -------------------------------------------------------------------------------
+
+    def keep_phrase(self) -> None:
+        """Keep the last phrase of the lesson as a take."""
+        cut = self.lesson.keep() if self.lesson is not None and self.listening else None
+        if cut is not None:
+            self._cut((cut.start_s, cut.stop_s), self._free_record(tr("Lesson")), self._keep_free)
+        self.changed.emit()
+
+    def speak(self) -> None:
+        """Begin or end a spoken remark."""
+        if self.lesson is None or not self.listening:
+            return
+        cut = self.lesson.speak(self.level.seconds)
+        if cut is not None:
+            record = self._free_record(tr("Spoken remark"))
+            self._cut((cut.start_s, cut.stop_s), record, self._keep_spoken)
+        self.changed.emit()
+
+    def _free_record(self, source: str) -> TakeRecord:
+        return replace(self._record(), jig_id=None, jig_revision=None, source_name=source)
+
+    def _add_free(self, record: TakeRecord, cut: CutTake) -> TakeRecord | None:
+        try:
+            kept = self._desk.studio.add_take(
+                replace(record, duration_s=cut.seconds), cut.path, cut.heard
+            )
+        except JigwrightError as error:
+            self._cut_failed(error)
+            return None
+        cut.path.unlink(missing_ok=True)
+        self._desk.refresh_takes()
+        self._remove_file_when_done()
+        return kept
+
+    def _keep_free(self, record: TakeRecord, cut: CutTake) -> None:
+        kept = self._add_free(record, cut)
+        if kept is not None and self.lesson is not None:
+            self.lesson.kept_take_id = kept.id
+        self.changed.emit()
+
+    def _keep_spoken(self, record: TakeRecord, cut: CutTake) -> None:
+        kept = self._add_free(record, cut)
+        held_to = self.lesson.kept_take_id if self.lesson is not None else None
+        if kept is not None and held_to is not None:
+            words = tr("Spoken remark of {s} s, kept {day}").format(
+                s=round(cut.seconds), day=kept.recorded_utc[:16].replace("T", " ")
+            )
+            self._desk.hold_remark(held_to, 0.0, words)
+        self.changed.emit()
+
+    def _keep_whole_lesson(self) -> None:
+        """Everything is recorded: the whole lesson becomes one take."""
+        if self.lesson is not None and self.level.seconds >= _LEAST_LESSON_S:
+            record = self._free_record(tr("Whole lesson"))
+            self._cut((0.0, self.level.seconds), record, self._keep_free)
 
     def _record(self) -> TakeRecord:
         desk = self._desk
@@ -630,7 +713,7 @@ class StandModel(QObject):
 
     def _remove_file_when_done(self) -> None:
         """The growing file goes once every take in it is kept."""
-        if self._file is None or self.listening or self.state == "judging":
+        if self._file is None or self.listening or self.state == "judging" or self._n_cutting:
             return
         self._file.unlink(missing_ok=True)
         self._file = None
