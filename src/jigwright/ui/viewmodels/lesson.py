@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from jigwright.services.recording import EarSays
+from jigwright.services.records import TakeRecord
 from jigwright.wording.catalogue import tr, trn
 
 _LEAST_REMARK_S = 0.7
+_LEAST_LESSON_S = 5.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,6 +64,22 @@ class Lesson:
             return None
         self.n_remarks += 1
         return Cut(start_s=start, stop_s=now_s, spoken=True)
+
+    def whole(self, seconds: float) -> Cut | None:
+        """Everything, when the lesson is over."""
+        return Cut(start_s=0.0, stop_s=seconds) if seconds >= _LEAST_LESSON_S else None
+
+    def kept(self, take: TakeRecord, cut: Cut) -> tuple[str, str] | None:
+        """A stretch was kept; for a spoken remark the take it is held to, and words for it."""
+        if not cut.spoken:
+            self.kept_take_id = take.id
+            return None
+        if self.kept_take_id is None:
+            return None
+        words = tr("Spoken remark of {s} s, kept {day}").format(
+            s=round(cut.stop_s - cut.start_s), day=take.recorded_utc[:16].replace("T", " ")
+        )
+        return self.kept_take_id, words
 
     def words(self, *, listening: bool) -> tuple[str, str]:
         """The word and the line below it."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import math
 import time
 import uuid
@@ -20,7 +19,7 @@ from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.verdict import Verdict, judge_at_once, next_tolerance
 from jigwright.core.music.keys import Key
-from jigwright.core.music.pitch import Pitch, PitchClass
+from jigwright.core.music.pitch import PitchClass
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Now, Segment
 from jigwright.services.jobs import PreviewRequest, RawSound
@@ -30,7 +29,6 @@ from jigwright.services.recording import (
     SIMULATED,
     CaptureRequest,
     CaptureState,
-    CutRequest,
     CutTake,
     EarRequest,
     EarSays,
@@ -42,14 +40,16 @@ from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
 from jigwright.ui.viewmodels.guided import GUIDED, Guided
-from jigwright.ui.viewmodels.lesson import Lesson
+from jigwright.ui.viewmodels.input_choice import InputChoice
+from jigwright.ui.viewmodels.lesson import Cut, Lesson
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.string_check import StringCheck
+from jigwright.ui.viewmodels.take_keeper import TakeKeeper
 from jigwright.ui.viewmodels.turns import Turns
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.makers import jig_title, kind_name
-from jigwright.wording.stand import input_name, trouble_sentence
+from jigwright.wording.stand import trouble_sentence
 
 StandState = Literal[
     "off", "preparing", "model", "counting", "waiting", "playing", "judging", "asking"
@@ -60,7 +60,6 @@ _TRACE_S = 4.0
 _GOAL = 5
 _BREATH_S = 2.5
 _LEAST_TURN_S = 0.5
-_LEAST_LESSON_S = 5.0
 _BREAK_AFTER_S = 25 * 60.0
 _FIRST_TONIC = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
 # what the simulated player does, try after try: a habit that gets better
@@ -106,7 +105,6 @@ class StandModel(QObject):
         self._file: Path | None = None
         self._before: list[Mapping[str, float]] = []
         self._notes: list[Segment] = []
-        self._n_cutting = 0
         self._since_s = 0.0
         self.speed = 1.0
         self.source_name = tr("Stand")
@@ -115,7 +113,7 @@ class StandModel(QObject):
         self.mode: Mode = "jig"
         self.guided: Guided | None = None
         self.lesson: Lesson | None = None
-        self.device = InputDevice(id=SIMULATED, name=input_name(SIMULATED))
+        self.input = InputChoice(desk)
         self.level = CaptureState(running=False, seconds=0.0)
         self.i_event: int | None = None
         self.now: Now | None = None
@@ -128,6 +126,7 @@ class StandModel(QObject):
         self.companions = Companions(desk, sound, self)
         self.companions.changed.connect(self.changed)
         self.companions.message.connect(self.message)
+        self.keeper = TakeKeeper(desk, jobs, cache, self.companions)
         self.turns = Turns(desk, sound, jobs, cache, self)
         self.turns.ended.connect(self._your_turn)
         self._turn_from_s = 0.0
@@ -158,37 +157,28 @@ class StandModel(QObject):
         """Whether there is anything to record with and into."""
         return self._make_capture is not None and not self._desk.studio.read_only
 
+    @property
+    def device(self) -> InputDevice:
+        """What is recorded from."""
+        return self.input.device
+
     def choose_device(self, device: InputDevice) -> None:
         """Record from another device from now on."""
         was = self.listening
         if was:
             self.stop()
-        self.device = device
-        if not self._desk.studio.read_only:
-            owned = self._desk.owned
-            key = f"input:{owned.id if owned else ''}"
-            self._desk.studio.set_setting(key, json.dumps([device.id, device.name]))
+        self.input.choose(device)
         if was:
             self.begin()
         self.changed.emit()
 
     def load_device(self) -> None:
         """Take the device that was used last with this instrument."""
-        owned = self._desk.owned
-        text = self._desk.studio.setting(f"input:{owned.id if owned else ''}")
-        try:
-            device_id, name = json.loads(text) if text else (SIMULATED, input_name(SIMULATED))
-        except (ValueError, TypeError):
-            device_id, name = SIMULATED, input_name(SIMULATED)
-        self.device = InputDevice(id=str(device_id), name=str(name))
+        self.input.load()
 
     def offer_inputs(self, found: tuple[InputDevice, ...]) -> None:
         """Take the first real input when none was ever chosen for this instrument."""
-        owned = self._desk.owned
-        remembered = self._desk.studio.setting(f"input:{owned.id if owned else ''}")
-        demo = bool(self._desk.studio.setting("demo"))
-        if found and not remembered and not demo and not self.listening:
-            self.device = found[0]
+        if not self.listening and self.input.offer(found):
             self.changed.emit()
 
     def toggle(self) -> None:
@@ -341,8 +331,8 @@ class StandModel(QObject):
         """Close the input; a take that is being played is kept as far as it went."""
         if self._file is not None and self.state == "playing":
             self._drain()
-        if self._file is not None and self.listening:
-            self._keep_whole_lesson()
+        if self._file is not None and self.listening and self.lesson is not None:
+            self._keep_of_lesson(self.lesson.whole(self.level.seconds), tr("Whole lesson"))
         self._timer.stop()
         for stream in (self._capture, self._ear):
             if stream is not None:
@@ -396,17 +386,6 @@ class StandModel(QObject):
 
     # recording ----------------------------------------------------------------------------
 
-    def _instrument(self) -> tuple[str, tuple[Pitch, ...]]:
-        """Kind and strings of the instrument in the player's hands."""
-        owned = self._desk.owned
-        if owned is not None:
-            return owned.kind, owned.strings
-        context = self._desk.context()
-        return context.instrument_id, context.strings
-
-    def _a4(self) -> float:
-        return self._desk.view.a4_hz or self._desk.context().a4_hz
-
     def _prepare_simulated(self) -> None:
         jig = self._desk.jig
         self.state = "preparing"
@@ -425,7 +404,7 @@ class StandModel(QObject):
             jig = maker("scale").make(Setting(instrument_id=kind))
         self._cache.mkdir(parents=True, exist_ok=True)
         request = PreviewRequest(
-            jig=jig, a4_hz=self._a4(), reference=jig.reference,
+            jig=jig, a4_hz=self.keeper.a4_hz(), reference=jig.reference,
             to=self._cache / "simulated.f32", tries=tries,
             lead_s=0.8 + self._before_s(), gap_s=3.5 + self._before_s(),
         )  # fmt: skip
@@ -454,14 +433,14 @@ class StandModel(QObject):
             return
         stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
         self._file = folder / f"{stamp}-{uuid.uuid4().hex[:6]}.wav"
-        kind, strings = self._instrument()
+        kind, strings = self.keeper.instrument()
         self._capture, self._ear = self._make_capture(), self._make_ear()
         self._capture.start(
             CaptureRequest(device_id=self.device.id, to=self._file, play_raw=raw, speed=self.speed)
         )
         self._ear.start(
             EarRequest(
-                path=self._file, instrument_id=kind, strings=strings, a4_hz=self._a4(),
+                path=self._file, instrument_id=kind, strings=strings, a4_hz=self.keeper.a4_hz(),
                 jig=self._desk.jig if self.follows else None,
             )
         )  # fmt: skip
@@ -504,7 +483,9 @@ class StandModel(QObject):
         self._notes += says.notes
         if not self.follows:
             if self.mode == "strings" and says.notes:
-                self.check.hear(self._notes, pure_strings(self._instrument()[1], self._a4()))
+                self.check.hear(
+                    self._notes, pure_strings(self.keeper.instrument()[1], self.keeper.a4_hz())
+                )
                 self.changed.emit()
             told = self.guided is not None and self.guided.heed(says)
             told |= self.lesson is not None and self.lesson.hear(says)
@@ -529,124 +510,59 @@ class StandModel(QObject):
         self.state = "judging"
         self._turn_until = math.inf
         self.changed.emit()
-        self._cut(span, self._record(), self._keep)
+        record = self._record(self.source_name)
+        self._cut(span, lambda cut: self._keep(record, cut))
 
-    def _cut(
-        self,
-        span: tuple[float, float],
-        record: TakeRecord,
-        keep: Callable[[TakeRecord, CutTake], None],
-    ) -> None:
-        """Let the worker make a take of a stretch of the recording."""
+    def _cut(self, span: tuple[float, float], done: Callable[[CutTake], None]) -> None:
         assert self._file is not None
-        kind, strings = self._instrument()
-        request = CutRequest(
-            path=self._file, start_s=span[0], stop_s=span[1],
-            to=self._cache / f"take-{uuid.uuid4().hex[:8]}.flac",
-            instrument_id=kind, strings=strings, a4_hz=self._a4(),
-            drone_hz=self.companions.partials_hz(),
-        )  # fmt: skip
-        self._cache.mkdir(parents=True, exist_ok=True)
-        self._n_cutting += 1
+        self.keeper.cut(self._file, span, done=done, failed=self._cut_failed)
 
-        def done(cut: CutTake) -> None:
-            self._n_cutting -= 1
-            keep(record, cut)
-
-        def failed(error: Exception) -> None:
-            self._n_cutting -= 1
-            self._cut_failed(error)
-
-        self._jobs.run("cut_take", request, done=done, failed=failed)
+    def _record(self, source: str, *, free: bool = False) -> TakeRecord:
+        name = self.device.name
+        if self.level.n_overflows:
+            name += " " + tr("({n} gaps)").format(n=self.level.n_overflows)
+        return self.keeper.record(input_name=name, source=source, free=free)
 
     # lesson -------------------------------------------------------------------------------
 
     def keep_phrase(self) -> None:
         """Keep the last phrase of the lesson as a take."""
-        cut = self.lesson.keep() if self.lesson is not None and self.listening else None
-        if cut is not None:
-            self._cut((cut.start_s, cut.stop_s), self._free_record(tr("Lesson")), self._keep_free)
-        self.changed.emit()
+        if self.lesson is not None and self.listening:
+            self._keep_of_lesson(self.lesson.keep(), tr("Lesson"))
 
     def speak(self) -> None:
         """Begin or end a spoken remark."""
-        if self.lesson is None or not self.listening:
+        if self.lesson is not None and self.listening:
+            self._keep_of_lesson(self.lesson.speak(self.level.seconds), tr("Spoken remark"))
+
+    def _keep_of_lesson(self, part: Cut | None, source: str) -> None:
+        self.changed.emit()
+        lesson = self.lesson
+        if part is None or lesson is None:
             return
-        cut = self.lesson.speak(self.level.seconds)
-        if cut is not None:
-            record = self._free_record(tr("Spoken remark"))
-            self._cut((cut.start_s, cut.stop_s), record, self._keep_spoken)
-        self.changed.emit()
+        record = self._record(source, free=True)
 
-    def _free_record(self, source: str) -> TakeRecord:
-        return replace(self._record(), jig_id=None, jig_revision=None, source_name=source)
+        def done(cut: CutTake) -> None:
+            try:
+                kept = self.keeper.add(record, cut)
+            except JigwrightError as error:
+                self._cut_failed(error)
+                return
+            remark = lesson.kept(kept, part)
+            if remark is not None:
+                self._desk.hold_remark(remark[0], 0.0, remark[1])
+            self._remove_file_when_done()
+            self.changed.emit()
 
-    def _add_free(self, record: TakeRecord, cut: CutTake) -> TakeRecord | None:
-        try:
-            kept = self._desk.studio.add_take(
-                replace(record, duration_s=cut.seconds), cut.path, cut.heard
-            )
-        except JigwrightError as error:
-            self._cut_failed(error)
-            return None
-        cut.path.unlink(missing_ok=True)
-        self._desk.refresh_takes()
-        self._remove_file_when_done()
-        return kept
-
-    def _keep_free(self, record: TakeRecord, cut: CutTake) -> None:
-        kept = self._add_free(record, cut)
-        if kept is not None and self.lesson is not None:
-            self.lesson.kept_take_id = kept.id
-        self.changed.emit()
-
-    def _keep_spoken(self, record: TakeRecord, cut: CutTake) -> None:
-        kept = self._add_free(record, cut)
-        held_to = self.lesson.kept_take_id if self.lesson is not None else None
-        if kept is not None and held_to is not None:
-            words = tr("Spoken remark of {s} s, kept {day}").format(
-                s=round(cut.seconds), day=kept.recorded_utc[:16].replace("T", " ")
-            )
-            self._desk.hold_remark(held_to, 0.0, words)
-        self.changed.emit()
-
-    def _keep_whole_lesson(self) -> None:
-        """Everything is recorded: the whole lesson becomes one take."""
-        if self.lesson is not None and self.level.seconds >= _LEAST_LESSON_S:
-            record = self._free_record(tr("Whole lesson"))
-            self._cut((0.0, self.level.seconds), record, self._keep_free)
-
-    def _record(self) -> TakeRecord:
-        desk = self._desk
-        assert desk.player is not None
-        assert desk.owned is not None
-        context = desk.context()
-        offset = datetime.now(UTC).astimezone().utcoffset()
-        name = self.device.name
-        if self.level.n_overflows:
-            name += " " + tr("({n} gaps)").format(n=self.level.n_overflows)
-        return TakeRecord(
-            id=f"take-{uuid.uuid4().hex[:16]}",
-            jig_id=desk.jig.id if desk.jig else None,
-            jig_revision=desk.jig.revision if desk.jig else None,
-            player_id=desk.player.id, instrument_id=desk.owned.id, recorded_utc=utc_now(),
-            utc_offset_min=round(offset.total_seconds() / 60) if offset else 0, audio="",
-            sha256="", source_name=self.source_name, duration_s=0.0, a4_hz=self._a4(),
-            reference=context.reference.name, tolerance_cents=context.tolerance_cents,
-            input_name=name,
-        )  # fmt: skip
+        self._cut((part.start_s, part.stop_s), done)
 
     def _keep(self, record: TakeRecord, cut: CutTake) -> None:
         try:
-            kept = self._desk.studio.add_take(
-                replace(record, duration_s=cut.seconds), cut.path, cut.heard
-            )
+            kept = self.keeper.add(record, cut)
         except JigwrightError as error:
             self._cut_failed(error)
             return
-        cut.path.unlink(missing_ok=True)
         self.n_takes += 1
-        self._desk.refresh_takes()
         self._desk.show_take(kept.id)
         self._say_verdict()
         self.state = "waiting" if self.listening else "off"
@@ -713,7 +629,7 @@ class StandModel(QObject):
 
     def _remove_file_when_done(self) -> None:
         """The growing file goes once every take in it is kept."""
-        if self._file is None or self.listening or self.state == "judging" or self._n_cutting:
+        if self._file is None or self.listening or self.state == "judging" or self.keeper.n_cutting:
             return
         self._file.unlink(missing_ok=True)
         self._file = None
