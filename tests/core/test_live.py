@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.scales import make_scale
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
@@ -12,6 +13,8 @@ from jigwright.core.player.play import play
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
 from jigwright.core.sound.live import LiveEar
+from jigwright.core.sound.live_pair import LivePair
+from jigwright.wording.stand import pair_figures
 
 
 @pytest.fixture(scope="module")
@@ -84,3 +87,26 @@ def test_bad_samples_make_no_notes() -> None:
     bad = np.full(48_000, np.nan)
     assert not ear.push(bad).notes
     assert not ear.finish().notes
+
+
+def test_two_strings_are_told_while_they_sound() -> None:
+    jig = jig_from_line(
+        "D4+F#4:4 G3+E4:4", jig_id="j", instrument_id="violin", title="t", tempo_bpm=60
+    )
+    sound = play(jig, seed=1, faults=parse_faults("lower cents=-8 balance_db=6")).sound.samples
+    ear = LivePair(instrument("violin"), 48_000, 196.0)
+    seen = []
+    for i in range(0, len(sound), 480):
+        ear.push(sound[i : i + 480].astype(float))
+        seen.append(ear.now)
+    assert seen[0] is None
+    first = seen[round(2.0 * 100)]
+    assert first is not None
+    assert abs(1200 * np.log2(first.lower_hz / (293.665 * 2 ** (-8 / 1200)))) < 1.5
+    assert abs(1200 * np.log2(first.upper_hz / 369.994)) < 1.5
+    second = seen[round(6.5 * 100)]
+    assert second is not None
+    assert second.balance_db == pytest.approx(6.0, abs=1.5)
+    figures = pair_figures(second, 440.0, 0)
+    assert figures.names == "G – E"
+    assert "upper louder by" in figures.line

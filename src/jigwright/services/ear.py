@@ -10,6 +10,7 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Segment
 from jigwright.core.sound.live import LiveEar
+from jigwright.core.sound.live_pair import LivePair
 from jigwright.core.values import Floats
 from jigwright.services.recording import EarRequest, EarSays
 
@@ -32,6 +33,10 @@ class Ear:
         self._gate = TakeGate()
         self._notes: list[Segment] = []
         self._i_event: int | None = None
+        jig = request.jig
+        two = jig is not None and any(len(e.heads) > 1 for e in jig.events)
+        inst = instrument(request.instrument_id)
+        self._pair = LivePair(inst, rate_hz, min(strings.values())) if two else None
 
     @property
     def delay_s(self) -> float:
@@ -40,7 +45,10 @@ class Ear:
 
     def hear(self, block: Floats) -> EarSays:
         """Take a block of any length."""
-        heeded = self._ear.push(np.asarray(block, dtype=np.float64))
+        samples = np.asarray(block, dtype=np.float64)
+        heeded = self._ear.push(samples)
+        if self._pair is not None:
+            self._pair.push(samples)
         take: tuple[float, float] | None = None
         if heeded.notes:
             self._notes += heeded.notes
@@ -55,6 +63,7 @@ class Ear:
         return EarSays(
             frames=heeded.frames, notes=heeded.notes, i_event=self._i_event, take=take,
             playing=self._gate.state == "playing",
+            pair=self._pair.now if self._pair is not None else None,
         )  # fmt: skip
 
     def _is_last(self) -> bool:

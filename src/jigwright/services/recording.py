@@ -8,7 +8,7 @@ from typing import Literal
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import Heard, Now, Segment
+from jigwright.core.sound.heard import Heard, Now, PairNow, Segment
 
 RATE_HZ = 48_000
 SIMULATED = "simulated"
@@ -117,6 +117,8 @@ class EarSays:
     take : tuple of (float, float) or None
         Start and end of a take that has just ended.
     playing : bool
+    pair : PairNow or None
+        Two notes, where the jig asks for them.
     """
 
     frames: tuple[Now, ...]
@@ -124,6 +126,7 @@ class EarSays:
     i_event: int | None
     take: tuple[float, float] | None
     playing: bool
+    pair: PairNow | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,9 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from math import isfinite, log2
 
+from jigwright.core.gauge.two_strings import meeting_partials
 from jigwright.core.judge.open_strings import NeighboursFound, PegAdvice, StringFound
 from jigwright.core.judge.verdict import Verdict
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.sound.heard import PairNow
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import class_name, pitch_name, string_name
 
@@ -134,3 +139,47 @@ def strings_line(peg: PegAdvice | None, between: Sequence[NeighboursFound]) -> s
     if not parts:
         return tr("Each peg moves the others: hear the first string again last.")
     return " · ".join(parts[:3])
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PairFigures:
+    """Two strings while they sound.
+
+    Parameters
+    ----------
+    names : str
+    line : str
+        Beats and balance.
+    balance_db : float or None
+        Upper minus lower.
+    """
+
+    names: str
+    line: str
+    balance_db: float | None
+
+
+def pair_figures(pair: PairNow, a4_hz: float, fifths: int) -> PairFigures:
+    """Names, beats and balance of two notes; coarse, since one short window says no more."""
+    low, high = (
+        Pitch.from_midi(69 + round(12 * log2(f / a4_hz)), fifths=fifths)
+        for f in (pair.lower_hz, pair.upper_hz)
+    )
+    parts = []
+    p, q = meeting_partials(1200 * log2(pair.upper_hz / pair.lower_hz))
+    if p:
+        beats = abs(p * pair.lower_hz - q * pair.upper_hz)
+        n = round(beats)
+        said = trn("one beat a second", "{n} beats a second", n)
+        parts.append(tr("no beats") if beats < 0.5 else said.format(n=n))
+    balance = pair.balance_db if isfinite(pair.balance_db) else None
+    if balance is not None:
+        if abs(balance) < 2.0:
+            parts.append(tr("both alike"))
+        else:
+            louder = tr("upper") if balance > 0 else tr("lower")
+            said = tr("{which} louder by {db} dB")
+            parts.append(said.format(which=louder, db=round(abs(balance))))
+    return PairFigures(
+        names=f"{class_name(low)} – {class_name(high)}", line=" · ".join(parts), balance_db=balance
+    )

@@ -103,6 +103,22 @@ class Now:
     sounding: bool
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PairNow:
+    """Two notes of the newest window.
+
+    Parameters
+    ----------
+    lower_hz, upper_hz : float
+    balance_db : float
+        Upper minus lower; NaN when it cannot be told.
+    """
+
+    lower_hz: float
+    upper_hz: float
+    balance_db: float
+
+
 def moved(segment: Segment, by_s: float) -> Segment:
     """The same segment at a later time."""
     return replace(

@@ -17,7 +17,7 @@ from jigwright.ui.painting.rows import TurnBar
 from jigwright.ui.theme import Palette, sans, serif
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import class_name
-from jigwright.wording.stand import string_line
+from jigwright.wording.stand import PairFigures, string_line
 
 _QUIET, _LOUD = 0.004, 0.98
 _REACH_CENTS = 60.0
@@ -68,6 +68,26 @@ def paint_live_trace(
     name = class_name(Pitch.from_midi(centre, fifths=fifths))
     fitted_text(painter, QRectF(rect.right() + 16, middle - 40, 120, 80), name, palette, px=64,
                 ink="ink2")  # fmt: skip
+
+
+def paint_live_pair(
+    painter: QPainter, rect: QRectF, figures: PairFigures, palette: Palette
+) -> None:
+    """Two strings while they sound: names, balance as two ribbons, beats as a row of waves."""
+    centre = Qt.AlignmentFlag.AlignHCenter
+    top = QRectF(rect.left(), rect.top(), rect.width(), 0.42 * rect.height())
+    fitted_text(painter, top, figures.names, palette, px=54, old_style=True, align=centre)
+    words = QRectF(rect.left(), rect.bottom() - 40, rect.width(), 40)
+    fitted_text(painter, words, figures.line, palette, px=26, ink="ink2", align=centre)
+    middle = 0.5 * (top.bottom() + words.top())
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(palette.color("ink2"))
+    tilt = 0.0 if figures.balance_db is None else max(-12.0, min(12.0, figures.balance_db)) / 12.0
+    for sign in (-1.0, 1.0):
+        thick = 6.0 + 5.0 * sign * tilt
+        y = middle - 9.0 * sign
+        left = rect.center().x() - 0.3 * rect.width()
+        painter.drawRect(QRectF(left, y - 0.5 * thick, 0.6 * rect.width(), thick))
 
 
 def paint_strings(

@@ -27,6 +27,7 @@ from jigwright.services.notation import INK, Engraved, HeadBox
 from jigwright.ui.painting.stand import (
     fitted_text,
     paint_foot,
+    paint_live_pair,
     paint_live_trace,
     paint_long_bow,
     paint_strings,
@@ -42,6 +43,7 @@ from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import key_name
 from jigwright.wording.notes import class_name
 from jigwright.wording.stand import (
+    pair_figures,
     strings_line,
     strings_word,
     verdict_line,
@@ -433,7 +435,10 @@ class StandPlace(QWidget):
             fifths = self._jig.key.fifths if self._jig else 0
             now = s.now.time_s if s.now is not None else 0.0
             a4_hz = self._desk.context().a4_hz
-            paint_live_trace(painter, trace, s.trace, now, a4_hz, fifths, self._palette)
+            if s.pair is None:
+                paint_live_trace(painter, trace, s.trace, now, a4_hz, fifths, self._palette)
+            else:
+                paint_live_pair(painter, trace, pair_figures(s.pair, a4_hz, fifths), self._palette)
 
     def _paint_free(self, painter: QPainter, inner: QRectF) -> None:
         """Without a jig: one long stroke with its running clock, or a lesson."""

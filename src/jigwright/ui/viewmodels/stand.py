@@ -21,7 +21,7 @@ from jigwright.core.judge.verdict import Verdict, judge_at_once, next_tolerance
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.music.references import pure_strings
-from jigwright.core.sound.heard import Now, Segment
+from jigwright.core.sound.heard import Now, PairNow, Segment
 from jigwright.services.jobs import PreviewRequest, RawSound
 from jigwright.services.ports import Stream
 from jigwright.services.recording import (
@@ -117,6 +117,7 @@ class StandModel(QObject):
         self.level = CaptureState(running=False, seconds=0.0)
         self.i_event: int | None = None
         self.now: Now | None = None
+        self.pair: PairNow | None = None
         self.trace: deque[Now] = deque()
         self.verdict: Verdict | None = None
         self.verdict_notes: tuple[JudgedNote, ...] = ()
@@ -481,6 +482,7 @@ class StandModel(QObject):
             while self.trace and self.trace[0].time_s < self.now.time_s - _TRACE_S:
                 self.trace.popleft()
         self._notes += says.notes
+        self.pair = says.pair
         if not self.follows:
             if self.mode == "strings" and says.notes:
                 self.check.hear(
