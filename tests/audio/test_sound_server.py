@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import shutil
 import subprocess
 import time
 from collections.abc import Iterator
@@ -14,6 +13,7 @@ import pytest
 import soundfile
 
 from jigwright.audio.capture import capture, server_sources
+from jigwright.audio.lab import NoLabError, lab_environment, lab_server
 from jigwright.core.music.instruments import instrument
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
@@ -21,46 +21,17 @@ from jigwright.services.recording import CaptureRequest, CaptureState
 from jigwright.work.stream import StreamProcess
 from signals import perform, scale
 
-_LAB = """\
-load-module module-native-protocol-unix auth-anonymous=1 socket={socket}
-load-module module-null-sink sink_name=hall rate=48000 channels=1
-load-module module-remap-source source_name=microphone master=hall.monitor
-set-default-sink hall
-set-default-source microphone
-"""
-
 
 @pytest.fixture
 def server(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Path]:
-    if not all(shutil.which(p) for p in ("pulseaudio", "pactl", "pacat")):
-        pytest.skip("no sound server is installed (pulseaudio, pulseaudio-utils)")
     folder = Path(os.environ.get("TMPDIR", "/tmp")) / f"jw-{os.getpid()}"
-    folder.mkdir(mode=0o700, exist_ok=True)
-    socket = folder / "native"
-    lab = tmp_path / "lab.pa"
-    lab.write_text(_LAB.format(socket=socket))
-    monkeypatch.setenv("XDG_RUNTIME_DIR", str(folder))
-    monkeypatch.setenv("PULSE_SERVER", f"unix:{socket}")
-    monkeypatch.setenv("HOME", str(tmp_path))
-    process = subprocess.Popen(
-        ["pulseaudio", "-n", "-F", str(lab), "--daemonize=no", "--exit-idle-time=-1",
-         "--use-pid-file=no", "--log-target=stderr", "--log-level=error"],
-        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+    for name, value in lab_environment(folder).items():
+        monkeypatch.setenv(name, value)
     try:
-        for _ in range(100):
-            if process.poll() is not None:
-                pytest.skip("the sound server does not start on this machine")
-            if socket.exists() and server_sources():
-                break
-            time.sleep(0.1)
-        else:
-            pytest.skip("the sound server does not answer on this machine")
-        yield folder
-    finally:
-        process.terminate()
-        process.wait(5)
-        shutil.rmtree(folder, ignore_errors=True)
+        with lab_server(folder, dict(os.environ)):
+            yield folder
+    except NoLabError as why:
+        pytest.skip(str(why))
 
 
 def wait_for(stream: StreamProcess, seen: list[CaptureState], what, limit_s: float = 20.0) -> None:

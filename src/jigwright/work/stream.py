@@ -49,6 +49,11 @@ class StreamProcess:
         return ours.fileno()
 
     @property
+    def pid(self) -> int | None:
+        """Number of the process, while there is one."""
+        return None if self._process is None else self._process.pid
+
+    @property
     def running(self) -> bool:
         """Whether the process is alive."""
         return self._process is not None and self._process.is_alive()
