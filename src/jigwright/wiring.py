@@ -80,8 +80,8 @@ def run_window(
         output=lambda: open_output(stand_in=stand_in),
         cache=cache_dir(),
         demo=demo,
-        capture=lambda: StreamProcess(capture),
-        ear=lambda: StreamProcess(listen),
+        capture=lambda: StreamProcess(capture, modules=("sounddevice",)),
+        ear=lambda: StreamProcess(listen, modules=("jigwright.services.ear",)),
     )
     try:
         return run_app(outside, shots=shots, theme=theme)

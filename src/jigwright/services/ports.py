@@ -55,6 +55,9 @@ class Stream(Protocol):
     def running(self) -> bool:
         """Whether it is alive."""
 
+    def prepare(self) -> None:
+        """Start it ahead of time; it waits for its request."""
+
     def start(self, request: Any) -> int:
         """Start it anew; returns the descriptor of its pipe."""
 

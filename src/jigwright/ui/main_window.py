@@ -351,7 +351,7 @@ class MainWindow(QMainWindow):
             self.daybook_model.load()
         self._places.setCurrentWidget(self._by_name[place])
         self.header.show_place(place)
-        self.stand_model.at_stand = place == "stand"
+        self.stand_model.stay(place == "stand")
         if place != "stand" and self.stand_model.listening:
             self.stand_model.stop()
         if place == "desk":

@@ -2,19 +2,30 @@
 
 from __future__ import annotations
 
+import contextlib
+import importlib
 import multiprocessing
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any
 
+_STOP = "stop"
 
-def _serve(connection: Connection, body: Callable[[Connection, Any], None], request: Any) -> None:
+
+def _serve(
+    connection: Connection, body: Callable[[Connection, Any], None], modules: tuple[str, ...]
+) -> None:
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
         os.environ.setdefault(name, "1")
+    for name in modules:
+        with contextlib.suppress(ImportError, OSError):  # the body says what is missing
+            importlib.import_module(name)
     try:
-        body(connection, request)
+        request = connection.recv()
+        if request != _STOP:
+            body(connection, request)
     except (KeyboardInterrupt, BrokenPipeError, EOFError):
         pass
     finally:
@@ -28,25 +39,44 @@ class StreamProcess:
     ----------
     body : callable
         Importable function of a connection and a request.
+    modules : sequence of str
+        Imported while it waits for its request.
     """
 
-    def __init__(self, body: Callable[[Connection, Any], None]) -> None:
-        self._body = body
+    def __init__(
+        self, body: Callable[[Connection, Any], None], modules: Sequence[str] = ()
+    ) -> None:
+        self._body, self._modules = body, tuple(modules)
         self._process: BaseProcess | None = None
         self._connection: Connection | None = None
+        self._waits = False
+
+    def prepare(self) -> None:
+        """Start the process ahead of time: it waits for a request, everything imported."""
+        if self._process is None:
+            self._spawn()
 
     def start(self, request: Any) -> int:
         """Start it and return the descriptor to watch."""
-        self.close()
+        if not (self._waits and self.running):
+            self.close()
+            self._spawn()
+        self._waits = False
+        self.send(request)
+        assert self._connection is not None
+        return self._connection.fileno()
+
+    def _spawn(self) -> None:
         context = multiprocessing.get_context("spawn")
         ours, theirs = context.Pipe()
         self._process = context.Process(
-            target=_serve, args=(theirs, self._body, request), daemon=True, name="jigwright-stream"
-        )
+            target=_serve, args=(theirs, self._body, self._modules), daemon=True,
+            name="jigwright-stream",
+        )  # fmt: skip
         self._process.start()
         theirs.close()
         self._connection = ours
-        return ours.fileno()
+        self._waits = True
 
     @property
     def pid(self) -> int | None:
@@ -82,8 +112,8 @@ class StreamProcess:
         """Close the pipe and wait; kill it if it does not end."""
         if self._process is None:
             return
-        self.send("stop")
-        self._process.join(patience_s)
+        self.send(_STOP)
+        self._process.join(0 if self._waits else patience_s)  # one that waits has nothing open
         if self._process.is_alive():
             self._process.kill()
             self._process.join()

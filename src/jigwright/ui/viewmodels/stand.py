@@ -56,6 +56,7 @@ StandState = Literal[
 ]
 Mode = Literal["jig", "strings", "slowest", "echo", "contact", "lesson"]
 _POLL_MS = 20
+_SPARE_MS = 400
 _TRACE_S = 4.0
 _GOAL = 5
 _BREATH_S = 2.5
@@ -100,6 +101,7 @@ class StandModel(QObject):
         super().__init__(parent)
         self._desk, self._sound, self._jobs, self._cache = desk, sound, jobs, cache
         self._make_capture, self._make_ear = capture, ear
+        self._spare: tuple[Stream, Stream] | None = None
         self._capture: Stream | None = None
         self._ear: Stream | None = None
         self._file: Path | None = None
@@ -140,6 +142,29 @@ class StandModel(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(_POLL_MS)
         self._timer.timeout.connect(self._poll)
+
+    def stay(self, here: bool) -> None:
+        """Somebody comes to the Stand or leaves it: recording begins at once while he is there."""
+        if here == self.at_stand:
+            return
+        self.at_stand = here
+        if here:
+            self._prepare_spare()
+        elif self._spare is not None:
+            self._close_spare()
+
+    def _prepare_spare(self) -> None:
+        if self._spare is None and self.can_record and self.at_stand and not self.listening:
+            assert self._make_capture is not None
+            assert self._make_ear is not None
+            self._spare = self._make_capture(), self._make_ear()
+            for stream in self._spare:
+                stream.prepare()
+
+    def _close_spare(self) -> None:
+        for stream in self._spare or ():
+            stream.close()
+        self._spare = None
 
     # what can be done ---------------------------------------------------------------------
 
@@ -346,10 +371,12 @@ class StandModel(QObject):
         self._remove_file_when_done()
         self.i_event, self.now = None, None
         self.changed.emit()
+        QTimer.singleShot(_SPARE_MS, self._prepare_spare)
 
     def close_down(self) -> None:
         """The window closes."""
         self.stop()
+        self._close_spare()
         if self.guided is not None:
             self.guided.leave()
 
@@ -435,7 +462,8 @@ class StandModel(QObject):
         stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
         self._file = folder / f"{stamp}-{uuid.uuid4().hex[:6]}.wav"
         kind, strings = self.keeper.instrument()
-        self._capture, self._ear = self._make_capture(), self._make_ear()
+        self._capture, self._ear = self._spare or (self._make_capture(), self._make_ear())
+        self._spare = None
         self._capture.start(
             CaptureRequest(device_id=self.device.id, to=self._file, play_raw=raw, speed=self.speed)
         )
