@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import FollowParams, Pin, line_up
 from jigwright.core.follow.spelling import estimate_signature
-from jigwright.core.jig.model import Jig
+from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Segment
 from signals import listen, perform, scale
@@ -117,3 +117,19 @@ def test_blind_notes_are_spelled_in_their_key() -> None:
     lined = line_up(segments_of([float(m) for m in flats]), None, a4_hz=440.0, params=PARAMS)
     assert lined.notes[3].pitch == Pitch.parse("Eb4")
     assert estimate_signature([], []) == 0  # type: ignore[arg-type]
+
+
+def test_what_somebody_pins_is_followed_and_the_rest_finds_its_place() -> None:
+    jig = note_list("D4 E4 F#4 G4 A4", instrument_id="violin", tempo_bpm=90)
+    heard = listen(perform(jig, "wrong notes=2 semitones=-1"))
+    args = {"a4_hz": 440.0, "params": FollowParams(), "pairs": heard.pairs}
+    plain = line_up(heard.segments, jig, **args)
+    assert [n.state for n in plain.notes] == ["played"] * 5
+    at_s = heard.segments[2].onset_s
+    extra = line_up(heard.segments, jig, pins=[Pin(at_s=at_s + 0.02, i_event=None)], **args)
+    assert [n.state for n in extra.notes] == ["played", "played", "extra", "missed", "played",
+                                             "played"]  # fmt: skip
+    again = line_up(heard.segments, jig, pins=[Pin(at_s=at_s, i_event=1)], **args)
+    assert [n.i_event for n in again.notes if n.state in ("played", "retry")] == [0, 1, 1, 3, 4]
+    far = line_up(heard.segments, jig, pins=[Pin(at_s=99.0, i_event=0)], **args)
+    assert far == plain

@@ -302,3 +302,22 @@ if __name__ == "__main__":
 """
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
+
+
+def test_a_wrong_line_up_is_corrected_by_hand_and_the_correction_is_kept(window) -> None:
+    model = window.model
+    model.select(3)
+    was = [n.measured.lined.i_event for n in model.judged.notes]
+    words = [text for text, _ in window.desk.slip.which_choices()]
+    assert any("\u2713" in w for w in words)
+    model.correct(None)
+    assert model.selected_note().standing == "extra"
+    assert model.judged.notes[4].standing == "missed"
+    take = model.take.id
+    model.show_take(None)
+    model.show_take(take)
+    assert model.corrected
+    model.select(3)
+    back = dict(window.desk.slip.which_choices())
+    back["As it was heard, for the whole take"]()
+    assert [n.measured.lined.i_event for n in model.judged.notes] == was

@@ -9,7 +9,7 @@ played note that is wrong.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,6 +22,8 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import A4_MIDI, Pitch, hz_to_cents
 from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import Floats
+
+_PIN_S = 0.08
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,6 +50,22 @@ class FollowParams:
     merge_dip_db: float = 7.0
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pin:
+    """What somebody said a note was.
+
+    Parameters
+    ----------
+    at_s : float
+        Onset of the segment, so that it is found again after another analysis.
+    i_event : int or None
+        Event of the jig; ``None``: an extra note.
+    """
+
+    at_s: float
+    i_event: int | None
+
+
 def line_up(
     segments: Sequence[Segment],
     jig: Jig | None,
@@ -55,6 +73,7 @@ def line_up(
     a4_hz: float,
     params: FollowParams,
     pairs: Sequence[Pair] = (),
+    pins: Sequence[Pin] = (),
 ) -> LinedUp:
     """Say which segment is which note.
 
@@ -68,6 +87,8 @@ def line_up(
     params : FollowParams
     pairs : sequence of Pair
         Double stops that segments point to.
+    pins : sequence of Pin
+        Corrections by hand; the walk goes through them.
     """
     if jig is None or not jig.events:
         return _blind(segments, a4_hz, params, pairs)
@@ -88,8 +109,9 @@ def line_up(
     )
     offset = _first_offset(heard.upper, written.upper)
     path: list[int] = []
+    fixed = _fixed(segments, pins, len(jig.events))
     for _ in range(2):
-        path = _walk(segments, heard, offset, written, jig, params)
+        path = _walk(segments, heard, offset, written, jig, params, fixed)
         near = [
             heard.upper[i] - written.upper[j]
             for i, j in enumerate(path)
@@ -147,12 +169,19 @@ def _walk(
     written: _Voices,
     jig: Jig,
     p: FollowParams,
+    fixed: Mapping[int, int],
 ) -> list[int]:
     """Event of each segment, -1 for junk."""
     n, m = len(segments), len(written.upper)
     move = _move_costs(m, p)
     emit = _emission_costs(segments, _distance(heard, offset, written), jig, p)
     junk = np.array([p.junk * _junk_share(s, jig) for s in segments])
+    for i, j in fixed.items():
+        emit[i], junk[i] = np.inf, np.inf
+        if j < 0:
+            junk[i] = 0.0
+        else:
+            emit[i, j] = 0.0
     start = p.skip_more * np.arange(m) + np.where(np.arange(m) > 0, p.skip - p.skip_more, 0.0)
     # total[j]: best cost with event j the last one played; index m: nothing played yet
     total = np.full(m + 1, np.inf)
@@ -183,6 +212,17 @@ def _walk(
         path[i] = -1 if is_junk[i, state] else state
         state = int(back[i, state])
     return path
+
+
+def _fixed(segments: Sequence[Segment], pins: Sequence[Pin], n_events: int) -> dict[int, int]:
+    """Event (-1 for none) of each segment that is pinned."""
+    onsets = np.array([s.onset_s for s in segments])
+    fixed: dict[int, int] = {}
+    for pin in pins:
+        i = int(np.argmin(np.abs(onsets - pin.at_s)))
+        if abs(onsets[i] - pin.at_s) < _PIN_S and (pin.i_event is None or pin.i_event < n_events):
+            fixed[i] = -1 if pin.i_event is None else pin.i_event
+    return fixed
 
 
 def _move_costs(m: int, p: FollowParams) -> Floats:

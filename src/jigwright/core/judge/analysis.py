@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import FollowParams, Pin, line_up
 from jigwright.core.follow.values import LinedUp
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.bow_findings import find_bow
@@ -37,10 +37,12 @@ class Judged:
 
 
 def follow_and_measure(
-    heard: Heard, jig: Jig | None, *, a4_hz: float, instrument_id: str
+    heard: Heard, jig: Jig | None, *, a4_hz: float, instrument_id: str, pins: Sequence[Pin] = ()
 ) -> tuple[LinedUp, tuple[MeasuredNote, ...]]:
     """Line a take up with its jig and run the gauges."""
-    lined = line_up(heard.segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=heard.pairs)
+    lined = line_up(
+        heard.segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=heard.pairs, pins=pins
+    )
     return lined, measure_notes(heard, lined, instrument_id, jig)
 
 

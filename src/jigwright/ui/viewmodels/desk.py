@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import FollowParams, Pin, line_up
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.gauge.two_strings import measure_double
 from jigwright.core.gauge.values import Double
@@ -29,6 +29,7 @@ from jigwright.services.records import Mark, OwnedInstrument, Player, Remark, Ta
 from jigwright.services.references import load_reference
 from jigwright.ui.painting.rows import HOP_S, LaneRow
 from jigwright.ui.viewmodels.owners import strings_of_day
+from jigwright.ui.viewmodels.pins import keep_pins, pins_of
 from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
 
 
@@ -201,8 +202,9 @@ class DeskModel(QObject):
         self._measured, self._key_fifths = (), 0
         if found is not None and self.heard is not None:
             lined, self._measured = follow_and_measure(
-                self.heard, self.take_jig(), a4_hz=found.a4_hz, instrument_id=self.kind_of(found)
-            )
+                self.heard, self.take_jig(), a4_hz=found.a4_hz, instrument_id=self.kind_of(found),
+                pins=pins_of(self.studio, found.id),
+            )  # fmt: skip
             self._key_fifths = lined.key_fifths
         self._cents_abs = ()
         if self.heard is not None:
@@ -372,6 +374,40 @@ class DeskModel(QObject):
         note = self.selected_note()
         return note.measured.lined.note_id if note else None
 
+    def correct(self, i_event: int | None) -> None:
+        """Say which note of the jig the selected one was; ``None``: an extra note."""
+        note, take = self.selected_note(), self.take
+        segment = note.measured.segment if note is not None else None
+        if take is None or segment is None or self.studio.read_only:
+            return
+        others = [p for p in pins_of(self.studio, take.id) if abs(p.at_s - segment.onset_s) > 0.08]
+        pin = Pin(at_s=segment.onset_s, i_event=i_event)
+        self._correct((*others, pin), segment.onset_s)
+
+    def forget_corrections(self) -> None:
+        """Line the take up as it was heard."""
+        self._correct((), None)
+
+    def _correct(self, pins: tuple[Pin, ...], at_s: float | None) -> None:
+        if self.take is None:
+            return
+        keep_pins(self.studio, self.take.id, pins)
+        self._landings.pop(self.take.id, None)
+        self.refresh_takes()
+        self.show_take(self.take.id)
+        notes = self.judged.notes if self.judged else ()
+        row = next(
+            (i for i, n in enumerate(notes)
+             if n.measured.segment is not None and at_s is not None
+             and abs(n.measured.segment.onset_s - at_s) < 0.05), None,
+        )  # fmt: skip
+        self.select(row)
+
+    @property
+    def corrected(self) -> bool:
+        """Whether the shown take was corrected by hand."""
+        return self.take is not None and bool(pins_of(self.studio, self.take.id))
+
     def remarks_of_selected(self) -> tuple[Remark, ...]:
         """Words left on the selected note of the shown take."""
         note_id, take = self.selected_note_id(), self.take
@@ -501,8 +537,9 @@ class DeskModel(QObject):
             measured: tuple[MeasuredNote, ...] = ()
             if heard is not None:
                 lined = line_up(
-                    heard.segments, jig, a4_hz=take.a4_hz, params=FollowParams(), pairs=heard.pairs
-                )
+                    heard.segments, jig, a4_hz=take.a4_hz, params=FollowParams(),
+                    pairs=heard.pairs, pins=pins_of(self.studio, take.id),
+                )  # fmt: skip
                 skip = Unmeasured("not_needed")
                 measured = tuple(
                     MeasuredNote(

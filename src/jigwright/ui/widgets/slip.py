@@ -7,7 +7,7 @@ from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout
 
 from jigwright.core.gauge.values import Arrival, Level, Vibrato
 from jigwright.core.judge.judging import JudgedNote
@@ -28,6 +28,8 @@ from jigwright.wording.notes import (
     reference_name,
     string_name,
 )
+
+_BEFORE, _AFTER = 3, 4  # events offered on either side when a note was taken for another
 
 
 class Slip(Column):
@@ -217,6 +219,41 @@ class Slip(Column):
         self._layout.addWidget(
             word_button(tr("Hear the target"), self._hear_target), 0, Qt.AlignmentFlag.AlignLeft
         )
+        if self._model.take_jig() is not None and not self._model.studio.read_only:
+            self._which = word_button(tr("Which note was it?"), self._which_menu)
+            self._layout.addWidget(self._which, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def which_choices(self) -> tuple[tuple[str, Callable[[], None]], ...]:
+        """What the selected note may have been instead."""
+        model, note = self._model, self._model.selected_note()
+        jig = model.take_jig()
+        if note is None or jig is None or note.measured.segment is None:
+            return ()
+        rows = model.judged.notes if model.judged else ()
+        known = [n.measured.lined.i_event for n in rows[: (model.selected or 0) + 1]]
+        at = next((i for i in reversed(known) if i is not None), 0)
+        choices: list[tuple[str, Callable[[], None]]] = []
+        for i in range(max(0, at - _BEFORE), min(len(jig.events), at + _AFTER + 1)):
+            bar, beat = jig.bar_of(jig.events[i])
+            name = class_name(jig.events[i].heads[-1].pitch)
+            words = tr("{note}, bar {bar}, beat {beat}").format(
+                note=name, bar=bar, beat=f"{float(beat) + 1:g}"
+            )
+            if i == note.measured.lined.i_event:
+                words += "  ✓"
+            choices.append((words, partial(model.correct, i)))
+        choices.append((tr("A note that is not written"), partial(model.correct, None)))
+        if model.corrected:
+            choices.append((tr("As it was heard, for the whole take"), model.forget_corrections))
+        return tuple(choices)
+
+    def _which_menu(self) -> None:
+        menu = QMenu(self)
+        for text, run in self.which_choices():
+            action = menu.addAction(text)
+            if action is not None:
+                action.triggered.connect(lambda _=False, r=run: r())
+        menu.exec(self._which.mapToGlobal(self._which.rect().bottomLeft()))
 
     def _before(self, past: tuple[PastNote, ...]) -> None:
         self._layout.addWidget(rule())
