@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import csv
 import subprocess
 import sys
 from collections.abc import Callable
@@ -9,7 +10,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence
-from PyQt6.QtWidgets import QAbstractButton, QLabel
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
 from jigwright.audio.files import SndFiles
@@ -321,3 +322,18 @@ def test_a_wrong_line_up_is_corrected_by_hand_and_the_correction_is_kept(window)
     back = dict(window.desk.slip.which_choices())
     back["As it was heard, for the whole take"]()
     assert [n.measured.lined.i_event for n in model.judged.notes] == was
+
+
+def test_the_figures_of_a_take_are_a_table(window, tmp_path) -> None:
+    window.run_command("copy_figures")
+    copied = QApplication.clipboard().text().splitlines()
+    assert len(copied) == len(window.model.judged.notes) + 1
+    path = tmp_path / "take.csv"
+    window.desk.save_figures(path)
+    rows = list(csv.DictReader(path.read_text(encoding="utf-8").splitlines()))
+    for row, note in zip(rows, window.model.judged.notes, strict=True):
+        assert row["note"] == str(note.pitch)
+        assert float(row["cents"]) == pytest.approx(note.cents, abs=1e-3)
+        assert row["balance_db"] == ""
+    window.desk.save_figures(tmp_path / "nowhere" / "take.csv")
+    assert not (tmp_path / "nowhere").exists()

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
+    QApplication,
     QButtonGroup,
+    QFileDialog,
     QFrame,
     QHBoxLayout,
     QPushButton,
@@ -18,6 +22,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.findings import Finding
 from jigwright.services.engraving import engrave_request
 from jigwright.services.notation import Engraved, EngraveRequest
+from jigwright.services.takecsv import take_csv
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels import jig_tools
@@ -270,6 +275,36 @@ class DeskPlace(QWidget):
             self.message.emit(error_sentence(error))
             return
         self.message.emit(made.said + " " + tr("It lies under Jigs."))
+
+    def copy_figures(self) -> None:
+        """Put the take's figures on the clipboard, ready for a spreadsheet."""
+        clipboard, judged = QApplication.clipboard(), self._model.judged
+        if clipboard is not None and judged is not None:
+            clipboard.setText(take_csv(judged.notes, self._model.take_jig(), delimiter="\t"))
+            self.message.emit(tr("The figures are on the clipboard."))
+
+    def ask_figures(self) -> None:
+        """Ask for a name and save the figures there."""
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Save the figures"), tr("take") + ".csv", tr("Tables") + " (*.csv)"
+        )
+        if name:
+            self.save_figures(Path(name))
+
+    def save_figures(self, path: Path) -> None:
+        """Save the take's figures as CSV, complete or not at all."""
+        judged = self._model.judged
+        if judged is None:
+            return
+        part = path.with_name(f".{path.name}.part")
+        try:
+            part.write_text(take_csv(judged.notes, self._model.take_jig()), encoding="utf-8")
+            part.replace(path)
+        except OSError as error:
+            part.unlink(missing_ok=True)
+            self.message.emit(error_sentence(error))
+            return
+        self.message.emit(tr("Saved as {name}.").format(name=path.name))
 
     def hear_target(self) -> None:
         """Sound the selected note's target."""
