@@ -7,6 +7,7 @@ import pytest
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
+from jigwright.core.judge.compare import compare_takes
 from jigwright.core.judge.findings import PastLanding, mean_with_range
 from jigwright.core.judge.judging import Context
 from jigwright.core.music.instruments import INSTRUMENTS, instrument
@@ -185,3 +186,23 @@ def test_a_wanted_gap_is_no_lost_string() -> None:
     jig = scale(tempo=70)
     lifted = replace(jig, events=tuple(replace(e, lifted=True) for e in jig.events))
     assert bow_found("bounce notes=4 depth_db=14 width_ms=40", lifted) == []
+
+
+def test_two_takes_are_compared_note_by_note() -> None:
+    jig = scale()
+    one = judged(jig, "detune notes=2 cents=-20; detune notes=5 cents=3").notes
+    two = judged(jig, "detune notes=5 cents=25; gain db=-4; miss notes=7", seed=2).notes
+    pairs, whole = compare_takes(one, two, levels=True)
+    assert len(pairs) == 15
+    assert whole.n == 14
+    assert whole.n_nearer >= 1
+    assert whole.n_farther >= 1
+    assert whole.louder_db == pytest.approx(-4.0, abs=1.0)
+    assert whole.brighter == pytest.approx(1.0, abs=0.08)
+    assert pairs[7].two_cents is None
+    apart, whole = compare_takes(one, two, levels=False)
+    assert whole.louder_db is None
+    assert all(p.brighter is None for p in apart)
+    same, whole = compare_takes(one, one, levels=True)
+    assert (whole.n_nearer, whole.n_farther) == (0, 0)
+    assert all(p.louder_db == 0.0 for p in same if p.louder_db is not None)

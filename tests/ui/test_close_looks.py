@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import numpy as np
@@ -57,7 +58,7 @@ def test_pages_can_be_turned_by_keys(window: MainWindow, desk) -> None:
     assert desk.page == "landings"
     window.run_command("previous_page")
     window.run_command("previous_page")
-    assert desk.page == "shape"
+    assert desk.page == "compare"
 
 
 def test_strokes_and_landings_are_those_of_the_take(window: MainWindow, desk) -> None:
@@ -140,3 +141,26 @@ def test_a_take_is_given_away_and_taken_in_by_another_studio(
     assert window.model.player.name in {p.name for p in other.model.studio.players()}
     other.take_paths([path])
     qtbot.waitUntil(lambda: "already" in other._message.text(), timeout=20_000)
+
+
+def test_two_takes_are_heard_blind_before_the_figures_are_seen(qtbot, window, output) -> None:
+    window.desk.turn("compare")
+    page, c = window.desk.close_look, window.desk.close_look.comparing
+    assert c.other is not None
+    assert c.other.id != window.model.take.id
+    assert page._words.text()
+    c.start_blind()
+    assert c.hidden
+    assert "like" in page._words.text()
+    n = len(output.played)
+    c.hear(0)
+    qtbot.waitUntil(lambda: len(output.played) == n + 1, timeout=20_000)
+    c.hear(1)
+    qtbot.waitUntil(lambda: len(output.played) == n + 2, timeout=20_000)
+    loud = [float(np.sqrt(np.mean(np.square(p[0])))) for p in output.played[-2:]]
+    assert abs(20 * np.log10(loud[0] / loud[1])) < 2.0
+    c.choose(0)
+    assert not c.hidden
+    assert "You liked" in page._words.text()
+    kept = json.loads(window.model.studio.setting(f"blind:{window.model.take.id}"))
+    assert kept["liked"] in (c.other.id, window.model.take.id)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import isfinite
 
+from jigwright.core.judge.compare import Compared
 from jigwright.core.judge.landings import Spot
 from jigwright.core.judge.phrasing import Mirror
 from jigwright.core.music.pitch import Pitch
@@ -67,4 +68,23 @@ def mirror_sentence(mirror: Mirror | Unmeasured, n_breaks: int, n_strokes: int) 
             )
         if len(parts) == bool(n_breaks):
             parts.append(tr("Down and up are alike within 1.5 dB."))
+    return " ".join(parts)
+
+
+def compare_sentence(c: Compared) -> str:
+    """What the second of two takes does otherwise."""
+    if not c.n:
+        return tr("No note was heard in both.")
+    parts = [
+        tr("The second lies nearer on {n} of {of} notes, farther on {m}.").format(
+            n=c.n_nearer, of=c.n, m=c.n_farther
+        )
+    ]
+    if c.louder_db is not None and abs(c.louder_db) >= 1.0:
+        how = tr("louder") if c.louder_db > 0 else tr("softer")
+        parts.append(tr("It is {db} dB {how}.").format(db=round(abs(c.louder_db)), how=how))
+    if c.brighter is not None and abs(c.brighter - 1.0) >= 0.05:
+        how = tr("brighter") if c.brighter > 1 else tr("darker")
+        percent = round(100 * abs(c.brighter - 1.0))
+        parts.append(tr("It is {n} % {how}.").format(n=percent, how=how))
     return " ".join(parts)

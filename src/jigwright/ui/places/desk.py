@@ -77,7 +77,7 @@ class DeskPlace(QWidget):
         self.shelf = Shelf(model, palette)
         self.transport = Transport(palette)
         self.transport.button.clicked.connect(self.toggle_play)
-        self.close_look = ClosePage(model, palette)
+        self.close_look = ClosePage(model, sound, palette)
         self._stack = QStackedWidget()
         self._empty: EmptyPlace | None = None
         self._lines: list[QFrame] = []
@@ -125,6 +125,7 @@ class DeskPlace(QWidget):
         names = {
             "take": tr("Take"), "landings": tr("Landings"), "bow": tr("Bow"),
             "two_strings": tr("Two strings"), "ring": tr("Ring"), "shape": tr("Shape and time"),
+            "compare": tr("Compare"),
         }  # fmt: skip
         for i, (page, name) in enumerate(names.items()):
             button = QPushButton(name)

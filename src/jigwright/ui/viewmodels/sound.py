@@ -51,6 +51,7 @@ class SoundModel(QObject):
         self._start_s = 0.0
         self._tone = False
         self._pace = 1.0
+        self._gain = 1.0
         self.speed = 1.0
         self.playing = False
         self.what = ""
@@ -75,8 +76,10 @@ class SoundModel(QObject):
         *,
         loop: bool,
         what: str,
+        gain: float = 1.0,
     ) -> None:
         """Play a take or a span of it, decoding it in the worker first."""
+        self._gain = gain
         if self._take_id == take_id and self._sound is not None:
             self._play_sound(self._sound, span_s, loop=loop, what=what)
             return
@@ -91,6 +94,7 @@ class SoundModel(QObject):
 
     def play_raw(self, sound: RawSound, *, what: str) -> None:
         """Play a sound the worker has made."""
+        self._gain = 1.0
         self._play_sound(sound, None, loop=False, what=what)
         self._take_id, self._sound = "", None
 
@@ -123,7 +127,7 @@ class SoundModel(QObject):
         if self.speed < 1.0:
             self._slowed(sound, first, last, loop=loop, what=what)
             return
-        part = np.array(samples[first:last])
+        part = np.array(samples[first:last]) * np.float32(self._gain)
         self._faded(part, sound.rate_hz, span_s is not None)
         self._begin(part, sound.rate_hz, loop=loop, what=what, start_s=first / sound.rate_hz)
 

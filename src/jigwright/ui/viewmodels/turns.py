@@ -60,7 +60,7 @@ class Turns(QObject):
         to = self._cache / "model.f32"
         request: DecodeRequest | PreviewRequest
         if self._take is not None:
-            path = self._desk.studio.folder / self._take.audio
+            path = self._desk.studio.audio_path(self._take)
             request = DecodeRequest(path=path, i_channel=0, to=to)
         else:
             a4_hz = self._desk.context().a4_hz

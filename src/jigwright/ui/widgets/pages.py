@@ -10,6 +10,7 @@ from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
+    QGridLayout,
     QHBoxLayout,
     QSizePolicy,
     QVBoxLayout,
@@ -17,20 +18,23 @@ from PyQt6.QtWidgets import (
 )
 
 from jigwright.core.music.instruments import instrument
+from jigwright.ui.painting.compare import paint_compare
 from jigwright.ui.painting.landing_map import paint_landing_map
 from jigwright.ui.painting.ribbons import paint_ribbons
 from jigwright.ui.painting.ring_map import paint_ring_map
 from jigwright.ui.painting.shape_time import paint_shape_time
 from jigwright.ui.painting.two_strings import paint_ladders
 from jigwright.ui.theme import Palette
+from jigwright.ui.viewmodels.comparing import Comparing
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.pages import PagesModel
+from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.makers import kind_name
-from jigwright.wording.pages import landing_sentence, mirror_sentence
+from jigwright.wording.pages import compare_sentence, landing_sentence, mirror_sentence
 
-PAGES = ("landings", "bow", "two_strings", "ring", "shape")
+PAGES = ("landings", "bow", "two_strings", "ring", "shape", "compare")
 
 
 class _Picture(QWidget):
@@ -56,9 +60,11 @@ class ClosePage(QWidget):
 
     message = pyqtSignal(str)
 
-    def __init__(self, model: DeskModel, palette: Palette) -> None:
+    def __init__(self, model: DeskModel, sound: SoundModel, palette: Palette) -> None:
         super().__init__()
         self._model, self._palette = model, palette
+        self.comparing = Comparing(model, sound)
+        self.comparing.changed.connect(self._changed)
         self._data = PagesModel(model)
         self.page = "landings"
         self._title = label("", px=24, old_style=True)
@@ -68,8 +74,12 @@ class ClosePage(QWidget):
         self._picture.setAccessibleName(tr("Picture"))
         buttons = QHBoxLayout()
         buttons.addStretch(1)
-        for text, run in ((tr("Copy picture"), self.copy), (tr("Save picture …"), self._choose)):
-            buttons.addWidget(push_button(text, run))
+        self._picture_buttons = [
+            push_button(tr("Copy picture"), self.copy),
+            push_button(tr("Save picture …"), self._choose),
+        ]
+        for button in self._picture_buttons:
+            buttons.addWidget(button)
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 14, 20, 12)
         column.setSpacing(6)
@@ -77,9 +87,41 @@ class ClosePage(QWidget):
             column.addWidget(part)
         column.addWidget(self._picture, 1)
         column.addWidget(self._words)
+        column.addWidget(self._make_blind())
         column.addLayout(buttons)
         for signal in (model.judged_changed, model.selection_changed, model.takes_changed):
             signal.connect(self._changed)
+
+    def _make_blind(self) -> QWidget:
+        """Buttons of the comparison: against which, and listening blind."""
+        c = self.comparing
+        self._blind = QWidget()
+        grid = QGridLayout(self._blind)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setColumnStretch(3, 1)
+        self._against = push_button(tr("Another take"), c.step)
+        self._begin = push_button(tr("Listen blind"), c.start_blind)
+        self._asked = [
+            push_button(tr("Hear the first"), lambda: c.hear(0)),
+            push_button(tr("Hear the second"), lambda: c.hear(1)),
+            push_button(tr("I like the first"), lambda: c.choose(0)),
+            push_button(tr("I like the second"), lambda: c.choose(1)),
+            push_button(tr("No difference"), lambda: c.choose(None)),
+        ]
+        places = ((0, 0), (0, 1), (0, 0), (0, 1), (1, 0), (1, 1), (1, 2))
+        for button, place in zip((self._against, self._begin, *self._asked), places, strict=True):
+            grid.addWidget(button, *place)
+        return self._blind
+
+    def _show_blind(self) -> None:
+        c = self.comparing
+        self._blind.setVisible(self.page == "compare" and c.other is not None)
+        self._against.setVisible(not c.hidden and len(c.others()) > 1)
+        self._begin.setVisible(not c.hidden)
+        for button in self._asked:
+            button.setVisible(c.hidden)
+        for button in self._picture_buttons:
+            button.setVisible(not (self.page == "compare" and c.hidden))
 
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
@@ -101,8 +143,9 @@ class ClosePage(QWidget):
         titles = {
             "landings": tr("Where the fingers land"), "bow": tr("Strokes over each other"),
             "two_strings": tr("Between the strings"), "ring": tr("What rings"),
-            "shape": tr("Shape and time"),
+            "shape": tr("Shape and time"), "compare": tr("Two takes side by side"),
         }  # fmt: skip
+        self._show_blind()
         self._title.setText(titles[self.page])
         about, words = self._text()
         self._about.setText(about)
@@ -113,8 +156,27 @@ class ClosePage(QWidget):
         """Catch up with what changed while hidden."""
         self._changed()
 
+    def _compare_text(self) -> tuple[str, str]:
+        c, take = self.comparing, self._model.take
+        if c.other is None or take is None:
+            return "", tr("There is no other take of this jig yet.")
+        if c.hidden:
+            return tr("levels are matched; nobody knows which is which"), tr(
+                "Which do you like? The figures come after that."
+            )
+        about = tr("first: {one} · second: {two}").format(one=c.name(c.other), two=c.name(take))
+        if not c.same_place:
+            about += " · " + tr("not the same day or microphone: levels are not compared")
+        result = c.compared()
+        words = compare_sentence(result[1]) if result is not None else ""
+        if c.answer is not None:
+            words = tr("You liked: {what}.").format(what=c.answer) + " " + words
+        return about, words
+
     def _text(self) -> tuple[str, str]:
         d = self._data
+        if self.page == "compare":
+            return self._compare_text()
         if self.page == "landings":
             picture = d.landing_picture()
             context = self._model.context()
@@ -175,7 +237,12 @@ class ClosePage(QWidget):
         """Draw the picture of the page anywhere: widget, image or SVG."""
         d, palette, row = self._data, self._palette, self._model.selected
         painter.fillRect(rect, palette.color("panel"))
-        if self.page == "landings":
+        if self.page == "compare":
+            result = None if self.comparing.hidden else self.comparing.compared()
+            if result is not None:
+                tolerance = self._model.context().tolerance_cents
+                paint_compare(painter, rect, result[0], palette, tolerance)
+        elif self.page == "landings":
             paint_landing_map(painter, rect, d.landing_picture(), palette)
         elif self.page == "bow":
             paint_ribbons(painter, rect, d.ribbons(), palette, selected=d.selected_stroke())
