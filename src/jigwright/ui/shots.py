@@ -40,7 +40,7 @@ def write_shots(window: MainWindow, folder: Path) -> int:
     window.run_command("form")
     shot("desk-by-time")
     window.run_command("form")
-    for page in ("landings", "bow", "shape"):
+    for page in ("landings", "bow", "shape", "compare"):
         window.desk.turn(page)
         shot(f"desk-{page}")
     window.desk.turn("take")
@@ -57,6 +57,9 @@ def write_shots(window: MainWindow, folder: Path) -> int:
         window.model.set_jig(scale)
     window.go("jigs")
     shot("jigs")
+    window.jigs.write_notes()
+    window.jigs.score.choose(3, 3)
+    shot("jigs-write")
     window.jigs.make("double_scale")
     shot("jigs-maker")
     window.go("tables")
@@ -67,14 +70,14 @@ def write_shots(window: MainWindow, folder: Path) -> int:
     for page in ("today", "trends"):
         window.daybook.turn(page)
         shot(f"daybook-{page}")
-    _at_the_stand(window, shot)
+    _at_the_stand(window, shot, folder)
     window.go("desk")
     window.close()
     return 0
 
 
-def _at_the_stand(window: MainWindow, shot: Callable[[str], None]) -> None:
-    """A take of the simulated player, heard and spoken of."""
+def _at_the_stand(window: MainWindow, shot: Callable[[str], None], folder: Path) -> None:
+    """A take of the simulated player, heard and spoken of; one slow bow while it lasts."""
     window.go("stand")
     stand = window.stand_model
     if not stand.can_record:
@@ -87,6 +90,16 @@ def _at_the_stand(window: MainWindow, shot: Callable[[str], None]) -> None:
     stand.stop()
     settle(window)
     shot("stand")
+    stand.set_mode("slowest")
+    stand.toggle()
+    limit = time.monotonic() + 30.0
+    while time.monotonic() < limit:
+        settle(window, 0.02, limit_s=0.05)
+        if stand.guided is not None and stand.guided.bow.seconds > 4.5:
+            break
+    window.grab().save(str(folder / "stand-slowest.png"))
+    stand.stop()
+    stand.set_mode("jig")
     # the demo studio stays as it was made
     if window.model.take is not None and window.model.take.source_name == stand.source_name:
         window.model.bin_take()

@@ -16,6 +16,8 @@ from jigwright.core.gauge.values import Tone
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.music.pitch import Pitch
 
+_LEAST_CENTS = 3.0
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NotePair:
@@ -50,7 +52,7 @@ class Compared:
     n : int
         Notes heard in both.
     n_nearer : int
-        Of those, notes that lie nearer in the second by more than both uncertainties.
+        Of those, notes that lie nearer in the second by 3 cents and more than the uncertainty.
     n_farther : int
     louder_db, brighter : float or None
         Medians.
@@ -100,6 +102,7 @@ def compare_takes(
             continue
         change = abs(other.cents) - abs(note.cents)
         sure = float(np.hypot(note.uncertainty_cents, other.uncertainty_cents))
+        sure = max(sure, _LEAST_CENTS)
         nearer += change < -sure
         farther += change > sure
     heard = [p for p in pairs if p.one_cents is not None and p.two_cents is not None]

@@ -25,12 +25,15 @@ def paint_compare(
         return
     left = rect.left() + _LEFT_PX
     wide = min(64.0, (rect.right() - left - 12.0) / len(pairs))
-    pitch = QRectF(left, rect.top() + 10, wide * len(pairs), 0.5 * rect.height())
+    toned = any(p.louder_db is not None or p.brighter is not None for p in pairs)
+    share = 0.5 if toned else 0.8
+    pitch = QRectF(left, rect.top() + 10, wide * len(pairs), share * rect.height())
     loud = QRectF(left, pitch.bottom() + 34, pitch.width(), 0.16 * rect.height())
     bright = QRectF(left, loud.bottom() + 12, pitch.width(), 0.16 * rect.height())
     _lane(painter, rect, pitch, tr("pitch"), tr("hollow: first, full: second"), palette)
-    _lane(painter, rect, loud, tr("louder"), tr("second over first, dB"), palette)
-    _lane(painter, rect, bright, tr("brighter"), tr("second over first"), palette)
+    if toned:
+        _lane(painter, rect, loud, tr("louder"), tr("second over first, dB"), palette)
+        _lane(painter, rect, bright, tr("brighter"), tr("second over first"), palette)
     half = tolerance / _REACH_CENTS * 0.5 * pitch.height()
     painter.fillRect(
         QRectF(pitch.left(), pitch.center().y() - half, pitch.width(), 2 * half),
@@ -40,8 +43,8 @@ def paint_compare(
         x = left + (k + 0.5) * wide
         _pitches(painter, pitch, x, pair, palette)
         _bar(painter, loud, x, 0.4 * wide, pair.louder_db, _REACH_DB, palette)
-        share = None if pair.brighter is None else pair.brighter - 1.0
-        _bar(painter, bright, x, 0.4 * wide, share, _REACH_SHARE, palette)
+        more = None if pair.brighter is None else pair.brighter - 1.0
+        _bar(painter, bright, x, 0.4 * wide, more, _REACH_SHARE, palette)
         if wide >= 15 or k % 2 == 0:
             painter.setPen(palette.color("ink2"))
             painter.setFont(sans(12))
