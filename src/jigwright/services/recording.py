@@ -162,3 +162,22 @@ class CutTake:
     path: Path
     heard: Heard
     seconds: float
+
+
+def left_behind(folder: Path, *, but: Path | None) -> tuple[tuple[Path, float], ...]:
+    """Recordings over a second long in a folder, with their seconds.
+
+    Parameters
+    ----------
+    folder : Path
+    but : Path or None
+        The one that is being written now.
+    """
+    if not folder.is_dir():
+        return ()
+    found = []
+    for path in sorted(folder.glob("*.wav")):
+        seconds = (path.stat().st_size - HEADER_BYTES) / 4 / RATE_HZ
+        if path != but and seconds > 1.0:
+            found.append((path, seconds))
+    return tuple(found)

@@ -483,7 +483,7 @@ class StandPlace(QWidget):
             return s.lesson.words(listening=s.listening)
         doing = {
             "preparing": (tr("A moment"), tr("The simulated player takes up the instrument.")),
-            "judging": (tr("Listening back"), ""), "counting": (str(s.beat), ""),
+            "judging": (tr("Listening back"), ""), "counting": (str(s.before.beat), ""),
             "model": (tr("Listen"), tr("Then it is your turn, for as long.")),
             "playing": ("", ""),
         }  # fmt: skip

@@ -19,11 +19,16 @@ from jigwright.core.jig.derive import spot as make_spot
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.edit import grouped
 from jigwright.core.jig.fingering import Taste, propose_fingering
+from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig, revise
+from jigwright.core.music.keys import Key
+from jigwright.core.music.pitch import PitchClass
 from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.makers import jig_title
 
 Span = tuple[int, int] | None
 _MOST_STEPS = 12
+_FIRST_TONIC = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,6 +42,15 @@ class Derived:
 def fresh_id() -> str:
     """Identity for a new jig."""
     return f"jig-{uuid.uuid4().hex[:12]}"
+
+
+def first_jig(kind: str) -> Jig:
+    """A scale that lies well on the instrument, for somebody who begins."""
+    one = maker("scale")
+    setting = Setting(
+        instrument_id=kind, key=Key(PitchClass(_FIRST_TONIC[kind])), jig_id=f"first-scale-{kind}"
+    )
+    return one.make(replace(setting, title=jig_title(one, setting)))
 
 
 def spot(jig: Jig, span: Span) -> Derived:

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import math
 import time
 import uuid
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
@@ -18,14 +16,11 @@ from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.verdict import Verdict, judge_at_once, next_tolerance
-from jigwright.core.music.keys import Key
-from jigwright.core.music.pitch import PitchClass
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Now, PairNow, Segment
 from jigwright.services.jobs import PreviewRequest, RawSound
 from jigwright.services.ports import Stream
 from jigwright.services.recording import (
-    RATE_HZ,
     SIMULATED,
     CaptureRequest,
     CaptureState,
@@ -33,14 +28,17 @@ from jigwright.services.recording import (
     EarRequest,
     EarSays,
     InputDevice,
+    left_behind,
 )
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
+from jigwright.ui.viewmodels.before_take import BeforeTake
 from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
 from jigwright.ui.viewmodels.guided import GUIDED, Guided
 from jigwright.ui.viewmodels.input_choice import InputChoice
+from jigwright.ui.viewmodels.jig_tools import first_jig
 from jigwright.ui.viewmodels.lesson import Cut, Lesson
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.string_check import StringCheck
@@ -48,7 +46,7 @@ from jigwright.ui.viewmodels.take_keeper import TakeKeeper
 from jigwright.ui.viewmodels.turns import Turns
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
-from jigwright.wording.makers import jig_title, kind_name
+from jigwright.wording.makers import kind_name
 from jigwright.wording.stand import trouble_sentence
 
 StandState = Literal[
@@ -60,9 +58,7 @@ _SPARE_MS = 400
 _TRACE_S = 4.0
 _GOAL = 5
 _BREATH_S = 2.5
-_LEAST_TURN_S = 0.5
 _BREAK_AFTER_S = 25 * 60.0
-_FIRST_TONIC = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
 # what the simulated player does, try after try: a habit that gets better
 _SIMULATED_TRIES = (
     "detune spread_cents=4; detune finger=2 cents=-19",
@@ -131,10 +127,8 @@ class StandModel(QObject):
         self.companions.message.connect(self.message)
         self.keeper = TakeKeeper(desk, jobs, cache, self.companions)
         self.turns = Turns(desk, sound, jobs, cache, self)
-        self.turns.ended.connect(self._your_turn)
-        self._turn_from_s = 0.0
-        self._turn_until = math.inf
-        self._counting_since, self._count_s, self._n_counted = 0.0, 0.0, 0
+        self.before = BeforeTake(desk, self.turns, self.companions, self)
+        self.before.over.connect(self._your_turn)
         self.show_direction = False
         self.hide_live = False
         self.check = StringCheck(desk)
@@ -243,7 +237,9 @@ class StandModel(QObject):
             self.message.emit(tr("This studio can only be looked at here; nothing is recorded."))
             return
         if self.mode == "jig" and self._desk.jig is None:
-            self._make_first_jig()
+            first = first_jig(self._desk.owned.kind if self._desk.owned else "violin")
+            self._desk.studio.add_jig(first, utc=utc_now())
+            self._desk.set_jig(first)
         jig, owned = self._desk.jig, self._desk.owned
         if self.follows and jig and owned and jig.instrument_id != owned.kind:
             self.message.emit(
@@ -255,7 +251,7 @@ class StandModel(QObject):
         self.ear.ask(None)
         self._since_s = time.monotonic()
         self._before, self.n_takes = [], 0
-        self._turn_from_s, self._turn_until = 0.0, math.inf
+        self.before.clear()
         if self.takes_turns:
             self.state = "preparing"
             self.changed.emit()
@@ -294,64 +290,25 @@ class StandModel(QObject):
         """Let the model play, or count a bar, where that is wished."""
         if not self.listening or self.state not in ("waiting", "asking"):
             return
-        if self.takes_turns:
-            self.state = "model"
-            self._turn_until = math.inf
-            self.turns.play(speed=self.speed)
+        begun = self.before.begin(model=self.takes_turns, follows=self.follows, speed=self.speed)
+        if begun is not None:
+            self.state = begun
             self.changed.emit()
-        elif self.companions.count_in and self.follows:
-            seconds, self._n_counted = self.companions.count()
-            self.state = "counting"
-            self._counting_since = time.monotonic()
-            self._count_s = seconds / self.speed
-            QTimer.singleShot(round(1000 * self._count_s), self._your_turn)
-            self.changed.emit()
-
-    @property
-    def beat(self) -> int:
-        """The beat that is being counted, from 1."""
-        share = (time.monotonic() - self._counting_since) / max(self._count_s, 1e-3)
-        return min(self._n_counted, 1 + int(share * self._n_counted))
 
     def _your_turn(self) -> None:
-        if self.state not in ("model", "counting"):
-            return
-        self._turn_from_s = self.level.seconds
-        if self.state == "model":
-            self._turn_until = self.level.seconds + self.turns.space_s
-        self.state = "waiting"
-        self.changed.emit()
-
-    def _before_s(self) -> float:
-        """How long the simulated player waits for model or count."""
-        if self.takes_turns:
-            return self.turns.seconds + 3.0
-        jig = self._desk.jig
-        if not self.companions.count_in or jig is None or not self.follows:
-            return 0.0
-        return jig.beats_per_bar * jig.seconds_per_beat + 2.0
+        if self.state in ("model", "counting"):
+            self.before.open(self.level.seconds, model=self.state == "model")
+            self.state = "waiting"
+            self.changed.emit()
 
     def _watch_turn(self) -> None:
         """The player's space is over: what was begun is kept, else the model plays again."""
-        if not self.takes_turns or self.level.seconds < self._turn_until:
+        if not self.takes_turns or not self.before.is_over(self.level.seconds):
             return
-        self._turn_until = math.inf
         if self.state == "playing":
             self._drain()
         elif self.state == "waiting":
             self._before_take()
-
-    def _make_first_jig(self) -> None:
-        """Somebody who begins gets a scale that lies well on the instrument."""
-        kind = self._desk.owned.kind if self._desk.owned else "violin"
-        one = maker("scale")
-        setting = Setting(
-            instrument_id=kind, key=Key(PitchClass(_FIRST_TONIC[kind])),
-            jig_id=f"first-scale-{kind}",
-        )  # fmt: skip
-        jig = one.make(replace(setting, title=jig_title(one, setting)))
-        self._desk.studio.add_jig(jig, utc=utc_now())
-        self._desk.set_jig(jig)
 
     def stop(self) -> None:
         """Close the input; a take that is being played is kept as far as it went."""
@@ -431,10 +388,11 @@ class StandModel(QObject):
             kind = self._desk.owned.kind if self._desk.owned else "violin"
             jig = maker("scale").make(Setting(instrument_id=kind))
         self._cache.mkdir(parents=True, exist_ok=True)
+        before_s = self.before.lead_s(model=self.takes_turns, follows=self.follows)
         request = PreviewRequest(
             jig=jig, a4_hz=self.keeper.a4_hz(), reference=jig.reference,
             to=self._cache / "simulated.f32", tries=tries,
-            lead_s=0.8 + self._before_s(), gap_s=3.5 + self._before_s(),
+            lead_s=0.8 + before_s, gap_s=3.5 + before_s,
         )  # fmt: skip
 
         def done(sound: RawSound) -> None:
@@ -533,15 +491,13 @@ class StandModel(QObject):
             self._take_ended(says.take)
 
     def _take_ended(self, span: tuple[float, float]) -> None:
-        if self._turn_from_s:
-            span = (max(span[0], self._turn_from_s - 0.1), span[1])
-            if span[1] - span[0] < _LEAST_TURN_S:
-                return
+        own = self.before.own_part(span)
+        if own is None:
+            return
         self.state = "judging"
-        self._turn_until = math.inf
         self.changed.emit()
         record = self._record(self.source_name)
-        self._cut(span, lambda cut: self._keep(record, cut))
+        self._cut(own, lambda cut: self._keep(record, cut))
 
     def _cut(self, span: tuple[float, float], done: Callable[[CutTake], None]) -> None:
         assert self._file is not None
@@ -666,14 +622,6 @@ class StandModel(QObject):
 
     def leftovers(self) -> tuple[tuple[Path, float], ...]:
         """Recordings that a crash left behind, with their seconds."""
-        from jigwright.services.recording import HEADER_BYTES
-
-        folder = self._desk.studio.folder / "recording"
-        if self._desk.studio.read_only or not folder.is_dir():
+        if self._desk.studio.read_only:
             return ()
-        found = []
-        for path in sorted(folder.glob("*.wav")):
-            seconds = (path.stat().st_size - HEADER_BYTES) / 4 / RATE_HZ
-            if path != self._file and seconds > 1.0 and math.isfinite(seconds):
-                found.append((path, seconds))
-        return tuple(found)
+        return left_behind(self._desk.studio.folder / "recording", but=self._file)

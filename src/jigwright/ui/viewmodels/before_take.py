@@ -1,0 +1,92 @@
+"""What comes before a take: a model's turn, or a counted bar; then the player's space."""
+
+from __future__ import annotations
+
+import math
+import time
+from typing import Literal
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from jigwright.ui.viewmodels.companions import Companions
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.turns import Turns
+
+Before = Literal["model", "counting"]
+_LEAST_TURN_S = 0.5
+_LEAN_BACK_S = 0.1
+
+
+class BeforeTake(QObject):
+    """Lets the model play or counts, and remembers from when on the player is heard.
+
+    Signals
+    -------
+    over
+        It is the player's turn.
+    """
+
+    over = pyqtSignal()
+
+    def __init__(
+        self, desk: DeskModel, turns: Turns, companions: Companions, parent: QObject
+    ) -> None:
+        super().__init__(parent)
+        self._desk, self._turns, self._companions = desk, turns, companions
+        self._from_s, self._until_s = 0.0, math.inf
+        self._since, self._count_s, self._n_counted = 0.0, 0.0, 0
+        turns.ended.connect(self.over)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.over)
+
+    def clear(self) -> None:
+        """Somebody begins anew."""
+        self._from_s, self._until_s = 0.0, math.inf
+        self._timer.stop()
+
+    def begin(self, *, model: bool, follows: bool, speed: float) -> Before | None:
+        """Begin what is wished; ``None`` when nothing is."""
+        self._until_s = math.inf
+        if model:
+            self._turns.play(speed=speed)
+            return "model"
+        if not self._companions.count_in or not follows:
+            return None
+        seconds, self._n_counted = self._companions.count()
+        self._since, self._count_s = time.monotonic(), seconds / speed
+        self._timer.start(round(1000 * self._count_s))
+        return "counting"
+
+    @property
+    def beat(self) -> int:
+        """The beat that is being counted, from 1."""
+        share = (time.monotonic() - self._since) / max(self._count_s, 1e-3)
+        return min(self._n_counted, 1 + int(share * self._n_counted))
+
+    def lead_s(self, *, model: bool, follows: bool) -> float:
+        """How long the simulated player waits for model or count."""
+        if model:
+            return self._turns.seconds + 3.0
+        jig = self._desk.jig
+        if not self._companions.count_in or jig is None or not follows:
+            return 0.0
+        return jig.beats_per_bar * jig.seconds_per_beat + 2.0
+
+    def open(self, at_s: float, *, model: bool) -> None:
+        """The player's turn begins at a moment of the recording."""
+        self._from_s = at_s
+        self._until_s = at_s + self._turns.space_s if model else math.inf
+
+    def is_over(self, at_s: float) -> bool:
+        """Whether the player's space has just run out."""
+        if at_s < self._until_s:
+            return False
+        self._until_s = math.inf
+        return True
+
+    def own_part(self, span: tuple[float, float]) -> tuple[float, float] | None:
+        """What of a take is the player's; ``None`` when it was the model or the count."""
+        self_from = self._from_s - _LEAN_BACK_S if self._from_s else 0.0
+        start = max(span[0], self_from)
+        return None if span[1] - start < _LEAST_TURN_S else (start, span[1])
