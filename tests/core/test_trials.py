@@ -1,0 +1,172 @@
+"""Long bows, lanes and echoes, whistles: laws on made-up frames and sounds."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jigwright.core.jig.line import jig_from_line
+from jigwright.core.judge.analysis import follow_and_measure, judge_take
+from jigwright.core.judge.compare import compare_takes
+from jigwright.core.judge.judging import Context
+from jigwright.core.judge.long_bow import FALSE_START_S, LongBow
+from jigwright.core.judge.trials import contact_lanes, echoes
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.references import EQUAL, pure_strings
+from jigwright.core.sound.heard import HOP_S, Contours, Now
+from jigwright.core.sound.intake import choose_signal
+from jigwright.core.sound.listen import hear
+from jigwright.core.sound.whistles import find_whistles, without_whistles
+from jigwright.wording.guided import bow_clock, echo_lines, lane_lines
+from signals import perform
+
+RATE = 24_000
+
+
+def frames(*parts: tuple[float, float, float]) -> list[Now]:
+    """Stretches of (seconds, level, clarity); a level under -60 is silence."""
+    out: list[Now] = []
+    for seconds, level, clarity in parts:
+        for _ in range(round(seconds / HOP_S)):
+            sounding = level > -60
+            out.append(
+                Now(
+                    time_s=len(out) * HOP_S, f0_hz=440.0 if sounding else float("nan"),
+                    level_db=level, clarity=clarity, sounding=sounding,
+                )
+            )  # fmt: skip
+    return out
+
+
+def played(*parts: tuple[float, float, float]) -> LongBow:
+    bow = LongBow()
+    for frame in frames(*parts):
+        bow.hear(frame)
+    return bow
+
+
+SILENCE = (0.5, -80.0, 0.0)
+
+
+@given(st.floats(FALSE_START_S + 0.1, 20.0), st.floats(-40.0, -10.0))
+@settings(max_examples=20, deadline=None)
+def test_the_clock_runs_from_the_first_sound_to_the_last(seconds: float, level: float) -> None:
+    bow = played(SILENCE, (seconds, level, 0.99), SILENCE)
+    assert len(bow.strokes) == 1
+    assert bow.strokes[0].seconds == pytest.approx(seconds, abs=0.03)
+    assert bow.strokes[0].wavers_s == ()
+    assert bow.strokes[0].clear_s == pytest.approx(bow.strokes[0].seconds)
+    assert not bow.running
+
+
+def test_false_starts_are_not_counted_and_a_short_gap_ends_nothing() -> None:
+    bow = played(SILENCE, (0.8, -20, 0.99), SILENCE, (3.0, -20, 0.99), (0.1, -80, 0),
+                 (3.0, -20, 0.99), SILENCE)  # fmt: skip
+    assert [round(s.seconds, 1) for s in bow.strokes] == [6.1]
+
+
+@pytest.mark.parametrize("fault", [(0.06, -20.0, 0.5), (0.06, -32.0, 0.99)])
+def test_a_waver_does_not_stop_the_clock_and_is_told_where(fault) -> None:
+    bow = played(SILENCE, (4.0, -20, 0.99), fault, (6.0, -20, 0.99), SILENCE)
+    stroke = bow.strokes[0]
+    assert stroke.seconds == pytest.approx(10.06, abs=0.05)
+    assert len(stroke.wavers_s) == 1
+    assert stroke.wavers_s[0] == pytest.approx(4.0, abs=0.1)
+    assert stroke.clear_s == pytest.approx(6.0, abs=0.15)
+    word, line = bow_clock(bow)
+    assert word == "10.1 s"
+    assert "4.0 s" in line
+    assert bow.best is stroke
+
+
+def judged(text: str, faults: str, seed: int = 1):
+    jig = jig_from_line(text, jig_id="j", instrument_id="violin", title="t", tempo_bpm=80)
+    sound = perform(jig, faults, seed=seed).sound
+    inst = instrument("violin")
+    open_hz = tuple(pure_strings(inst.strings, 440.0).values())
+    heard = hear(
+        choose_signal(sound.samples, sound.rate_hz), inst, lowest_open_hz=196.0, open_hz=open_hz
+    )
+    _, measured = follow_and_measure(heard, jig, a4_hz=440.0, instrument_id="violin")
+    context = Context(
+        instrument_id="violin", strings=instrument("violin").strings, a4_hz=440.0,
+        reference=EQUAL, tolerance_cents=10.0,
+    )  # fmt: skip
+    return judge_take(measured, jig, context).notes
+
+
+def test_lanes_are_told_by_loudness_and_do_not_follow_gain() -> None:
+    text = "A4:2 A4 r:2 A4:2 A4 r:2 A4:2 A4"
+    softer = "weak notes=0,1 db=6"
+    lanes = contact_lanes(judged(text, softer))
+    quieter = contact_lanes(judged(text, softer + "; gain db=-8"))
+    assert [lane.n for lane in lanes] == [2, 2, 2]
+    assert lanes[0].loudness_db == pytest.approx(-6.0, abs=2.0)
+    assert max(lane.loudness_db for lane in lanes) == 0.0
+    for a, b in zip(lanes, quieter, strict=True):
+        assert a.loudness_db == pytest.approx(b.loudness_db, abs=0.5)
+    assert len(lane_lines(lanes)) == 3
+    assert "not heard" in lane_lines(contact_lanes(()))[0]
+
+
+def test_an_echo_needs_a_gap_and_a_string_that_rings() -> None:
+    ringing = "sympathy coupling_db=-24; lift share=0.5; room rt60_s=0.2 wet_db=-22"
+    rang = echoes(judged("D5:1 r:2 D5:1 r:2 A5:1 r:2 A5:1 r:2", ringing))
+    assert [str(e.pitch) for e in rang] == ["D5", "A5"]
+    assert all(e.n_rang for e in rang)
+    joined = echoes(judged("D5 A5 D5 A5", "sympathy coupling_db=-24"))
+    assert all(e.n_rang == 0 for e in joined)
+    assert any("cannot tell" in line for line in echo_lines(joined))
+
+
+def test_comparing_the_other_way_round_turns_every_sign() -> None:
+    one = judged("D4 E4 F#4 G4 A4", "detune spread_cents=6")
+    two = judged("D4 E4 F#4 G4 A4", "detune spread_cents=6; gain db=-5", seed=2)
+    ahead, a = compare_takes(one, two, levels=True)
+    back, b = compare_takes(two, one, levels=True)
+    assert (a.n, a.n_nearer, a.n_farther) == (b.n, b.n_farther, b.n_nearer)
+    for p, q in zip(ahead, back, strict=True):
+        assert p.louder_db == pytest.approx(-q.louder_db)
+        assert p.brighter == pytest.approx(1 / q.brighter)
+        assert (p.one_cents, p.two_cents) == (q.two_cents, q.one_cents)
+
+
+def still(n: int, f0: float, centroid: np.ndarray) -> Contours:
+    return Contours(
+        f0_hz=np.full(n, f0), level_db=np.full(n, -20.0), clarity=np.full(n, 0.99),
+        centroid_hz=centroid, loudness_db=np.zeros(n),
+    )  # fmt: skip
+
+
+@given(st.floats(200.0, 3500.0), st.integers(0, 1000), st.floats(0.0, 2.0))
+@settings(max_examples=30, deadline=None)
+def test_partials_of_a_note_are_never_a_whistle(f0: float, seed: int, slope: float) -> None:
+    rng = np.random.default_rng(seed)
+    t = np.arange(RATE // 2) / RATE
+    orders = np.arange(1, max(2, int(0.45 * RATE / f0)))
+    gains = orders**-slope * rng.uniform(0.2, 1.0, len(orders))
+    x = sum(g * np.sin(2 * np.pi * k * f0 * t) for k, g in zip(orders, gains, strict=True))
+    centroid = float(np.sum(orders * f0 * gains**2) / np.sum(gains**2))
+    n = int(0.5 / HOP_S)
+    assert find_whistles(x, RATE, still(n, f0, np.full(n, centroid)), -60.0, 4200.0) == ()
+
+
+@given(st.floats(200.0, 900.0), st.floats(4300.0, 5400.0))
+@settings(max_examples=20, deadline=None)
+def test_a_line_that_drowns_the_tone_is_a_whistle_and_its_note_stays_whole(
+    f0: float, whistle_hz: float
+) -> None:
+    t = np.arange(RATE) / RATE
+    inside = (t > 0.4) & (t < 0.7)
+    tone = sum(np.sin(2 * np.pi * k * f0 * t) / k for k in range(1, 6))
+    x = np.where(inside, 0.1, 1.0) * tone + inside * np.sin(2 * np.pi * whistle_hz * t)
+    n = int(1.0 / HOP_S)
+    at = np.arange(n) * HOP_S
+    centroid = np.where((at > 0.4) & (at < 0.7), whistle_hz, 2 * f0)
+    found = find_whistles(x, RATE, still(n, f0, centroid), -60.0, 4200.0)
+    assert len(found) == 1
+    assert found[0].f_hz == pytest.approx(whistle_hz, rel=0.003)
+    assert (found[0].start_s, found[0].end_s) == pytest.approx((0.4, 0.7), abs=0.04)
+    assert without_whistles((), found) == ()

@@ -1,0 +1,171 @@
+"""View models without a window: what is kept is read again, and rubbish does no harm."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from jigwright.core.companion import Pulse, click_block, drone_block
+from jigwright.core.follow.align import Pin
+from jigwright.core.jig.bow_plan import plan_bow
+from jigwright.core.jig.fingering import TASTES, propose_fingering
+from jigwright.core.jig.line import jig_from_line
+from jigwright.core.music.harmonics import (
+    ARTIFICIAL_PARTIALS,
+    artificial,
+    sounding_pitch,
+    touched_pitch,
+)
+from jigwright.core.music.pitch import Pitch
+from jigwright.services.recording import EarSays
+from jigwright.services.takecsv import COLUMNS, take_csv
+from jigwright.ui.viewmodels import jig_tools
+from jigwright.ui.viewmodels.lesson import Lesson
+from jigwright.ui.viewmodels.owners import keep_strings, strings_of_day
+from jigwright.ui.viewmodels.pins import keep_pins, pins_of
+from signals import scale, take_record
+
+
+class Settings:
+    """The part of a studio that keeps settings."""
+
+    def __init__(self) -> None:
+        self.kept: dict[str, str] = {}
+
+    def setting(self, name: str, default: str = "") -> str:
+        return self.kept.get(name, default)
+
+    def set_setting(self, name: str, value: str) -> None:
+        self.kept[name] = value
+
+
+RUBBISH = st.one_of(
+    st.text(max_size=30), st.sampled_from(["[]", "{}", "[1]", "null", '{"hz": 3}', '[["a", 1]]'])
+)
+
+
+@given(RUBBISH)
+def test_rubbish_in_a_setting_is_nothing(text: str) -> None:
+    studio = Settings()
+    studio.kept = {"pins:t": text, "strings:i:2026-11-25": text}
+    assert isinstance(pins_of(studio, "t"), tuple)
+    assert isinstance(strings_of_day(studio, "i", "2026-11-25"), dict)
+
+
+@given(st.lists(st.tuples(st.floats(0, 600), st.none() | st.integers(0, 99)), max_size=6))
+def test_corrections_are_read_as_they_were_kept(rows) -> None:
+    studio = Settings()
+    pins = tuple(Pin(at_s=at, i_event=i) for at, i in rows)
+    keep_pins(studio, "t", pins)
+    assert pins_of(studio, "t") == pins
+    assert pins_of(studio, "other") == ()
+
+
+def test_strings_are_kept_for_their_day_only() -> None:
+    studio = Settings()
+    hz = {Pitch.parse("A4"): 441.3, Pitch.parse("D4"): 294.0}
+    keep_strings(studio, "i", "2026-11-25", hz)
+    assert strings_of_day(studio, "i", "2026-11-25") == hz
+    assert strings_of_day(studio, "i", "2026-11-24") == {}
+
+
+def says(take: tuple[float, float] | None) -> EarSays:
+    return EarSays(frames=(), notes=(), i_event=None, take=take, playing=False)
+
+
+def test_a_lesson_keeps_each_phrase_once_and_holds_remarks_to_the_last_kept() -> None:
+    lesson = Lesson()
+    assert lesson.keep() is None
+    assert lesson.hear(says((1.0, 6.0)))
+    cut = lesson.keep()
+    assert cut is not None
+    assert (cut.start_s, cut.stop_s, cut.spoken) == (1.0, 6.0, False)
+    assert lesson.keep() is None
+    assert lesson.kept(take_record("t1", None), cut) is None
+    assert lesson.speak(10.0) is None
+    assert not lesson.hear(says((9.0, 12.0)))  # what is spoken is no phrase
+    spoken = lesson.speak(14.0)
+    assert spoken is not None
+    held = lesson.kept(take_record("t2", None), spoken)
+    assert held is not None
+    assert held[0] == "t1"
+    assert "4 s" in held[1]
+    lesson.speak(20.0)
+    assert lesson.speak(20.2) is None  # a slip of the foot
+    assert lesson.whole(2.0) is None
+    assert lesson.whole(60.0).stop_s == 60.0
+
+
+@given(st.integers(1, 2000), st.integers(0, 40_000))
+@settings(max_examples=25, deadline=None)
+def test_companions_fit_together_wherever_they_are_cut(first: int, start: int) -> None:
+    pulse = Pulse(bpm=97.0, beats_per_bar=3, subdivisions=2)
+    for make in (
+        lambda a, n: click_block(pulse, a, n),
+        lambda a, n: drone_block((220.0, 330.0), a, n),
+    ):
+        whole = make(start, first + 500)
+        parts = np.concatenate([make(start, first), make(start + first, 500)])
+        np.testing.assert_allclose(parts, whole, atol=1e-6)
+
+
+@pytest.mark.parametrize("partial", ARTIFICIAL_PARTIALS)
+@pytest.mark.parametrize("stopped", ["G3", "B-3".replace("-", "b"), "F#4", "C5"])
+def test_an_artificial_harmonic_sounds_its_partial(stopped: str, partial: int) -> None:
+    pitch = Pitch.parse(stopped)
+    up = sounding_pitch(pitch, partial).midi - pitch.midi
+    assert up == round(12 * np.log2(partial))
+    assert artificial(touched_pitch(pitch, partial).midi - pitch.midi) == partial
+
+
+@pytest.mark.parametrize("kind", ["violin", "viola", "cello", "bass"])
+def test_every_taste_fingers_the_same_notes(kind: str) -> None:
+    jig = scale(kind, octaves=1)
+    plain = propose_fingering(jig, keep_given=False)
+    for taste in TASTES:
+        made = propose_fingering(jig, keep_given=False, taste=taste)
+        assert [e.heads[0].pitch for e in made.events] == [e.heads[0].pitch for e in jig.events]
+        assert all(e.heads[0].finger is not None for e in made.events)
+        opens = sum(e.heads[0].finger == 0 for e in made.events)
+        if taste == "few_open":
+            assert opens <= sum(e.heads[0].finger == 0 for e in plain.events)
+
+
+def test_ways_keep_notes_and_ids_and_change_only_fingers_or_bows() -> None:
+    jig = scale(slur=2)
+    for way in jig_tools.ways():
+        made = way.make(jig)
+        assert [e.id for e in made.events] == [e.id for e in jig.events]
+        assert [e.onset_beats for e in made.events] == [e.onset_beats for e in jig.events]
+
+
+@given(st.lists(st.sampled_from(["D4:1", "E4:2", "(F#4:1/2 G4)", "A4:4", "r:1"]), min_size=1))
+@settings(max_examples=40, deadline=None)
+def test_a_bow_plan_stays_on_the_bow_and_goes_its_way(words: list[str]) -> None:
+    try:
+        jig = jig_from_line(
+            " ".join(["D4:1", *words]), jig_id="j", instrument_id="violin", title="t"
+        )
+    except ValueError:
+        return
+    before = None
+    for stroke in plan_bow(jig):
+        assert stroke.direction in ("down", "up")
+        for note in stroke.notes:
+            assert 0.0 <= note.start <= 1.0
+            assert 0.0 <= note.end <= 1.0
+            ahead = note.end - note.start
+            assert ahead >= 0 if stroke.direction == "down" else ahead <= 0
+        if before is not None:
+            assert stroke.direction != before.direction
+        before = stroke
+
+
+def test_an_empty_take_is_an_empty_table() -> None:
+    rows = list(csv.reader(io.StringIO(take_csv((), None))))
+    assert rows == [list(COLUMNS)]
