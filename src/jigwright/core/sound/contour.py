@@ -83,24 +83,20 @@ def _viterbi(cost: Floats, octave: Floats, params: ContourParams) -> NDArray[np.
     n, states = cost.shape
     k = states - 1
     back = np.zeros((n, states), dtype=np.intp)
-    price = np.full((states, states), params.voicing_cost)
-    price[k, k] = 0.0
+    prices = np.full((_CHUNK, states, states), params.voicing_cost)
+    prices[:, k, k] = 0.0
     total = cost[0].copy()
     columns = np.arange(states)
-    jump = np.zeros((0, k, k))
-    for t in range(1, n):
-        i = (t - 1) % _CHUNK
-        if i == 0:
-            here = octave[t - 1 : t + _CHUNK]
-            jump = np.minimum(np.abs(here[1:, :, None] - here[:-1, None, :]), 1.5)
-            jump *= params.jump_cost
-        price[:k, :k] = jump[i]
-        through = price + total
-        choice = through.argmin(axis=1)
-        back[t] = choice
-        total = through[columns, choice] + cost[t]
-        if total[0] > 1e6:
-            total -= total.min()
+    for start in range(1, n, _CHUNK):
+        here = octave[start - 1 : start + _CHUNK]
+        jump = np.minimum(np.abs(here[1:, :, None] - here[:-1, None, :]), 1.5)
+        prices[: len(jump), :k, :k] = jump * params.jump_cost
+        total -= total.min()
+        for t, price in zip(range(start, min(n, start + _CHUNK)), prices, strict=False):
+            through = price + total
+            choice = through.argmin(axis=1)
+            back[t] = choice
+            total = through[columns, choice] + cost[t]
     path = np.empty(n, dtype=np.intp)
     path[-1] = int(total.argmin())
     for t in range(n - 1, 0, -1):

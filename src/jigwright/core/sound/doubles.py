@@ -15,6 +15,7 @@ from math import sqrt
 
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
 from scipy import fft
 
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
@@ -197,12 +198,13 @@ def _suspects(
         chunk = starts[first : first + _CHUNK]
         spectra = np.abs(fft.rfft(windows[chunk] * taper, n_fft, axis=1)).astype(np.float64)
         running = np.cumsum(spectra**2, axis=1)
-        for start, magnitude, upto in zip(chunk, spectra, running, strict=True):
-            a, b = int(start / rate / HOP_S), int((start + n) / rate / HOP_S)
-            suspect = b <= len(contours) and _is_suspect(
-                magnitude, upto, bins_hz, 2.2 * rate / n, contours, a, b, floor_db
-            )
-            yield start / rate, magnitude if suspect else None, float(bins_hz[1])
+        suspect = _are_suspect(
+            spectra, running, bins_hz, 2.2 * rate / n, contours,
+            (chunk / rate / HOP_S).astype(np.intp), ((chunk + n) / rate / HOP_S).astype(np.intp),
+            floor_db,
+        )  # fmt: skip
+        for start, magnitude, doubtful in zip(chunk, spectra, suspect, strict=True):
+            yield start / rate, magnitude if doubtful else None, float(bins_hz[1])
 
 
 _Found = list[tuple[float, tuple[float, float] | None]]
@@ -245,43 +247,72 @@ def _searched(
     return found
 
 
-def _is_suspect(
+def _are_suspect(
     magnitude: Floats,
     running: Floats,
     bins_hz: Floats,
     wide_hz: float,
     contours: Contours,
-    a: int,
-    b: int,
+    begins: NDArray[np.intp],
+    ends: NDArray[np.intp],
     floor_db: float,
-) -> bool:
-    if float(contours.level_db[a:b].mean()) < floor_db:
-        return False
-    part = np.sort(contours.f0_hz[a:b])  # NaN comes last
-    heard = int(np.count_nonzero(np.isfinite(part)))
-    if heard < 0.5 * (b - a):
-        return True
-    f = float(part[heard // 2])
-    wobble = max(part[int(0.95 * (heard - 1))] / f - 1.0, 1.0 - part[heard // 20] / f, 0.004)
-    if _gaps(running, f, wobble, float(bins_hz[1]), wide_hz) >= 2:
-        return True
-    if float(contours.clarity[a:b].mean()) >= _CLEAR:
-        return False
-    order = np.maximum(np.rint(bins_hz / f), 1.0)
-    outside = np.abs(bins_hz - order * f) > wide_hz + bins_hz * wobble
-    share = float(np.sum(magnitude[outside] ** 2)) / (float(running[-1]) + 1e-20)
-    return bool(10 * np.log10(share + 1e-9) > _OUTSIDE_DB)
+) -> NDArray[np.bool_]:
+    """Which of some windows one comb does not explain.
+
+    Parameters
+    ----------
+    magnitude, running : ndarray, shape (m, bins)
+        Spectra, and their energies added up.
+    bins_hz : ndarray, shape (bins,)
+    wide_hz : float
+        Half a main lobe.
+    contours : Contours
+    begins, ends : ndarray, shape (m,)
+        Frames of each window.
+    floor_db : float
+    """
+    inside = ends <= len(contours)
+    length = int(np.min(ends - begins))
+    rows = np.minimum(begins, max(0, len(contours) - length))[:, None] + np.arange(length)
+    loud = inside & (contours.level_db[rows].mean(axis=1) >= floor_db)
+    part = np.sort(contours.f0_hz[rows], axis=1)  # NaN comes last
+    heard = np.count_nonzero(np.isfinite(part), axis=1)
+    suspect = loud & (heard < 0.5 * length)
+    pitched = np.flatnonzero(loud & (heard >= 0.5 * length))
+    if not len(pitched):
+        return np.asarray(suspect)
+    f0, n = part[pitched], heard[pitched]
+    row = np.arange(len(pitched))
+    f = f0[row, n // 2]
+    high, low = f0[row, (0.95 * (n - 1)).astype(np.intp)], f0[row, n // 20]
+    wobble = np.maximum(np.maximum(high / f - 1.0, 1.0 - low / f), 0.004)
+    gaps = _gaps(running[pitched], f, wobble, float(bins_hz[1]), wide_hz)
+    rough = contours.clarity[rows[pitched]].mean(axis=1) < _CLEAR
+    for i, k in enumerate(pitched):
+        if gaps[i] >= 2:
+            suspect[k] = True
+        elif rough[i]:
+            order = np.maximum(np.rint(bins_hz / f[i]), 1.0)
+            outside = np.abs(bins_hz - order * f[i]) > wide_hz + bins_hz * wobble[i]
+            share = float(np.sum(magnitude[k][outside] ** 2)) / (float(running[k, -1]) + 1e-20)
+            suspect[k] = 10 * np.log10(share + 1e-9) > _OUTSIDE_DB
+    return np.asarray(suspect)
 
 
-def _gaps(running: Floats, f_hz: float, wobble: float, bin_hz: float, wide_hz: float) -> int:
+def _gaps(
+    running: Floats, f_hz: Floats, wobble: Floats, bin_hz: float, wide_hz: float
+) -> NDArray[np.intp]:
     """How many of the first five partials are missing: two notes share a lower fundamental."""
-    last = len(running) - 1
-    missing = 0
+    last = running.shape[1] - 1
+    row = np.arange(len(running))
+    missing = np.zeros(len(running), dtype=np.intp)
     for k in range(1, 6):
-        reach = min(wide_hz + k * f_hz * wobble, 0.5 * f_hz)
-        lo, hi = int((k * f_hz - reach) / bin_hz), int((k * f_hz + reach) / bin_hz)
-        around = running[min(hi, last)] - running[min(max(0, lo - 1), last)]
-        missing += bool(around < 3e-5 * running[-1] + 1e-20)
+        reach = np.minimum(wide_hz + k * f_hz * wobble, 0.5 * f_hz)
+        lo = ((k * f_hz - reach) / bin_hz).astype(np.intp)
+        hi = ((k * f_hz + reach) / bin_hz).astype(np.intp)
+        around = running[row, np.minimum(hi, last)]
+        around = around - running[row, np.minimum(np.maximum(0, lo - 1), last)]
+        missing += around < 3e-5 * running[:, -1] + 1e-20
     return missing
 
 
