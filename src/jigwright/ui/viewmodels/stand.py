@@ -332,6 +332,7 @@ class StandModel(QObject):
 
     def close_down(self) -> None:
         """The window closes."""
+        self.at_stand = False
         self.stop()
         self._close_spare()
         if self.guided is not None:
