@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jigwright.core.sound.heard import Contours, Heard, Pair, Tail
+from jigwright.core.sound.heard import Contours, Heard, Pair, Tail, Whistle
 from jigwright.core.values import read_only
 from jigwright.store.arrays import heard_arrays, read_heard_arrays
 
@@ -39,12 +39,19 @@ def test_round_trip(pairs: list[tuple[int, float]], n_tails: int) -> None:
             Tail(i_segment=i, i_string=-1, ring_db=1.0 * i, above_room_db=2.0, decay_s=float("nan"))
             for i in range(n_tails)
         ),
+        whistles=tuple(
+            Whistle(start_s=0.1 * i, end_s=0.1 * i + 0.2, f_hz=4800.0, above_tone_db=3.0)
+            for i in range(n_tails)
+        ),
     )  # fmt: skip
     file = io.BytesIO()
     np.savez(file, **heard_arrays(heard))
     file.seek(0)
     with np.load(file, allow_pickle=False) as arrays:
-        contours, back, tails = read_heard_arrays(arrays)
+        contours, back, tails, whistles = read_heard_arrays(arrays)
+        earlier = {name: arrays[name] for name in arrays if name != "whistles"}
+        assert read_heard_arrays(earlier)[3] == ()
+    assert whistles == heard.whistles
     np.testing.assert_array_equal(contours.clarity, curve)
     assert len(back) == len(pairs)
     for a, b in zip(back, heard.pairs, strict=True):
