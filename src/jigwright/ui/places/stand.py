@@ -425,7 +425,7 @@ class StandPlace(QWidget):
                                         rect.bottom() - below.bottom() - 10))  # fmt: skip
         elif s.takes_turns and s.verdict is not None and s.state != "playing":
             strip = QRectF(rect.left() + 0.1 * rect.width(), below.bottom() + 8, 0.8 * rect.width(),
-                           max(60.0, rect.bottom() - below.bottom() - 12))  # fmt: skip
+                           max(40.0, rect.bottom() - below.bottom() - 12))  # fmt: skip
             both = (s.turns.model_bars(), bars_of(s.verdict_notes))
             paint_turns(painter, strip, both, self._palette)
         elif s.state != "playing":
