@@ -10,10 +10,11 @@ import pytest
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
-from jigwright.core.judge.landings import Landing, spots_of, worst_spot
+from jigwright.core.judge.landings import Landing, share_back, spots_of, worst_spot
 from jigwright.core.music.pitch import Pitch
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.widgets.pages import PAGES
+from jigwright.wording.pages import way_back_sentence
 
 
 @pytest.fixture
@@ -164,3 +165,12 @@ def test_two_takes_are_heard_blind_before_the_figures_are_seen(qtbot, window, ou
     assert "You liked" in page._words.text()
     kept = json.loads(window.model.studio.setting(f"blind:{window.model.take.id}"))
     assert kept["liked"] in (c.other.id, window.model.take.id)
+
+
+def test_after_a_miss_on_either_side_the_place_lies_between() -> None:
+    assert share_back([landing(-2.0, 1), landing(1.0, 2)]) == pytest.approx(1 / 3)
+    assert share_back([landing(1.0, 1), landing(-1.0, 2)]) == pytest.approx(0.5)
+    assert share_back([landing(-2.0, 1), landing(-1.0, 2)]) is None
+    assert share_back([landing(-2.0, 1), landing(0.2, 2)]) is None
+    assert share_back([landing(-2.0, 1)]) is None
+    assert "a third of the way" in way_back_sentence("F#", 0.31)

@@ -19,6 +19,19 @@ def rung_name(name: str) -> str:
     return {"equal": tr("equal"), "pythagorean": tr("Pyth.")}.get(name, name)
 
 
+def way_back_sentence(note: str, share: float) -> str:
+    """Between two misses on either side lies the place."""
+    shares = (
+        (0.25, tr("a quarter of the way")), (1 / 3, tr("a third of the way")),
+        (0.5, tr("half the way")), (2 / 3, tr("two thirds of the way")),
+        (0.75, tr("three quarters of the way")),
+    )  # fmt: skip
+    words = min(shares, key=lambda s: abs(s[0] - share))[1]
+    return tr("The last two {note} missed on either side: go back about {share}.").format(
+        note=note, share=words
+    )
+
+
 def landing_sentence(spot: Spot | None, n_landings: int, strings: Sequence[Pitch]) -> str:
     """The bias the numbers support, or why none is claimed."""
     if not n_landings:

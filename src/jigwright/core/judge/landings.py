@@ -168,3 +168,26 @@ def worst_spot(spots: Sequence[Spot]) -> Spot | None:
     """The claimed bias that is largest in cents, or ``None``."""
     claimed = [s for s in spots if s.claimed]
     return max(claimed, key=lambda s: abs(s.bias_cents), default=None)
+
+
+def share_back(landings: Sequence[Landing], *, least_cents: float = 5.0) -> float | None:
+    """After a miss on either side: the share of the way back that would be right (P9).
+
+    Parameters
+    ----------
+    landings : sequence of Landing
+        Of one finger on one note, in order of time.
+    least_cents : float
+        Nearer is no miss.
+
+    Returns
+    -------
+    float or None
+        Of the distance between the last two landings; ``None`` unless they lie on either side.
+    """
+    if len(landings) < 2:
+        return None
+    before, last = landings[-2].cents, landings[-1].cents
+    if before * last >= 0 or min(abs(before), abs(last)) < least_cents:
+        return None
+    return abs(last) / (abs(before) + abs(last))

@@ -7,7 +7,7 @@ from math import isfinite
 import numpy as np
 
 from jigwright.core.gauge.values import Level, Ring, Vibrato
-from jigwright.core.judge.landings import Spot, landings_of, spots_of, worst_spot
+from jigwright.core.judge.landings import Spot, landings_of, share_back, spots_of, worst_spot
 from jigwright.core.judge.phrasing import Mirror, measure_mirror
 from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.ribbons import Ribbon, ribbons_of
@@ -56,6 +56,18 @@ class PagesModel:
             strings=strings, landings=tuple(landings), spots=spots_of(landings),
             selected=note.pitch.midi if note is not None else None,
         )  # fmt: skip
+
+    def way_back(self, picture: LandingPicture) -> tuple[str, float] | None:
+        """The selected note and the share of the way back, after a miss on either side."""
+        note = self._desk.selected_note()
+        if note is None:
+            return None
+        mine = [
+            one for one in picture.landings
+            if one.pitch == note.pitch and (one.string, one.finger) == (note.string, note.finger)
+        ]  # fmt: skip
+        share = share_back(sorted(mine, key=lambda one: one.take))
+        return None if share is None else (class_name(note.pitch), share)
 
     @staticmethod
     def worst(picture: LandingPicture) -> Spot | None:

@@ -32,7 +32,12 @@ from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.makers import kind_name
-from jigwright.wording.pages import compare_sentence, landing_sentence, mirror_sentence
+from jigwright.wording.pages import (
+    compare_sentence,
+    landing_sentence,
+    mirror_sentence,
+    way_back_sentence,
+)
 
 PAGES = ("landings", "bow", "two_strings", "ring", "shape", "compare")
 
@@ -188,6 +193,9 @@ class ClosePage(QWidget):
                 mm=f"{instrument(context.instrument_id).string_length_mm:g}",
             )  # fmt: skip
             words = landing_sentence(d.worst(picture), len(picture.landings), picture.strings)
+            back = d.way_back(picture)
+            if back is not None:
+                words = way_back_sentence(*back) + " " + words
             return about, words
         if self.page == "bow":
             ribbons = d.ribbons()
