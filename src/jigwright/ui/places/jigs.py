@@ -320,6 +320,7 @@ class JigsPlace(QWidget):
         self._jig = jig
         if self._from_line:
             self.editor.show_jig(jig)
+        self.score.show_jig(jig, span)
         self._error.setText("")
         self._use.setEnabled(True)
         self._title.setText(jig.title)
@@ -331,8 +332,8 @@ class JigsPlace(QWidget):
         if self.form.isVisibleTo(self) and self.form.maker is not None:
             about = maker_purpose(self.form.maker.id) + "  " + about
         self._about.setText(about)
+        self._span_changed()
         self._drone.setToolTip(tr("Drone on {key}").format(key=key_name(jig.key)))
-        self.score.show_jig(jig, span)
         self.other.put_away()
         self._show_plan()
 
@@ -362,7 +363,6 @@ class JigsPlace(QWidget):
     def _span_changed(self) -> None:
         span = self.score.span
         if span is None or self._jig is None:
-            self._use.setText(self._use.text())
             return
         bar = self._jig.bar_of(self._jig.events[span[0]])[0]
         n = span[1] - span[0] + 1

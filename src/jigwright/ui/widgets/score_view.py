@@ -107,8 +107,11 @@ class ScoreView(QScrollArea):
         self._jig = jig
         self._span = span
         self._i_event = {h.id: i for i, e in enumerate(jig.events) for h in e.heads} if jig else {}
+        if jig is not None and self.viewport_width() == self._engraved_width:
+            self._engrave()  # the worker begins while the rest of the window is brought up to date
+        else:
+            self._soon.start(0)
         self.chosen.emit()
-        self._soon.start(0)
 
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
