@@ -253,3 +253,11 @@ def test_artificial_harmonics_keep_the_stopped_and_the_sounding_note_apart() -> 
     xml = write_musicxml(jig).decode()
     assert xml.count("<touching-pitch") == len(jig.events) == xml.count("<base-pitch")
     assert back(jig).jig.events[1].heads[0].stopped == head.stopped
+
+
+def test_a_chord_note_marked_as_a_harmonic_without_a_base_is_kept() -> None:
+    one = next(m for m in MAKERS if m.id == "artificial_harmonics")
+    jig = one.make(Setting(instrument_id="violin", key=Key(PitchClass("A"))))
+    xml = write_musicxml(jig).replace(b"<base-pitch />", b"").replace(b"<base-pitch/>", b"")
+    got = read_musicxml(xml, jig_id="b", title="t", instrument_id="violin")
+    assert [len(e.heads) for e in got.jig.events] == [2] * len(jig.events)

@@ -82,6 +82,9 @@ def test_a_line_of_notes_is_a_jig_and_its_mistakes_are_named(qtbot: QtBot, jigs,
     jigs.write_notes()
     jigs.editor.line.setText("(D4 E4) F#4:2 H")
     assert "word 4" in jigs._error.text()
+    steps = len(jigs.editor._back)
+    jigs.editor.line.setText("(D4 E4) F#4:2 H8")
+    assert len(jigs.editor._back) == steps  # what cannot be read is no step
     jigs.editor.line.setText("(D4 E4) F#4:2 r:1 G3+B4")
     assert len(jigs.jig.events) == 4
     with qtbot.waitSignal(jigs.chosen):

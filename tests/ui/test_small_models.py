@@ -97,8 +97,12 @@ def test_a_lesson_keeps_each_phrase_once_and_holds_remarks_to_the_last_kept() ->
     assert "4 s" in held[1]
     lesson.speak(20.0)
     assert lesson.speak(20.2) is None  # a slip of the foot
-    assert lesson.whole(2.0) is None
-    assert lesson.whole(60.0).stop_s == 60.0
+    assert lesson.whole(2.0) == ()
+    assert [c.stop_s for c in lesson.whole(60.0)] == [60.0]
+    parts = lesson.whole(7200.0)
+    assert max(c.stop_s - c.start_s for c in parts) <= 900.0
+    assert (parts[0].start_s, parts[-1].stop_s) == (0.0, 7200.0)
+    assert all(a.stop_s == b.start_s for a, b in zip(parts, parts[1:], strict=False))
 
 
 @given(st.integers(1, 2000), st.integers(0, 40_000))

@@ -311,7 +311,9 @@ def test_a_wrong_line_up_is_corrected_by_hand_and_the_correction_is_kept(window)
     was = [n.measured.lined.i_event for n in model.judged.notes]
     words = [text for text, _ in window.desk.slip.which_choices()]
     assert any("\u2713" in w for w in words)
+    model.studio.keep_summaries({model.take.id: ("inputs", "{}")})
     model.correct(None)
+    assert model.studio.summaries()[model.take.id] == ("", "")
     assert model.selected_note().standing == "extra"
     assert model.judged.notes[4].standing == "missed"
     take = model.take.id

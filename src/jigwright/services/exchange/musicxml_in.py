@@ -356,10 +356,12 @@ class _Part:
     def _add_to_chord(self, element: Element, pitch: Pitch, number: str) -> None:
         sound = self._sounds[-1]
         how = element.find("notations/technical/harmonic/artificial/..")
-        if how is not None and how.find("base-pitch") is None:
+        if how is not None and sound.heads[-1].stopped is not None:
             if how.find("touching-pitch") is not None:
                 self._touch(sound, pitch)
-            return  # the sounding note is known from the two others
+                return
+            if how.find("sounding-pitch") is not None:
+                return  # known from the two others
         if any(h.pitch == pitch for h in sound.heads) and sound.onset + sound.beats > self._at:
             return
         if len(sound.heads) >= 4:

@@ -296,7 +296,6 @@ class JigsPlace(QWidget):
 
     def _lined(self) -> Jig:
         base = self._jig
-        self.editor.remember()
         kind = self._model.owned.kind if self._model.owned else "violin"
         made = jig_from_line(
             self.editor.line.text(), jig_id=_NEW,
@@ -305,6 +304,7 @@ class JigsPlace(QWidget):
             tempo_bpm=base.tempo_bpm if base else 60.0,
         )  # fmt: skip
         made = propose_fingering(made)
+        self.editor.remember()  # a line that cannot be read is no step to take back
         return made if base is None or base.id == _NEW else rewritten(base, made)
 
     def _try(self, make: Callable[[], Jig]) -> None:

@@ -392,6 +392,9 @@ class DeskModel(QObject):
         if self.take is None:
             return
         keep_pins(self.studio, self.take.id, pins)
+        self.studio.keep_summaries(
+            {self.take.id: ("", "")}
+        )  # what trends kept of it is out of date
         self._landings.pop(self.take.id, None)
         self.refresh_takes()
         self.show_take(self.take.id)

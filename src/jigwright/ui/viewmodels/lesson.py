@@ -10,6 +10,7 @@ from jigwright.wording.catalogue import tr, trn
 
 _LEAST_REMARK_S = 0.7
 _LEAST_LESSON_S = 5.0
+_PART_S = 600.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,9 +66,13 @@ class Lesson:
         self.n_remarks += 1
         return Cut(start_s=start, stop_s=now_s, spoken=True)
 
-    def whole(self, seconds: float) -> Cut | None:
-        """Everything, when the lesson is over."""
-        return Cut(start_s=0.0, stop_s=seconds) if seconds >= _LEAST_LESSON_S else None
+    def whole(self, seconds: float) -> tuple[Cut, ...]:
+        """Everything, when the lesson is over, in parts that fit into memory."""
+        if seconds < _LEAST_LESSON_S:
+            return ()
+        n = max(1, round(seconds / _PART_S))
+        edges = [seconds * k / n for k in range(n + 1)]
+        return tuple(Cut(start_s=a, stop_s=b) for a, b in zip(edges, edges[1:], strict=False))
 
     def kept(self, take: TakeRecord, cut: Cut) -> tuple[str, str] | None:
         """A stretch was kept; for a spoken remark the take it is held to, and words for it."""

@@ -148,7 +148,7 @@ class SoundModel(QObject):
         )  # fmt: skip
 
         def done(slow: RawSound) -> None:
-            part = np.fromfile(slow.path, dtype=np.float32)
+            part = np.fromfile(slow.path, dtype=np.float32) * np.float32(self._gain)
             self._faded(part, slow.rate_hz, True)
             said = tr("{what}, {percent} % of its speed").format(
                 what=what, percent=round(100 * self.speed)

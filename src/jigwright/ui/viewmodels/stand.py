@@ -315,7 +315,8 @@ class StandModel(QObject):
         if self._file is not None and self.state == "playing":
             self._drain()
         if self._file is not None and self.listening and self.lesson is not None:
-            self._keep_of_lesson(self.lesson.whole(self.level.seconds), tr("Whole lesson"))
+            for part in self.lesson.whole(self.level.seconds):
+                self._keep_of_lesson(part, tr("Whole lesson"))
         self._timer.stop()
         for stream in (self._capture, self._ear):
             if stream is not None:
