@@ -218,19 +218,21 @@ def test_the_model_plays_then_the_player_and_both_lie_side_by_side(
     window.go("stand")
     n = len(window.model.studio.takes())
     played = len(output.played)
+    states: list[str] = []
+    stand.changed.connect(lambda: states.append(stand.state))
     stand.set_turns(True)
     stand.toggle()
-    qtbot.waitUntil(lambda: stand.state == "model", timeout=_WAIT)
+    qtbot.waitUntil(lambda: "model" in states, timeout=_WAIT)
     assert len(output.played) == played + 1
-    assert window.stand._words()[0] == "Listen"
-    qtbot.waitUntil(lambda: stand.state == "waiting", timeout=_WAIT)
-    assert len(window.model.studio.takes()) == n
-    qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
-    heard = window.model.studio.heard(window.model.studio.takes()[-1].id)
+    qtbot.waitUntil(lambda: stand.n_takes >= 1, timeout=_WAIT)
+    at = states.index("model")
+    assert "playing" not in states[:at]  # what the model plays is no take
+    assert states.index("playing", at) > states.index("waiting", at)
+    heard = window.model.studio.heard(window.model.studio.takes()[n].id)
     assert len(heard.segments) == 15
     assert len(stand.turns.model_bars()) == 15
     assert len(bars_of(stand.verdict_notes)) == 15
-    qtbot.waitUntil(lambda: stand.state == "model", timeout=_WAIT)
+    qtbot.waitUntil(lambda: states.count("model") >= 2, timeout=_WAIT)
     stand.stop()
     stand.set_turns(False)
 
