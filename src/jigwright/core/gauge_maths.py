@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _MOST_POINTS = 40  # 780 slopes: the median of more costs time and tells nothing new
 MIN_RATE_HZ, MAX_RATE_HZ = 3.5, 9.5  # rates of vibrato that are looked for
@@ -33,9 +33,9 @@ def robust_line(x: Floats, y: Floats) -> tuple[float, float]:
     run = x[j] - x[i]
     good = run != 0
     if not good.any():
-        return 0.0, float(np.median(y))
-    slope = float(np.median((y[j] - y[i])[good] / run[good]))
-    return slope, float(np.median(y - slope * x))
+        return 0.0, median(y)
+    slope = median((y[j] - y[i])[good] / run[good])
+    return slope, median(y - slope * x)
 
 
 @lru_cache(maxsize=64)

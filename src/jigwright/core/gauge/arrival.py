@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from jigwright.core.gauge.values import Arrival, ArrivalKind, Vibrato
 from jigwright.core.gauge_maths import fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
-from jigwright.core.values import Floats, Unmeasured
+from jigwright.core.values import Floats, Unmeasured, median
 
 METHOD_VERSION = 3
 
@@ -108,7 +108,7 @@ def _first_cents(steady: Floats, t_s: Floats, settled: int, params: ArrivalParam
     The first frames after the onset still hear the attack or the note before, and a slide begins
     slowly: a straight line back would go too far, the first clean frame not far enough.
     """
-    first = float(np.median(steady[:3]))
+    first = median(steady[:3])
     if abs(first) < 0.6 * params.least_slide_cents or settled < 3:
         return first
     t_s = t_s[: settled + 6]

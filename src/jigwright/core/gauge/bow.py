@@ -18,7 +18,7 @@ from jigwright.core.gauge.curves import frames_between, middle, roughness_db
 from jigwright.core.gauge.values import BowChange, Stroke
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 METHOD_VERSION = 1
 Direction = Literal["down", "up", "unknown"]
@@ -160,12 +160,12 @@ def _stroke(contours: Contours, group: list[tuple[BowedNote, Segment]]) -> Strok
         t_s = np.arange(len(level)) * HOP_S
         bend = np.polyfit(t_s, level, 2)
         left = level - np.polyval(bend, t_s)
-        steadiness = float(1.48 * np.median(np.abs(left - np.median(left))))
+        steadiness = float(1.48 * median(np.abs(left - median(left))))
         slope, _ = robust_line(t_s, level)
         lead = slice(int(0.5 * len(t_s)), int(0.85 * len(t_s)))
         late_slope, late = robust_line(t_s[lead], level[lead])
         last = level[int(0.88 * len(level)) :]
-        hurry = float(np.median(last) - (late + late_slope * t_s[int(0.94 * len(t_s))]))
+        hurry = float(median(last) - (late + late_slope * t_s[int(0.94 * len(t_s))]))
     rows = tuple(dict.fromkeys(n.row for n, _ in group))
     return Stroke(
         start_s=start_s, end_s=end_s, direction=group[0][0].direction, rows=rows,

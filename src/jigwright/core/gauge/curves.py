@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.sound.heard import HOP_S, Contours
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 
 def frames_between(contours: Contours, start_s: float, stop_s: float) -> slice:
@@ -19,7 +19,7 @@ def frames_between(contours: Contours, start_s: float, stop_s: float) -> slice:
 def middle(values: Floats) -> float:
     """Median without NaN; NaN when nothing is left."""
     good = values[np.isfinite(values)]
-    return float(np.median(good)) if len(good) else float("nan")
+    return median(good) if len(good) else float("nan")
 
 
 def roughness_db(clarity: Floats) -> Floats:

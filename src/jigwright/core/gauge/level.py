@@ -14,7 +14,7 @@ import numpy as np
 from jigwright.core.gauge.values import Level, LevelShape, Vibrato
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
-from jigwright.core.values import Floats, Unmeasured
+from jigwright.core.values import Floats, Unmeasured, median
 
 METHOD_VERSION = 2
 
@@ -88,8 +88,8 @@ def _shape(
 ) -> LevelShape:
     total = slope * float(t_s[-1] - t_s[0])
     n = len(level)
-    ends = 0.5 * (np.median(level[: max(2, n // 5)]) + np.median(level[-max(2, n // 5) :]))
-    middle = float(np.median(level[2 * n // 5 : max(3 * n // 5, 2 * n // 5 + 2)]))
+    ends = 0.5 * (median(level[: max(2, n // 5)]) + median(level[-max(2, n // 5) :]))
+    middle = median(level[2 * n // 5 : max(3 * n // 5, 2 * n // 5 + 2)])
     bow = middle - float(ends)
     residual = float(np.std(level - (intercept + slope * t_s)))
     if abs(total) >= params.shape_db and abs(total) > 1.4 * abs(bow):

@@ -17,7 +17,7 @@ from jigwright.core.gauge.curves import frames_between
 from jigwright.core.gauge.values import Pluck
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
-from jigwright.core.values import Unmeasured
+from jigwright.core.values import Unmeasured, median
 
 METHOD_VERSION = 1
 
@@ -70,7 +70,7 @@ def measure_pluck(
         return Unmeasured("too_short" if written else "not_plucked")
     t_s = np.arange(len(falling)) * HOP_S
     slope, start_db = robust_line(t_s, falling)
-    residual = float(np.median(np.abs(falling - start_db - slope * t_s)))
+    residual = median(np.abs(falling - start_db - slope * t_s))
     fall_db = -slope * float(t_s[-1])
     steep = slope <= -params.least_db_per_s and fall_db >= params.least_fall_db
     if written is None and not (steep and residual <= params.most_residual_db):

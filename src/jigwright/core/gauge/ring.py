@@ -13,7 +13,7 @@ import numpy as np
 from jigwright.core.gauge.values import Ring
 from jigwright.core.sound.heard import Tail
 from jigwright.core.sound.tails import shared_partials
-from jigwright.core.values import Unmeasured
+from jigwright.core.values import Unmeasured, median
 
 METHOD_VERSION = 1
 _LIVE_ROOM_S = 0.55
@@ -82,4 +82,4 @@ def measure_ring(
 def room_decay_s(tails: Sequence[Tail]) -> float | None:
     """Decay of notes' own partials in a take (room and stopped string), or ``None``."""
     known = [t.decay_s for t in tails if t.i_string < 0 and np.isfinite(t.decay_s)]
-    return float(np.median(known)) if known else None
+    return median(known) if known else None

@@ -12,7 +12,7 @@ import numpy as np
 
 from jigwright.core.gauge.values import Timing
 from jigwright.core.gauge_maths import robust_line
-from jigwright.core.values import Floats, Unmeasured
+from jigwright.core.values import Floats, Unmeasured, median
 
 METHOD_VERSION = 1
 _LEAST_NOTES = 4
@@ -39,7 +39,7 @@ def measure_timing(
     if len(onsets_s) < _LEAST_NOTES or np.ptp(beats) <= 0:
         return Unmeasured("too_few")
     step_s, step_beats = np.diff(onsets_s), np.diff(beats)
-    usual = float(np.median(step_s / np.maximum(step_beats, 1e-6)))
+    usual = median(step_s / np.maximum(step_beats, 1e-6))
     whole = np.concatenate([[True], step_s < _BREAK_RATIO * usual * step_beats])
     group = np.cumsum(~whole)
     sizes = np.bincount(group)
@@ -51,7 +51,7 @@ def measure_timing(
     for g in range(len(sizes)):
         mine = group == g
         late = onsets_s[mine] - spb * beats[mine]
-        error[mine] = late - np.median(late)
+        error[mine] = late - median(late)
     inside = whole[1:]
     relative = step_s[inside] / (spb * step_beats[inside])
     return Timing(
@@ -59,7 +59,7 @@ def measure_timing(
         rows=tuple(rows),
         onset_error_ms=tuple(float(1000.0 * e) for e in error),
         evenness_time=float(100.0 * np.std(relative)) if len(relative) > 2 else float("nan"),
-        evenness_level_db=float(1.48 * np.median(np.abs(levels_db - np.median(levels_db)))),
+        evenness_level_db=float(1.48 * median(np.abs(levels_db - median(levels_db)))),
     )
 
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from jigwright.core.gauge.values import Double
 from jigwright.core.sound.heard import Pair, Segment
-from jigwright.core.values import Unmeasured
+from jigwright.core.values import Unmeasured, median
 
 METHOD_VERSION = 2
 _LEAST_BALANCE_DB = 20.0
@@ -48,7 +48,7 @@ def measure_double(
     balance = pair.balance_track_db
     known = np.isfinite(balance)
     both = np.count_nonzero(~known | (np.abs(balance) < _LEAST_BALANCE_DB)) / max(1, len(balance))
-    step_s = float(np.median(np.diff(pair.times_s))) if len(pair.times_s) > 1 else 0.2
+    step_s = median(np.diff(pair.times_s)) if len(pair.times_s) > 1 else 0.2
     covered_s = float(pair.times_s[-1] - pair.times_s[0]) + 4.0 * step_s
     inside = covered_s / (segment.offset_s - segment.onset_s)
     return Double(

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _BLOCK_S = 0.00125
 _THRESHOLD = 0.005  # 23 dB below the settled energy: the smoothing rounds the corner
@@ -59,7 +59,7 @@ def onset_by_partials(
         if h in clear:
             blocks = carrier.reshape(m, block).sum(axis=1)
             energy += np.abs(np.convolve(blocks, taper, mode="same")) ** 2
-    settled = float(np.median(energy[-2 * width :]))
+    settled = median(energy[-2 * width :])
     if settled <= 0:
         return None
     above = np.flatnonzero(energy[: m - width // 2] < 0.25 * settled)

@@ -30,7 +30,7 @@ from jigwright.core.sound.pair_measure import (
 )
 from jigwright.core.sound.pair_search import find_peaks, search_pair
 from jigwright.core.sound.resample import BlockResampler
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _OUTSIDE_DB = -17.0
 _SAME_CENTS = 65.0
@@ -342,8 +342,8 @@ def _runs(found: list[tuple[float, tuple[float, float] | None]], window_s: float
         n_windows = round((run[-1][0] - run[0][0]) / (0.5 * window_s)) + 1
         if len(run) < 0.5 * n_windows:
             continue
-        lower = float(np.median([p[0] for _, p in run]))
-        upper = float(np.median([p[1] for _, p in run]))
+        lower = median([p[0] for _, p in run])
+        upper = median([p[1] for _, p in run])
         stop_s = run[-1][0] + window_s
         result.append(_Run(start_s=run[0][0], stop_s=stop_s, lower_hz=lower, upper_hz=upper))
     return result
@@ -422,7 +422,7 @@ def _same_stop(a: _Run, b: _Run, sound: Sound) -> _Run | None:
 
 
 def _alike(run: list[tuple[float, tuple[float, float]]], pair: tuple[float, float]) -> bool:
-    lower = np.median([p[0] for _, p in run])
-    upper = np.median([p[1] for _, p in run])
+    lower = median([p[0] for _, p in run])
+    upper = median([p[1] for _, p in run])
     off = (1200 * abs(np.log2(pair[0] / lower)), 1200 * abs(np.log2(pair[1] / upper)))
     return bool(max(off) < _SAME_CENTS)

@@ -15,7 +15,7 @@ import numpy as np
 from scipy import fft
 
 from jigwright.core.sound.segments import Piece
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _ABOVE_FLOOR_DB = 14.0
 _WEAKEST_DB = -56.0
@@ -73,7 +73,7 @@ def _lines(power: Floats, n: int, rate_hz: int, f_hz: float, k: int) -> bool:
     for h in wanted:
         peak = _peak(power, h * f_hz * per_hz, wide)
         floor = float(
-            np.median(
+            median(
                 np.concatenate(
                     [_around(power, (h + side) * f_hz * per_hz, wide) for side in (-0.5, 0.5)]
                 )

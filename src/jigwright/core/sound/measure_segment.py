@@ -11,7 +11,7 @@ from jigwright.core.sound.attack import onset_by_partials
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.partials import refine_pitch
 from jigwright.core.sound.segments import Piece
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _ONSET_DB = 20.0
 _OFFSET_DB = 12.0
@@ -81,7 +81,7 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
         return None
     lo, hi = _core(take, piece, onset_s, offset_s)
     contour_hz = _carrier(take, lo, hi)
-    clarity = float(np.median(take.contours.clarity[lo:hi]))
+    clarity = median(take.contours.clarity[lo:hi])
     if contour_hz is None or clarity < _LEAST_CLARITY:
         return None
     cents, sd = _pitch(take, lo, hi, contour_hz)
@@ -251,7 +251,7 @@ def _carrier(take: Take, lo: int, hi: int) -> Floats | None:
 def _pitch(take: Take, lo: int, hi: int, contour_hz: Floats) -> tuple[float, float]:
     """Centre in cents re 1 Hz and its standard error."""
     cents = 1200.0 * np.log2(contour_hz)
-    middle = float(np.median(cents))
+    middle = median(cents)
     clean = np.clip(cents, middle - 120.0, middle + 120.0)
     wobble = float(np.std(clean))
     if wobble > 2.0 and len(clean) >= 24:

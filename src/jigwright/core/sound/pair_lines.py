@@ -21,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft
 
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _FASTEST_HZ = 6.0  # vibrato: the nearest sidebands lie this far out
 _DEVIATION_RATIO = 0.012  # 20 cents
@@ -111,7 +111,7 @@ def _follow(
     total = power.sum(axis=1)
     heard = total > total.max() * 10 ** (-_FAINTEST_DB / 10)
     each = np.sum(cents * power * taper, axis=1) / np.sum(power * taper, axis=1)
-    agreeing = heard & (np.abs(each - np.median(each[heard])) < _APART_CENTS)
+    agreeing = heard & (np.abs(each - median(each[heard])) < _APART_CENTS)
     n_used = int(np.count_nonzero(agreeing))
     if n_used < 2:
         return None

@@ -16,7 +16,7 @@ from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
 from jigwright.core.sound.pair_fit import Fit, Windows, fit_notes, take_windows
 from jigwright.core.sound.pair_lines import follow_lines
-from jigwright.core.values import Floats, read_only
+from jigwright.core.values import Floats, median, read_only
 
 _BEATING_LEFT_DB = -30.0
 _BEATING_GAIN_DB = 6.0
@@ -131,17 +131,17 @@ def _pair_of(fits: list[tuple[float, Fit]], wide: list[Fit], params: PairParams)
     weight = np.array([1.0 / (f.left_ratio + 0.003) for _, f in fits])
     lower, lower_u = _centre(lo, weight)
     upper, upper_u = _centre(up, weight)
-    steady = max(float(np.median(np.abs(1200 * np.log2(v / np.median(v))))) for v in (lo, up))
+    steady = max(float(median(np.abs(1200 * np.log2(v / median(v))))) for v in (lo, up))
     apart_hz = _APART_BINS / params.window_s if steady < _WAVERS_CENTS else _APART_HZ
     found = [b for b in (balance_of(f, apart_hz) for f in wide) if b is not None]
     enough = len(found) >= 0.5 * len(wide) and len(found) > 0
     good = np.array([b.db for b in found]) if enough else np.array([np.nan])
     spread = 1.96 * np.std(good) / np.sqrt(len(good))
-    unclear = float(np.median([b.open_db for b in found])) if enough else 0.0
+    unclear = median([b.open_db for b in found]) if enough else 0.0
     return Pair(
         onset_s=float(t[0]), offset_s=float(t[-1]), lower_hz=lower, upper_hz=upper,
         lower_uncertainty_cents=lower_u, upper_uncertainty_cents=upper_u,
-        balance_db=float(np.median(good)), balance_uncertainty_db=float(1.5 + spread + unclear),
+        balance_db=median(good), balance_uncertainty_db=float(1.5 + spread + unclear),
         level_dbfs=-140.0, times_s=read_only(t), lower_track_hz=read_only(lo),
         upper_track_hz=read_only(up),
         balance_track_db=read_only(_balance_track([f for _, f in fits], apart_hz)),
@@ -151,11 +151,11 @@ def _pair_of(fits: list[tuple[float, Fit]], wide: list[Fit], params: PairParams)
 def _centre(f_hz: Floats, weight: Floats) -> tuple[float, float]:
     """Weighted centre without outliers, and half its 95 % range in cents."""
     cents = 1200 * np.log2(f_hz)
-    middle = float(np.median(cents))
+    middle = median(cents)
     off = np.abs(cents - middle)
-    if float(np.median(off)) > 3.0:  # vibrato or drift: every window counts alike
+    if median(off) > 3.0:  # vibrato or drift: every window counts alike
         weight = np.ones_like(weight)
-    keep = off <= max(3.0, 3.0 * 1.48 * float(np.median(off)))
+    keep = off <= max(3.0, 3.0 * 1.48 * median(off))
     mean = float(np.average(cents[keep], weights=weight[keep]))
     spread = float(np.std(cents[keep]))
     independent = max(1.0, 0.5 * np.count_nonzero(keep))
@@ -254,7 +254,7 @@ def is_two(sound: Sound, pair: Pair, params: PairParams) -> bool:
     Near an octave or unison the second voice must show in the fit.
     """
     balance = pair.balance_track_db[np.isfinite(pair.balance_track_db)]
-    if len(balance) and abs(float(np.median(balance))) > _FAINTEST_DB:
+    if len(balance) and abs(median(balance)) > _FAINTEST_DB:
         return False
     if len(balance) >= 3:
         span_s = float(pair.times_s[-1] - pair.times_s[0])
@@ -288,13 +288,13 @@ def _gain_db(sound: Sound, pair: Pair, params: PairParams) -> float:
         for start in ((pair.lower_hz,), (pair.upper_hz,), (pair.lower_hz, pair.upper_hz))
     ]
     better = np.minimum(left[0], left[1]) / np.maximum(left[2], 1e-9)
-    return _decibels(float(np.median(better)))
+    return _decibels(median(better))
 
 
 def _left(probes: Windows, start_hz: tuple[float, ...]) -> float:
     """Typical share that a fit leaves unexplained."""
     fits = fit_notes(probes, start_hz, n_partials=24, whole=True)
-    return float(np.median([f.left_ratio if f else 1.0 for f in fits])) + 1e-6
+    return median([f.left_ratio if f else 1.0 for f in fits]) + 1e-6
 
 
 def _decibels(ratio: float) -> float:
@@ -327,11 +327,11 @@ def find_beating(
         good = [x for x in fits if x is not None]
         if len(good) < 3:
             continue
-        rest = float(np.median([x.left_ratio for x in good])) + 1e-6
+        rest = median([x.left_ratio for x in good]) + 1e-6
         steady = _steady(good)
         quieter = min(_voice_db(x) for x in good)
         if steady and quieter > -_FAINTEST_DB and (best is None or rest < best[0]):
-            low, high = (float(np.median([x.f_hz[i] for x in good])) for i in (0, 1))
+            low, high = (median([x.f_hz[i] for x in good]) for i in (0, 1))
             best = (rest, (low, high))
     if best is None or _decibels(_left(probes, (f,)) / best[0]) < _BEATING_GAIN_DB:
         return None
@@ -356,8 +356,8 @@ def _promising(probes: Windows, pair_hz: tuple[float, float], alone: float) -> b
 def _steady(fits: list[Fit]) -> bool:
     """Whether the detuning is the same in all fits, that of an octave or unison a little out."""
     apart = 1200 * np.log2([x.f_hz[1] / x.f_hz[0] for x in fits])
-    off = apart - 1200 * round(float(np.median(apart)) / 1200)
-    return float(np.std(off)) < 3.0 and 4.0 < abs(float(np.median(off))) < 50.0
+    off = apart - 1200 * round(median(apart) / 1200)
+    return float(np.std(off)) < 3.0 and 4.0 < abs(median(off)) < 50.0
 
 
 def _voice_db(fit: Fit) -> float:

@@ -80,12 +80,16 @@ def _demodulate(
 ) -> _Complex:
     n = len(x)
     f = np.interp(np.arange(n) + 0.5, np.linspace(0, n_all, len(f_hz)), f_hz)
-    turn = np.exp(-2j * np.pi * np.cumsum(f) / rate_hz).astype(np.complex64)
+    turns = np.cumsum(f) / rate_hz
+    angle = (2 * np.pi * (turns - np.floor(turns))).astype(np.float32)
+    turn = np.empty(n, dtype=np.complex64)
+    turn.real, turn.imag = np.cos(angle), -np.sin(angle)
     carrier = x.astype(np.complex64)  # rounding stays 100 dB below the partials
     out = np.empty((count, n // block), dtype=np.complex128)
+    ones = np.ones(block, dtype=np.complex64)
     for h in range(count):
         carrier *= turn
-        out[h] = carrier.reshape(-1, block).sum(axis=1)
+        out[h] = carrier.reshape(-1, block) @ ones
     return out
 
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from jigwright.core.sound.changepoint import mean_steps
 from jigwright.core.sound.heard import HOP_S, Contours
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _STEP_PRICE = 28_000.0  # cents² × frames: keeps 80 c vibrato whole, cuts a 35 ms semitone
 _STILL_CENTS = 6.0  # less movement in 50 ms holds no step
@@ -65,7 +65,7 @@ def find_pieces(contours: Contours, *, floor_db: float, blur_frames: int) -> lis
         cuts = [0, *_steps(filled), stop - start]
         steps = [
             Piece(
-                start=start + a, stop=start + b, cents=float(np.median(filled[a:b])),
+                start=start + a, stop=start + b, cents=median(filled[a:b]),
                 broken_before=(a == 0),
             )
             for a, b in zip(cuts, cuts[1:], strict=False)
@@ -157,7 +157,7 @@ def _is_glide(piece: Piece, cents: Floats) -> bool:
         return False
     slope = np.diff(part)
     same_way = max(np.mean(slope > 0), np.mean(slope < 0))
-    return bool(same_way > 0.8 and np.ptp(part) > 60.0 and np.median(np.abs(slope)) > 3.0)
+    return bool(same_way > 0.8 and np.ptp(part) > 60.0 and median(np.abs(slope)) > 3.0)
 
 
 def _slides_in(
@@ -177,9 +177,9 @@ def _slides_in(
         return False
     before, behind = level_db[piece.start : piece.stop], level_db[after.start : after.start + 20]
     lowest = level_db[piece.stop - 8 : piece.stop + 8].min()
-    if min(np.median(before), np.median(behind)) - lowest > 3.5:
+    if min(median(before), median(behind)) - lowest > 3.5:
         return False
-    if abs(np.median(before) - np.median(behind)) > 7.0:
+    if abs(median(before) - median(behind)) > 7.0:
         return False
     at = piece.start + 2 + third // 2  # past what the window still hears of the note before
     way = (cents[at : min(after.stop, piece.stop + 60)] - begins) / distance
@@ -207,7 +207,7 @@ def _split_at_dips(piece: Piece, level_db: Floats, clarity: Floats) -> list[Piec
                 fall = level[lo:t].max() - level[t]
                 depth = min(fall, level[t:hi].max() - level[t])
                 rough = 1.0 - float(clarity[piece.start + t - 3 : piece.start + t + 4].min())
-                usual = 1.0 - float(np.median(clarity[piece.start : piece.stop]))
+                usual = 1.0 - median(clarity[piece.start : piece.stop])
                 width = _dip_width(level, t, 0.5 * depth)
                 jolt = rough > 3.0 * usual + 0.01
                 deep = depth >= 8.0 and width <= 60

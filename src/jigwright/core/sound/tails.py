@@ -15,7 +15,7 @@ import numpy as np
 
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import Segment, Tail
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _SHARED_CENTS = 30.0
 _MOST_PARTIAL = 8
@@ -144,7 +144,7 @@ def _curve(x: Floats, rate_hz: int, s: Segment, partials_hz: list[float], gap_s:
     db = 10 * np.log10(power + 1e-14)
     n_note = max(1, int((length_s - width / rate_hz) / _STEP_S))
     first = round((s.offset_s - a / rate_hz) / _STEP_S)
-    return _Curve(db=db[first:], note_db=float(np.median(db[:n_note])))
+    return _Curve(db=db[first:], note_db=median(db[:n_note]))
 
 
 def _fallen(curve: _Curve) -> float:

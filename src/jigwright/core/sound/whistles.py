@@ -17,7 +17,7 @@ from dataclasses import replace
 import numpy as np
 
 from jigwright.core.sound.heard import HOP_S, Contours, Segment, Whistle
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _LOWEST_HZ = 2500.0
 _CENTROID_HZ = 1800.0
@@ -136,11 +136,11 @@ def _inside(
     found = []
     steps = np.flatnonzero(np.diff(np.concatenate([[0], hit.astype(np.int8), [0]])))
     for i, j in steps.reshape(-1, 2):
-        middle = float(np.median(f_hz[i:j]))
+        middle = median(f_hz[i:j])
         off = np.abs(1200 * np.log2(f_hz[i:j] / middle))
         long_enough = (j - i) * 2 * HOP_S >= _SHORTEST_S
         if long_enough and float(np.percentile(off, 80)) < _STEADY_CENTS:
-            part = float(np.clip(np.median(share[i:j]), 0.0, 0.999))
+            part = float(np.clip(median(share[i:j]), 0.0, 0.999))
             found.append(
                 Whistle(
                     start_s=float(centre[i] * HOP_S), end_s=float((centre[j - 1] + 1) * HOP_S),
