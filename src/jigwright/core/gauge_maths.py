@@ -91,3 +91,11 @@ def _explained(t_s: Floats, y: Floats, rates_hz: Floats) -> tuple[Floats, Floats
     total = max(float(np.sum((y - y.mean()) ** 2)), 1e-12)
     unexplained = float(np.sum(left**2)) - (a * cy + b * sy)
     return 1.0 - unexplained / total, np.hypot(a, b), np.arctan2(a, b)
+
+
+def turning(turns: Floats) -> NDArray[np.complex64]:
+    """``exp(-2 pi i turns)``, reduced to one turn before it is rounded to single precision."""
+    angle = (2 * np.pi * (turns - np.floor(turns))).astype(np.float32)
+    out = np.empty(len(angle), dtype=np.complex64)
+    out.real, out.imag = np.cos(angle), -np.sin(angle)
+    return out

@@ -18,7 +18,7 @@ from jigwright.core.gauge.curves import frames_between, middle, roughness_db
 from jigwright.core.gauge.values import BowChange, Stroke
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
-from jigwright.core.values import Floats, median
+from jigwright.core.values import Floats, median, percentiles
 
 METHOD_VERSION = 1
 Direction = Literal["down", "up", "unknown"]
@@ -132,7 +132,7 @@ def _change(
 
 
 def _high(level: Floats) -> float:
-    return float(np.percentile(level, 80)) if len(level) else -140.0
+    return percentiles(level, 80)[0] if len(level) else -140.0
 
 
 def _jolt(contours: Contours, before: Segment, after: Segment) -> float:

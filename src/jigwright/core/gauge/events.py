@@ -17,7 +17,7 @@ from jigwright.core.gauge.curves import frames_between, middle, roughness_db, ru
 from jigwright.core.gauge.values import BowEvent, Level, Vibrato
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment, Whistle
-from jigwright.core.values import Floats, Unmeasured
+from jigwright.core.values import Floats, Unmeasured, percentiles
 
 METHOD_VERSION = 2
 
@@ -102,9 +102,7 @@ def _breaks(contours: Contours, row: int, inside: slice, params: EventParams) ->
         if level[i] > level[a:b].min():
             i += 1
             continue
-        shoulder = min(
-            float(np.percentile(level[a : i + 1], 80)), float(np.percentile(level[i:b], 80))
-        )
+        shoulder = min(percentiles(level[a : i + 1], 80)[0], percentiles(level[i:b], 80)[0])
         depth = shoulder - float(level[i])
         low = level[a:b] < shoulder - 0.5 * depth
         start, stop = next(((s, e) for s, e in runs_of(low) if s <= i - a < e), (0, 0))

@@ -14,7 +14,7 @@ import numpy as np
 from jigwright.core.gauge.values import Level, LevelShape, Vibrato
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
-from jigwright.core.values import Floats, Unmeasured, median
+from jigwright.core.values import Floats, Unmeasured, median, percentiles
 
 METHOD_VERSION = 2
 
@@ -59,7 +59,7 @@ def measure_level(
         return Unmeasured("too_short")
     t_s = np.arange(len(level)) * HOP_S
     slope, intercept = robust_line(t_s, level)
-    low, high = np.percentile(level, [5, 95])
+    low, high = percentiles(level, 5, 95)
     tremor_hz, tremor_db = _tremor(t_s, level, vibrato, params)
     return Level(
         mean_dbfs=float(10 * np.log10(np.mean(10 ** (level / 10)))),

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from jigwright.core.gauge_maths import turning
 from jigwright.core.values import Floats, median
 
 _BLOCK_S = 0.00125
@@ -49,15 +50,16 @@ def onset_by_partials(
     if len(clear) < 2:
         return None
     x = x[: m * block]
-    turn = np.exp(-2j * np.pi * new_hz * np.arange(len(x)) / rate_hz)
+    turn = turning(np.arange(len(x)) * (new_hz / rate_hz))
     taper = np.hanning(width + 2)[1:-1]
     taper /= taper.sum()
     energy = np.zeros(m)
-    carrier = x.astype(np.complex128)
+    carrier = x.astype(np.complex64)
+    ones = np.ones(block, dtype=np.complex64)
     for h in range(1, clear[-1] + 1):
         carrier *= turn
         if h in clear:
-            blocks = carrier.reshape(m, block).sum(axis=1)
+            blocks = carrier.reshape(m, block) @ ones
             energy += np.abs(np.convolve(blocks, taper, mode="same")) ** 2
     settled = median(energy[-2 * width :])
     if settled <= 0:

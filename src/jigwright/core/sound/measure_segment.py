@@ -11,7 +11,7 @@ from jigwright.core.sound.attack import onset_by_partials
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.partials import refine_pitch
 from jigwright.core.sound.segments import Piece
-from jigwright.core.values import Floats, median
+from jigwright.core.values import Floats, median, percentiles
 
 _ONSET_DB = 20.0
 _OFFSET_DB = 12.0
@@ -228,7 +228,7 @@ def _skip_arrival(take: Take, lo: int, hi: int) -> tuple[int, int]:
     later = later[np.isfinite(later)]
     if len(later) < 8:
         return lo, hi
-    low, high = np.percentile(later, [4, 96])
+    low, high = percentiles(later, 4, 96)
     margin = 4.0 + 1.0 * (high - low)
     outside = ~((cents > low - margin) & (cents < high + margin))
     early = np.flatnonzero(outside[: n // 2 if n > 100 else 2 * n // 3])

@@ -255,10 +255,16 @@ def _kernel(
     off_half = place - np.floor(place) - 0.5
     place = np.where(np.abs(off_half) < 1e-6, place + 2e-6, place)
     apart = place[:, None, :] - bins[:, :, None]
-    under = used[:, :, None] / (0.25 - apart * apart)
+    under = apart * apart
+    np.subtract(0.25, under, out=under)
+    np.divide(used[:, :, None], under, out=under)
     cosine = np.cos(np.pi * place)[:, None, :]
-    columns = cosine * under
     if not moving:
-        return columns, columns[:0]
-    sine = np.pi * np.sin(np.pi * place)[:, None, :]
-    return columns, (2.0 * apart * columns - sine) * under
+        under *= cosine
+        return under, under[:0]
+    columns = cosine * under
+    apart *= 2.0
+    apart *= columns
+    apart -= np.pi * np.sin(np.pi * place)[:, None, :]
+    apart *= under
+    return columns, apart

@@ -277,15 +277,19 @@ def is_two(sound: Sound, pair: Pair, params: PairParams) -> bool:
 
 def _gain_db(sound: Sound, pair: Pair, params: PairParams) -> float:
     """By how much two notes explain a typical window better than the better one of them."""
-    probes = sound.windows(pair.times_s[:: max(1, len(pair.times_s) // 8)] - 0.5 * params.window_s)
+    probes = sound.windows(pair.times_s[:: -(-len(pair.times_s) // 8)] - 0.5 * params.window_s)
     left = [
         np.array(
             [
                 f.left_ratio if f else 1.0
-                for f in fit_notes(probes, start, n_partials=24, whole=True)
+                for f in fit_notes(probes, start, n_steps=n_steps, n_partials=24, whole=True)
             ]
         )
-        for start in ((pair.lower_hz,), (pair.upper_hz,), (pair.lower_hz, pair.upper_hz))
+        for start, n_steps in (
+            ((pair.lower_hz,), 4),
+            ((pair.upper_hz,), 4),
+            ((pair.lower_hz, pair.upper_hz), 2),  # both have been fitted
+        )
     ]
     better = np.minimum(left[0], left[1]) / np.maximum(left[2], 1e-9)
     return _decibels(median(better))

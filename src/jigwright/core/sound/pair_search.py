@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, percentiles
 
 _FLOOR_DB = -54.0
 _MOST_PEAKS = 48
@@ -48,7 +48,7 @@ def find_peaks(magnitude: Floats, bin_hz: float, resolution_hz: float) -> Peaks:
     db = 20 * np.log10(magnitude + 1e-12)
     mid = db[1:-1]
     at = np.flatnonzero((mid > db[:-2]) & (mid >= db[2:])) + 1
-    floor = float(np.percentile(db, 25)) + 8.0
+    floor = percentiles(db, 25)[0] + 8.0
     top = float(db.max())
     at = at[(db[at] > top + _FLOOR_DB) & (db[at] > floor)]
     at = at[np.argsort(-db[at])][:_MOST_PEAKS]

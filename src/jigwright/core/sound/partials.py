@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.gauge_maths import turning
 from jigwright.core.values import Floats
 
 N_PARTIALS = 10
@@ -80,10 +81,7 @@ def _demodulate(
 ) -> _Complex:
     n = len(x)
     f = np.interp(np.arange(n) + 0.5, np.linspace(0, n_all, len(f_hz)), f_hz)
-    turns = np.cumsum(f) / rate_hz
-    angle = (2 * np.pi * (turns - np.floor(turns))).astype(np.float32)
-    turn = np.empty(n, dtype=np.complex64)
-    turn.real, turn.imag = np.cos(angle), -np.sin(angle)
+    turn = turning(np.cumsum(f) / rate_hz)
     carrier = x.astype(np.complex64)  # rounding stays 100 dB below the partials
     out = np.empty((count, n // block), dtype=np.complex128)
     ones = np.ones(block, dtype=np.complex64)
