@@ -21,7 +21,7 @@ from jigwright.services.jobs import (
     SlowRequest,
     TakeInRequest,
 )
-from jigwright.services.notation import Engraved, EngraveRequest
+from jigwright.services.notation import Engraved, EngraveRequest, Sheet, SheetRequest
 from jigwright.services.ports import Progress, SoundFiles
 from jigwright.services.recording import CutRequest, CutTake, InputDevice
 
@@ -88,12 +88,16 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
         )  # fmt: skip
         return CutTake(path=request.to, heard=heard, seconds=len(samples) / rate_hz)
 
+    def engrave_sheet(request: SheetRequest, _progress: Progress) -> Sheet:
+        return engraver.sheet(request)
+
     def engrave_pages(request: PagesRequest, _progress: Progress) -> tuple[str, ...]:
         return engraver.pages(request.engrave, request.page_height)
 
     return {
-        "hear": hear, "engrave": engrave, "engrave_pages": engrave_pages, "decode": decode,
-        "give_take": _give_take, "take_in": _take_in, "preview": preview,
+        "hear": hear, "decode": decode, "engrave": engrave, "engrave_pages": engrave_pages,
+        "engrave_sheet": engrave_sheet, "give_take": _give_take, "take_in": _take_in,
+        "preview": preview,
         "read_score": _read_score, "cut_take": cut_take, "list_inputs": _list_inputs,
         "slow": _slow, "warm": _warm,
     }  # fmt: skip

@@ -8,17 +8,28 @@ from __future__ import annotations
 
 import re
 import xml.etree.ElementTree as ET
+from dataclasses import replace
 
 import verovio
 from defusedxml import ElementTree as SafeET
 
 from jigwright.core.errors import JigError
-from jigwright.services.notation import INK, Engraved, EngraveRequest, HeadBox
+from jigwright.services.notation import (
+    INK,
+    Engraved,
+    EngraveRequest,
+    HeadBox,
+    Sheet,
+    SheetRequest,
+)
 
 _SVG = "{http://www.w3.org/2000/svg}"
 _XLINK = "{http://www.w3.org/1999/xlink}"
 _TRANSLATE = re.compile(r"translate\(\s*([-\d.]+)[ ,]+([-\d.]+)\s*\)")
 _HEAD_WIDTH, _HEAD_HEIGHT = 212.0, 180.0
+_BLACK = ("currentColor", "black", "#000", "#000000")
+_DRAWN = {f"{_SVG}{n}" for n in ("path", "polygon", "polyline", "rect", "line", "ellipse")}
+_DROPPED = (f"{_SVG}style", f"{_SVG}desc")
 
 
 class VerovioEngraver:
@@ -26,6 +37,7 @@ class VerovioEngraver:
 
     def __init__(self) -> None:
         self._toolkit = verovio.toolkit()
+        self._laid_out: SheetRequest | None = None
 
     def engrave(self, request: EngraveRequest) -> Engraved:
         """Engrave one line near the wished width.
@@ -58,20 +70,40 @@ class VerovioEngraver:
         JigError
             If the notation cannot be engraved.
         """
-        self._render(request, 0.3, page_height=page_height)
+        self._lay_out(request, 0.3, page_height=page_height)
         return tuple(
             _adapt(str(self._toolkit.renderToSVG(n)), request).svg
             for n in range(1, self._toolkit.getPageCount() + 1)
         )
 
-    def _render(self, request: EngraveRequest, spacing: float, *, page_height: float = 0.0) -> str:
+    def sheet(self, request: SheetRequest) -> Sheet:
+        """Engrave one sheet; the layout is kept, so that further ones of the same cost less.
+
+        Raises
+        ------
+        JigError
+            If the notation cannot be engraved.
+        """
+        layout = replace(request, index=0)
+        if layout != self._laid_out:
+            self._lay_out(request.engrave, 0.3, page_height=request.height)
+            self._laid_out = layout
+        n_sheets = int(self._toolkit.getPageCount())
+        index = min(request.index, n_sheets - 1)
+        svg = str(self._toolkit.renderToSVG(index + 1))
+        return Sheet(index=index, n_sheets=n_sheets, engraved=_adapt(svg, request.engrave))
+
+    def _lay_out(
+        self, request: EngraveRequest, spacing: float, *, page_height: float = 0.0
+    ) -> None:
+        self._laid_out = None
         self._toolkit.setOptions(
             {
                 "breaks": "auto" if request.wrap else "none",
                 "adjustPageWidth": not request.wrap, "adjustPageHeight": True,
                 "header": "none", "footer": "none", "pageMarginLeft": 0, "pageMarginRight": 0,
                 "pageMarginTop": 10, "pageMarginBottom": 10, "scale": request.scale,
-                "svgViewBox": True, "xmlIdSeed": 1, "spacingLinear": spacing,
+                "svgViewBox": True, "svgFormatRaw": True, "xmlIdSeed": 1, "spacingLinear": spacing,
                 "spacingNonLinear": 0.55,
                 "pageHeight": round(100 * page_height / request.scale) if page_height else 60_000,
                 "spacingSystem": 6,
@@ -82,6 +114,9 @@ class VerovioEngraver:
         )  # fmt: skip
         if not self._toolkit.loadData(request.mei):
             raise JigError("this jig cannot be engraved")
+
+    def _render(self, request: EngraveRequest, spacing: float) -> str:
+        self._lay_out(request, spacing)
         return str(self._toolkit.renderToSVG(1))
 
 
@@ -126,22 +161,23 @@ def _origin(inner: ET.Element) -> tuple[float, float]:
 
 
 def _clean(root: ET.Element) -> None:
+    texts = []
     for parent in list(root.iter()):
+        for name in ("fill", "stroke", "color"):
+            if parent.attrib and parent.get(name) in _BLACK:
+                parent.set(name, INK)
+        tag = parent.tag
+        if tag in _DRAWN and parent.get("stroke-width") and not parent.get("stroke"):
+            parent.set("stroke", INK)
+        elif tag == f"{_SVG}text":
+            texts.append(parent)
         for child in list(parent):
-            if child.tag in (f"{_SVG}style", f"{_SVG}desc") or (
+            if child.tag in _DROPPED or (
                 child.tag == f"{_SVG}ellipse" and float(child.get("cx") or 0) == 0
             ):
                 parent.remove(child)
-    for element in root.iter():
-        for name in ("fill", "stroke", "color"):
-            if element.get(name) in ("currentColor", "black", "#000", "#000000"):
-                element.set(name, INK)
-        shape = element.tag.removeprefix(_SVG)
-        drawn = shape in ("path", "polygon", "polyline", "rect", "line", "ellipse")
-        if drawn and element.get("stroke-width") and not element.get("stroke"):
-            element.set("stroke", INK)
-        if shape == "text":
-            _flatten_text(element)
+    for text in texts:
+        _flatten_text(text)
 
 
 def _flatten_text(text: ET.Element) -> None:

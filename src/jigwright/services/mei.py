@@ -9,6 +9,7 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from itertools import accumulate
 from xml.sax.saxutils import escape
 
@@ -29,7 +30,7 @@ _VALUES = {
 _HAIRPINS = {"grow": ("cres",), "fade": ("dim",), "swell": ("cres", "dim"), "dip": ("dim", "cres")}
 
 
-def jig_to_mei(jig: Jig, *, fingerings: bool = True) -> str:
+def jig_to_mei(jig: Jig, *, fingerings: bool = True, bars: tuple[int, int] | None = None) -> str:
     """Write a jig as one staff of MEI.
 
     Parameters
@@ -37,6 +38,8 @@ def jig_to_mei(jig: Jig, *, fingerings: bool = True) -> str:
     jig : Jig
     fingerings : bool
         Print finger numbers.
+    bars : (int, int), optional
+        Write only these, first and one past the last, as they stand in the whole.
 
     Returns
     -------
@@ -45,23 +48,29 @@ def jig_to_mei(jig: Jig, *, fingerings: bool = True) -> str:
     """
     inst = instrument(jig.instrument_id)
     clef, line = _CLEFS[inst.clef]
-    bars = jig.bars()
+    written = jig.bars()
+    final = written[-1]
+    first = bars[0] if bars is not None else 0
+    if bars is not None:
+        written = written[bars[0] : bars[1]]
     places = _Places(jig)
     body = []
     before: Bar | None = None
-    for bar in bars:
+    for bar in written:
         body.append(_changes(before, bar))
         body.append(
-            _Bar(jig, bar, places, inst.written_octaves_up, fingerings, last=bar is bars[-1]).text()
+            _Bar(jig, bar, places, inst.written_octaves_up, fingerings, last=bar is final).text()
         )
         before = bar
+    metre = written[0].metre
+    shown = "" if first == 0 else ' meter.visible="false"'
     return (
         '<?xml version="1.0" encoding="UTF-8"?>'
         '<mei xmlns="http://www.music-encoding.org/ns/mei" meiversion="5.0"><meiHead><fileDesc>'
         f"<titleStmt><title>{escape(jig.title)}</title></titleStmt><pubStmt/></fileDesc></meiHead>"
         "<music><body><mdiv><score>"
-        f'<scoreDef keysig="{_keysig(jig.key.fifths)}" meter.count="{jig.beats_per_bar}" '
-        f'meter.unit="{jig.beat_unit}"><staffGrp><staffDef n="1" lines="5" clef.shape="{clef}" '
+        f'<scoreDef keysig="{_keysig(written[0].key.fifths)}" meter.count="{metre[0]}" '
+        f'meter.unit="{metre[1]}"{shown}><staffGrp><staffDef n="1" lines="5" clef.shape="{clef}" '
         f'clef.line="{line}"/></staffGrp></scoreDef><section>{"".join(body)}</section>'
         "</score></mdiv></body></music></mei>"
     )
@@ -72,14 +81,15 @@ def head_element_id(head_id: str) -> str:
     return "n-" + "".join(c if c.isalnum() or c in "._-" else "_" for c in head_id)
 
 
-def split_length(beats: Fraction) -> list[Fraction]:
+@lru_cache(maxsize=512)
+def split_length(beats: Fraction) -> tuple[Fraction, ...]:
     """Lengths that notes can write, longest first, adding up to ``beats`` (rest dropped)."""
     parts = []
     for value in _VALUES:
         while beats >= value:
             parts.append(value)
             beats -= value
-    return parts
+    return tuple(parts)
 
 
 def _keysig(fifths: int) -> str:
@@ -312,7 +322,7 @@ def _parts(event: Event, a: Fraction, b: Fraction) -> list[_Written]:
     """An event's share of a bar as lengths that can be written."""
     length = b - a
     triplet = length.denominator % 3 == 0
-    values = split_length(length * Fraction(3, 2) if triplet else length)
+    values = list(split_length(length * Fraction(3, 2) if triplet else length))
     if not values:
         values = [Fraction(1, 32)]
     return [

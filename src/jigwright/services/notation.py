@@ -73,3 +73,31 @@ class EngraveRequest:
     scale: int
     target_width: float
     wrap: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetRequest:
+    """One sheet of a score that is broken into lines and into sheets.
+
+    Parameters
+    ----------
+    engrave : EngraveRequest
+        With ``wrap``.
+    height : float
+        Pixels that a sheet may take.
+    index : int
+        From 0; the last one when there are fewer.
+    """
+
+    engrave: EngraveRequest
+    height: float
+    index: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sheet:
+    """An engraved sheet, which of how many."""
+
+    index: int
+    n_sheets: int
+    engraved: Engraved

@@ -132,7 +132,7 @@ class _Writer:
     def _event(self, measure: Element, event: Event, a: Fraction, b: Fraction) -> None:
         triplet = (b - a).denominator % 3 == 0
         whole = (b - a) * Fraction(3, 2) if triplet else b - a
-        pieces = split_length(whole)
+        pieces = list(split_length(whole))
         if sum(pieces, Fraction(0)) != whole:
             pieces = [whole]
         first = a == event.onset_beats

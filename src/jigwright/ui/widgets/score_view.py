@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
-from PyQt6.QtCore import QByteArray, QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
 from jigwright.core.jig.model import Jig
-from jigwright.services.engraving import engrave_request
-from jigwright.services.notation import INK, Engraved, HeadBox
+from jigwright.services.engraving import bars_in_sight, engrave_request
+from jigwright.services.notation import Engraved, HeadBox, Sheet, SheetRequest
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette
+from jigwright.ui.widgets.sheets import Sheets
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 
@@ -21,6 +22,7 @@ _MARGIN = 14
 _SCALE = 44
 _LEAST_PX = 150
 _RESIZE_MS = 40
+_SHEET_PX = 420.0
 _FARTHEST_STEPS = 18
 
 
@@ -31,10 +33,10 @@ class _Page(QWidget):
         super().__init__()
         self._owner = owner
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
+    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
         """Draw the notation and what is chosen."""
         painter = QPainter(self)
-        self._owner.paint(painter, QRectF(self.rect()))
+        self._owner.paint(painter, QRectF(event.rect() if event is not None else self.rect()))
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
@@ -64,8 +66,7 @@ class ScoreView(QScrollArea):
         super().__init__()
         self._jobs, self._palette = jobs, palette
         self._jig: Jig | None = None
-        self._engraved: Engraved | None = None
-        self._svg: QSvgRenderer | None = None
+        self._sheets = Sheets(palette.ink)
         self._i_event: dict[str, int] = {}
         self._span: tuple[int, int] | None = None
         self._engraved_width = 0
@@ -88,7 +89,7 @@ class ScoreView(QScrollArea):
     @property
     def engraved(self) -> Engraved | None:
         """What is shown, for tests and printing."""
-        return self._engraved
+        return self._sheets.whole
 
     def let_edit(
         self,
@@ -116,7 +117,8 @@ class ScoreView(QScrollArea):
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
         self._palette = palette
-        self._load()
+        self._sheets.set_ink(palette.ink)
+        self._page.update()
 
     def close_down(self) -> None:
         """Stop waiting work."""
@@ -180,22 +182,19 @@ class ScoreView(QScrollArea):
         return super().event(event)
 
     def paint(self, painter: QPainter, rect: QRectF) -> None:
-        """Draw the sheet."""
+        """Draw what is in sight of the sheets."""
         painter.fillRect(rect, self._palette.color("paper"))
-        if self._engraved is None or self._svg is None:
-            return
         scale = self._factor()
         if self._span is not None:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self._palette.color("accent", 46))
-            for head in self._engraved.heads:
+            for head in self._sheets.heads():
                 if self._span[0] <= self._i_event.get(head.note_id, -1) <= self._span[1]:
                     x, y = _MARGIN + head.x * scale, _MARGIN + head.y * scale
                     painter.drawRoundedRect(
                         QRectF(x - 7, y - 24, head.width * scale + 14, 48), 5, 5
                     )
-        size = (self._engraved.width * scale, self._engraved.height * scale)
-        self._svg.render(painter, QRectF(_MARGIN, _MARGIN, *size))
+        self._sheets.paint(painter, _MARGIN, _MARGIN, scale, rect)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
         """Break lines anew for the width."""
@@ -208,37 +207,36 @@ class ScoreView(QScrollArea):
         return QSize(600, 240)
 
     def _factor(self) -> float:
-        assert self._engraved is not None
-        return min(1.0, (self._page.width() - 2 * _MARGIN) / max(self._engraved.width, 1.0))
+        return min(1.0, (self._page.width() - 2 * _MARGIN) / max(self._sheets.width, 1.0))
 
     def _head_at(self, at: QPointF, *, exact: bool = False) -> HeadBox | None:
         """The head under a point; ``exact`` leaves the staff above and below it free."""
-        if self._engraved is None:
-            return None
         scale = self._factor()
         x, y = (at.x() - _MARGIN) / scale, (at.y() - _MARGIN) / scale
+        heads = self._sheets.heads()
         wide, high = (10.0, 5.0) if exact else (16.0, 44.0)
         near = [
             (abs(h.x + 0.5 * h.width - x) + 0.4 * abs(h.y - y), k)
-            for k, h in enumerate(self._engraved.heads)
+            for k, h in enumerate(heads)
             if abs(h.x + 0.5 * h.width - x) < wide and abs(h.y - y) < high
         ]
-        return self._engraved.heads[min(near)[1]] if near else None
+        return heads[min(near)[1]] if near else None
 
     def _place_at(self, at: QPointF) -> tuple[int, int] | None:
         """The event before a point and the line or space there, read off the nearest head."""
-        if self._engraved is None or self._jig is None or not self._engraved.heads:
+        drawn = self._sheets.whole
+        if drawn is None or self._jig is None or not drawn.heads:
             return None
         scale = self._factor()
         x, y = (at.x() - _MARGIN) / scale, (at.y() - _MARGIN) / scale
-        heads = self._engraved.heads
+        heads = drawn.heads
         row_y = min(heads, key=lambda h: abs(h.y - y)).y
-        reach = 1.6 * (self._engraved.staff_bottom - self._engraved.staff_top)
+        reach = 1.6 * (drawn.staff_bottom - drawn.staff_top)
         row = [h for h in heads if abs(h.y - row_y) < reach]
         nearest = min(row, key=lambda h: abs(h.x - x))
         i = self._i_event[nearest.note_id]
         pitch = next(h.pitch for h in self._jig.events[i].heads if h.id == nearest.note_id)
-        half_space = (self._engraved.staff_bottom - self._engraved.staff_top) / 8.0
+        half_space = (drawn.staff_bottom - drawn.staff_top) / 8.0
         steps = round((nearest.y - y) / half_space)
         if abs(steps) > _FARTHEST_STEPS:
             return None
@@ -247,33 +245,60 @@ class ScoreView(QScrollArea):
         return (max(left) if left else first - 1), pitch.diatonic + steps
 
     def _engrave(self) -> None:
+        self._sheets.begin()
         if self._jig is None:
-            self._engraved = self._svg = None
+            self._sheets.clear()
             self._page.update()
             return
         self._engraved_width = self.viewport_width()
         width = float(max(300, self._engraved_width - 2 * _MARGIN))
-        request = engrave_request(self._jig, scale=_SCALE, target_width=width, wrap=True)
+        seen = (self._scrolled() + 0.5 * self.height() - _MARGIN) / self._factor()
+        index = self._sheets.at(seen)
+        jig = self._jig
+
+        def request(bars: tuple[int, int] | None) -> SheetRequest:
+            engrave = engrave_request(jig, scale=_SCALE, target_width=width, wrap=True, bars=bars)
+            return SheetRequest(engrave=engrave, height=_SHEET_PX, index=0 if bars else index)
+
+        shown = [self._i_event[n] for n in self._sheets.note_ids(index) if n in self._i_event]
+        ahead = bars_in_sight(jig, (min(shown), max(shown)) if shown else None)
+        if ahead is None:
+            self._ask(request(None), self._put_rest)
+            return
+
+        def first(sheet: Sheet, _: SheetRequest) -> None:
+            self._sheets.put_ahead(index if shown else 0, sheet.engraved)
+            self._fit()
+            self._ask(request(None), self._put_rest)
+
+        self._ask(request(ahead), first)
+
+    def _ask(self, request: SheetRequest, done: Callable[[Sheet, SheetRequest], None]) -> None:
         self._jobs.run(
-            "engrave", request, done=self._done,
+            "engrave_sheet", request, done=lambda sheet: done(sheet, request),
             failed=lambda e: self.message.emit(error_sentence(e)), key=f"score-{id(self)}",
         )  # fmt: skip
+
+    def _put_rest(self, sheet: Sheet, request: SheetRequest) -> None:
+        """The sheet in sight has come; the others follow one by one."""
+        self._sheets.put(sheet)
+        self._fit()
+        wanted = self._sheets.wanted
+        if wanted is not None:
+            self._ask(replace(request, index=wanted), self._put_rest)
+
+    def _scrolled(self) -> int:
+        bar = self.verticalScrollBar()
+        return bar.value() if bar is not None else 0
 
     def viewport_width(self) -> int:
         """Pixels that the sheet may take."""
         viewport = self.viewport()
         return viewport.width() if viewport is not None else self.width()
 
-    def _done(self, engraved: Engraved) -> None:
-        self._engraved = engraved
-        self._load()
-        height = round(engraved.height * self._factor()) + 2 * _MARGIN
+    def _fit(self) -> None:
+        height = round(self._sheets.height * self._factor()) + 2 * _MARGIN
         self._page.setMinimumHeight(height)
         self.setMinimumHeight(min(_LEAST_PX, height))
         self.setMaximumHeight(max(120, height))
-
-    def _load(self) -> None:
-        if self._engraved is not None:
-            svg = self._engraved.svg.replace(INK, self._palette.ink)
-            self._svg = QSvgRenderer(QByteArray(svg.encode()))
         self._page.update()
