@@ -44,7 +44,7 @@ from jigwright.ui.widgets.bow_plan_view import BowPlanView
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.ui.widgets.maker_form import MakerForm
 from jigwright.ui.widgets.note_editor import NoteEditor
-from jigwright.ui.widgets.other_way import OtherWay
+from jigwright.ui.widgets.other_way import OtherWays
 from jigwright.ui.widgets.score_view import ScoreView
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.errors import error_sentence
@@ -94,7 +94,7 @@ class JigsPlace(QWidget):
         self.files.message.connect(self.message)
         self.files.brought_in.connect(self._brought_in)
         self.plan = BowPlanView(palette)
-        self.other = OtherWay(jobs, palette)
+        self.other = OtherWays(jobs, palette)
         self.other.taken.connect(self._take_other)
         self.other.kept.connect(self._keep_other)
         self.other.closed.connect(self._show_plan)
@@ -195,12 +195,12 @@ class JigsPlace(QWidget):
         self._palette = palette
         self.score.set_palette(palette)
         self.plan.set_palette(palette)
-        self.other.score.set_palette(palette)
+        self.other.set_palette(palette)
 
     def close_down(self) -> None:
         """Stop waiting work; the studio may close."""
         self.score.close_down()
-        self.other.score.close_down()
+        self.other.close_down()
 
     def refresh(self) -> None:
         """Read the list anew and show the current jig."""
@@ -339,18 +339,29 @@ class JigsPlace(QWidget):
 
     def _show_plan(self) -> None:
         if self._jig is not None:
-            self.plan.show_jigs(self._jig, self.other.jig)
+            self.plan.show_jigs(
+                self._jig, tuple(zip(self.other.names, self.other.jigs, strict=True))
+            )
 
     def compare(self, way: jig_tools.Way) -> None:
         """Set another fingering or bowing of the jig beside it."""
         if self._jig is not None:
-            self.other.show_jig(way.make(self._jig), way.name)
+            self.other.add(way.make(self._jig), way.name, kept=way.kept)
             self._show_plan()
+
+    def _ways(self) -> tuple[jig_tools.Way, ...]:
+        """What can be thought of, and what was kept of the same notes, with how often played."""
+        if self._jig is None:
+            return ()
+        studio = self._model.studio
+        return jig_tools.ways() + jig_tools.kept_ways(
+            self._jig, studio.jigs(), [take.jig_id for take in studio.takes()]
+        )
 
     def _take_other(self, jig: Jig) -> None:
         if self._from_line:
             self.editor.replace_jig(jig)
-        elif jig.id == _NEW:
+        elif jig.id == _NEW or self._jig is None or jig.id != self._jig.id:
             self._show(jig)
         else:
             self.keep([revise(jig)], tr("The jig is played this way now."))
@@ -407,7 +418,8 @@ class JigsPlace(QWidget):
                 action.triggered.connect(lambda _=False, r=run: self._safely(r))
         beside = menu.addMenu(tr("Set another way beside it"))
         if beside is not None:
-            for way in tools.ways():
+            beside.setEnabled(self._jig is not None and not self.other.full)
+            for way in self._ways():
                 action = beside.addAction(way.name)
                 if action is not None:
                     action.triggered.connect(

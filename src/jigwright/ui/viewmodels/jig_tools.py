@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from jigwright.core.jig.derive import (
@@ -157,10 +157,46 @@ class Way:
     name : str
     make : callable
         From a jig to the same jig played that way.
+    kept : bool
+        Whether it is a jig of its own already.
     """
 
     name: str
     make: Callable[[Jig], Jig]
+    kept: bool = False
+
+
+def kept_ways(jig: Jig, jigs: Sequence[Jig], taken: Sequence[str | None]) -> tuple[Way, ...]:
+    """Other jigs with the same notes, the newest revision of each, with how many takes there are.
+
+    Parameters
+    ----------
+    jig : Jig
+    jigs : sequence of Jig
+    taken : sequence of str or None
+        The jig of every take.
+    """
+
+    def notes(one: Jig) -> list[object]:
+        return [(e.onset_beats, [h.pitch for h in e.heads]) for e in one.events]
+
+    newest = {j.id: j for j in sorted(jigs, key=lambda j: j.revision) if j.id != jig.id}
+    same = [j for j in newest.values() if len(j.events) == len(jig.events)]
+
+    def name(one: Jig) -> str:
+        n = sum(t == one.id for t in taken)
+        if not n:
+            return tr("{title} (not played yet)").format(title=one.title)
+        return trn("{title} (one take)", "{title} ({n} takes)", n).format(title=one.title, n=n)
+
+    def as_it_is(one: Jig) -> Callable[[Jig], Jig]:
+        return lambda _: one
+
+    return tuple(
+        Way(name=name(j), make=as_it_is(j), kept=True)
+        for j in same
+        if j.instrument_id == jig.instrument_id and notes(j) == notes(jig)
+    )
 
 
 def ways() -> tuple[Way, ...]:

@@ -1,4 +1,4 @@
-"""The bow plan of a jig, or of two ways of playing it side by side."""
+"""The bow plan of a jig, or of several ways of playing it side by side."""
 
 from __future__ import annotations
 
@@ -45,20 +45,18 @@ class BowPlanView(QWidget):
         """What is said of the plan or plans."""
         return self._words.text()
 
-    def show_jigs(self, jig: Jig, other: Jig | None = None) -> None:
-        """Plan a jig, and another way of playing it beside it."""
-        self._plans = tuple(plan_bow(j) for j in (jig, other) if j is not None)
+    def show_jigs(self, jig: Jig, others: tuple[tuple[str, Jig], ...] = ()) -> None:
+        """Plan a jig, and other ways of playing it, each with its name, beside it."""
+        self._plans = tuple(plan_bow(j) for j in (jig, *(other for _, other in others)))
         sentences = [plan_sentence(plan) for plan in self._plans]
-        if len(sentences) == 2:
-            sentences = [
-                tr("As it is: {said}").format(said=sentences[0]),
-                tr("The other way: {said}").format(said=sentences[1]),
-            ]
+        if others:
+            names = [tr("As it is"), *(name for name, _ in others)]
+            sentences = [f"{n}: {said}" for n, said in zip(names, sentences, strict=True)]
         self._words.setText("\n".join(sentences))
         height = max((round(plan_height(plan)) for plan in self._plans if plan), default=0)
         self._picture.setFixedHeight(height)
         self._sheet.setMaximumHeight(height)
-        least = _LEAST_PX if other is None else _LEAST_BESIDE_PX
+        least = _LEAST_PX if not others else _LEAST_BESIDE_PX
         self._sheet.setMinimumHeight(min(least, height))
         self._sheet.setVisible(height > 0)
         self._picture.update()
