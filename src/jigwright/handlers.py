@@ -10,10 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.errors import AudioError
+from jigwright.core.probe import LoopDelay
+from jigwright.core.values import Unmeasured
 from jigwright.services.jobs import (
     DecodeRequest,
     GiveRequest,
     HearRequest,
+    LoopRequest,
     PagesRequest,
     PreviewRequest,
     RawSound,
@@ -29,6 +32,7 @@ from jigwright.services.recording import CutRequest, CutTake, InputDevice
 def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
     """Build the job table; heavy libraries are imported here, after the window has painted."""
     from jigwright.audio.files import SndFiles
+    from jigwright.core.sound.loop_delay import find_delay
     from jigwright.engraving.score import VerovioEngraver
 
     files = SndFiles()
@@ -88,6 +92,10 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
         )  # fmt: skip
         return CutTake(path=request.to, heard=heard, seconds=len(samples) / rate_hz)
 
+    def loop_delay(request: LoopRequest, _progress: Progress) -> LoopDelay | Unmeasured:
+        samples, rate_hz = files.read(request.path)
+        return find_delay(samples[:, 0], rate_hz, request.played_at_s)
+
     def engrave_sheet(request: SheetRequest, _progress: Progress) -> Sheet:
         return engraver.sheet(request)
 
@@ -96,8 +104,8 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
 
     return {
         "hear": hear, "decode": decode, "engrave": engrave, "engrave_pages": engrave_pages,
-        "engrave_sheet": engrave_sheet, "give_take": _give_take, "take_in": _take_in,
-        "preview": preview,
+        "engrave_sheet": engrave_sheet, "loop_delay": loop_delay,
+        "give_take": _give_take, "take_in": _take_in, "preview": preview,
         "read_score": _read_score, "cut_take": cut_take, "list_inputs": _list_inputs,
         "slow": _slow, "warm": _warm,
     }  # fmt: skip

@@ -15,8 +15,10 @@ import soundfile
 from jigwright.audio.capture import capture, server_sources
 from jigwright.audio.lab import NoLabError, lab_environment, lab_server
 from jigwright.core.music.instruments import instrument
+from jigwright.core.probe import LoopDelay, probe
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
+from jigwright.core.sound.loop_delay import find_delay
 from jigwright.services.recording import CaptureRequest, CaptureState
 from jigwright.work.stream import StreamProcess
 from signals import perform, scale
@@ -96,3 +98,33 @@ def test_a_source_that_is_pulled_out_ends_the_recording_with_a_word(
         stream.close()
     assert seen[-1].trouble == "lost_device"
     assert soundfile.info(to).duration > 0.4
+
+
+def test_the_probe_is_found_on_its_way_through_the_server(server: Path, tmp_path: Path) -> None:
+    wav, to = tmp_path / "probe.wav", tmp_path / "recorded.wav"
+    soundfile.write(wav, probe(48_000), 48_000, subtype="FLOAT")
+    quiet = subprocess.Popen(
+        ["pacat", "--raw", "--rate=48000", "--channels=1", "/dev/zero"],
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    stream = StreamProcess(capture)
+    seen: list[CaptureState] = []
+    try:
+        stream.start(CaptureRequest(device_id="microphone", to=to))
+        wait_for(stream, seen, lambda s: bool(s) and (s[-1].seconds > 0.3 or not s[-1].running))
+        if seen and seen[-1].trouble:
+            pytest.skip(f"the recorder cannot reach the sound server here: {seen[-1].detail}")
+        zero_s = seen[-1].zero_s
+        assert zero_s is not None
+        played_at_s = time.monotonic() - zero_s
+        subprocess.run(["paplay", str(wav)], check=True, timeout=60)
+        wait_for(stream, seen, lambda s: s[-1].seconds > played_at_s + 4.0)
+    finally:
+        stream.close()
+        quiet.terminate()
+        quiet.wait(5)
+    x, rate = soundfile.read(to, dtype="float32")
+    found = find_delay(x, rate, played_at_s)
+    assert isinstance(found, LoopDelay)
+    assert 0.0 < found.seconds < 1.5
+    assert found.uncertainty_s < 1e-3

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 from dataclasses import replace
 from pathlib import Path
 
@@ -11,12 +12,20 @@ import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from jigwright.audio.files import SndFiles
 from jigwright.audio.output import RecordingOutput
 from jigwright.audio.wav_stream import WavWriter
 from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.pitch import Pitch
-from jigwright.services.recording import SIMULATED, InputDevice
+from jigwright.services.recording import (
+    RATE_HZ,
+    SIMULATED,
+    CaptureRequest,
+    CaptureState,
+    InputDevice,
+)
 from jigwright.ui.main_window import MainWindow
+from jigwright.ui.viewmodels.loop_check import LoopCheck, clicks_of, keep_clicks, loop_of
 from jigwright.ui.viewmodels.turns import bars_of
 from jigwright.wording.stand import verdict_line, verdict_word
 from signals import perform, scale
@@ -287,3 +296,51 @@ def test_a_lesson_keeps_phrases_remarks_and_the_whole(qtbot: QtBot, window, stan
     assert window.model.jig == jig
     window.run_command("free")
     assert len(window.model.prints) == 3
+
+
+class _Loop:
+    """A capture stream whose loudspeaker is heard by its microphone a while later."""
+
+    def __init__(self, delay_s: float, output: RecordingOutput) -> None:
+        self._delay_s, self._output, self._to = delay_s, output, Path()
+        self._begun = 0.0
+
+    def start(self, request: CaptureRequest) -> int:
+        self._to, self._begun = request.to, time.monotonic()
+        return 0
+
+    def messages(self) -> tuple[list[CaptureState], bool]:
+        now = time.monotonic() - self._begun
+        zero_s = self._output.zero_s
+        x = np.zeros((round((now + 0.1) * RATE_HZ), 1), dtype=np.float32)
+        if zero_s is not None and self._output.played:
+            sound = self._output.played[-1][0]
+            at = round((zero_s - self._begun + self._delay_s) * RATE_HZ)
+            part = sound[: max(0, len(x) - at)]
+            x[at : at + len(part), 0] = part
+        SndFiles().write_wav(self._to, x, RATE_HZ)
+        return [CaptureState(running=True, seconds=now, zero_s=self._begun)], False
+
+    def close(self) -> None:
+        pass
+
+
+def test_the_way_from_loudspeaker_to_microphone_is_measured_and_kept(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path
+) -> None:
+    output = window.sound.output
+    assert isinstance(output, RecordingOutput)
+    check = LoopCheck(
+        window.model, window.sound, window.jobs, tmp_path, lambda: _Loop(0.084, output)
+    )
+    assert not check.can_begin("simulated")
+    with qtbot.waitSignal(check.message, timeout=20_000) as said:
+        check.begin("usb")
+    assert "84 ms" in said.args[0] or "83 ms" in said.args[0] or "85 ms" in said.args[0]
+    kept = loop_of(window.model.studio, "usb")
+    assert kept is not None
+    assert abs(kept.seconds - 0.084) < 2e-3
+    assert loop_of(window.model.studio, "other") is None
+    assert clicks_of(window.model.studio, "no take") is None
+    keep_clicks(window.model.studio, "take", {"first_s": 0.25, "bpm": 72.0})
+    assert clicks_of(window.model.studio, "take") == (0.25, 72.0)

@@ -32,6 +32,7 @@ from jigwright.services.recording import (
 _SAY_S = 0.05
 _WATCH_S = 2.0
 _BLOCK_S = 0.01
+_ROOM_S = 3.0
 
 
 def capture(connection: Connection, request: CaptureRequest) -> None:
@@ -44,6 +45,8 @@ class _Capture:
         self._connection, self._request = connection, request
         self._blocks: deque[NDArray[np.float32]] = deque()
         self._n_overflows = 0
+        self._zero_s: float | None = None
+        self._rms: deque[float] = deque(maxlen=round(_ROOM_S / _SAY_S))
         self._recent: deque[NDArray[np.float32]] = deque(maxlen=10)
         self._trouble: CaptureTrouble | None = None
         self._detail = ""
@@ -110,6 +113,9 @@ class _Capture:
                 block = self._blocks.popleft()
                 self._recent.append(block)
                 writer.write(block)
+                if not self._blocks:  # blocks come late, never early: the least is kept
+                    zero_s = time.monotonic() - writer.n_samples / self._request.rate_hz
+                    self._zero_s = zero_s if self._zero_s is None else min(self._zero_s, zero_s)
             if self._ended and not self._blocks:
                 self._trouble = "lost_device"
                 return
@@ -125,12 +131,16 @@ class _Capture:
 
     def _say(self, n_samples: int, *, running: bool) -> None:
         recent = np.concatenate(list(self._recent)) if self._recent else np.zeros(1)
+        if self._recent:
+            self._rms.append(float(np.sqrt(np.mean(recent**2))))
         try:
             self._connection.send(
                 CaptureState(
                     running=running, seconds=n_samples / self._request.rate_hz,
                     peak=float(np.max(np.abs(recent))), rms=float(np.sqrt(np.mean(recent**2))),
-                    n_overflows=self._n_overflows, trouble=self._trouble, detail=self._detail,
+                    room=min(self._rms, default=0.0),
+                    n_overflows=self._n_overflows, zero_s=self._zero_s,
+                    trouble=self._trouble, detail=self._detail,
                 )
             )  # fmt: skip
         except (BrokenPipeError, OSError):
@@ -152,7 +162,7 @@ class _Simulated:
 
     def __enter__(self) -> Self:
         if self._request.play_raw is not None:
-            self._samples = np.fromfile(self._request.play_raw, dtype=np.float32)
+            self._samples = np.memmap(self._request.play_raw, dtype=np.float32, mode="r")
         self._start = time.monotonic()
         return self
 

@@ -27,11 +27,12 @@ class RecordingOutput:
         self._length_s = 0.0
         self._loop = False
         self.played: list[tuple[NDArray[np.float32], int, bool]] = []
+        self.zero_s: float | None = None
 
     def play(self, samples: NDArray[np.float32], rate_hz: int, *, loop: bool = False) -> None:
         """Note down what would sound."""
         self.played.append((samples.copy(), rate_hz, loop))
-        self._started = self._clock()
+        self._started = self.zero_s = self._clock()
         self._length_s = len(samples) / rate_hz
         self._loop = loop
 
@@ -72,6 +73,7 @@ class DeviceOutput:
         self._rate_hz = 48_000
         self._at = 0
         self._loop = False
+        self.zero_s: float | None = None
 
     def play(self, samples: NDArray[np.float32], rate_hz: int, *, loop: bool = False) -> None:
         """Begin to play, replacing what plays now."""
@@ -89,6 +91,7 @@ class DeviceOutput:
         self._samples, self._rate_hz, self._at = np.zeros(0, dtype=np.float32), rate_hz, 0
 
         def fill(out: NDArray[np.float32], n_frames: int, _time: Any, _status: Any) -> None:
+            self._note_time(self._at / rate_hz)
             out[:, 0] = make(self._at, n_frames)
             self._at += n_frames
 
@@ -97,7 +100,14 @@ class DeviceOutput:
         )
         self._stream.start()
 
+    def _note_time(self, at_s: float) -> None:
+        """When sample 0 was handed over: calls come late, never early, so the least is kept."""
+        zero_s = time.monotonic() - at_s
+        self.zero_s = zero_s if self.zero_s is None else min(self.zero_s, zero_s)
+
     def _fill(self, out: NDArray[np.float32], n_frames: int, _time: Any, _status: Any) -> None:
+        if self._at or self.zero_s is None:
+            self._note_time(self._at / self._rate_hz)
         done = 0
         while done < n_frames:
             part = self._samples[self._at : self._at + n_frames - done]
@@ -118,6 +128,7 @@ class DeviceOutput:
         if self._stream is not None:
             self._stream.close()
             self._stream = None
+        self.zero_s = None
 
     @property
     def position_s(self) -> float | None:

@@ -32,6 +32,14 @@ class DecodeRequest:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LoopRequest:
+    """Find the probe in a recording (job ``loop_delay``): a ``LoopDelay`` or ``Unmeasured``."""
+
+    path: Path
+    played_at_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PreviewRequest:
     """Let the simulated player play a jig (job ``preview``) into a raw float32 file."""
 

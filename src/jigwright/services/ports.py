@@ -44,6 +44,10 @@ class SoundOutput(Protocol):
         """Fall silent."""
 
     @property
+    def zero_s(self) -> float | None:
+        """Monotonic time at which the first sample was handed over; ``None`` when unknown."""
+
+    @property
     def position_s(self) -> float | None:
         """Seconds into what plays, or ``None`` when silent."""
 

@@ -67,8 +67,12 @@ class CaptureState:
     seconds : float
     peak, rms : float
         Of the newest tenth of a second, full scale 1.
+    room : float
+        Least such RMS of the last three seconds: what the room does while nobody plays.
     n_overflows : int
         Blocks lost so far.
+    zero_s : float or None
+        Monotonic time of the recording's first sample, as far as it is known.
     trouble : CaptureTrouble or None
         Why it ended by itself; what was recorded is kept.
     detail : str
@@ -78,7 +82,9 @@ class CaptureState:
     seconds: float
     peak: float = 0.0
     rms: float = 0.0
+    room: float = 0.0
     n_overflows: int = 0
+    zero_s: float | None = None
     trouble: CaptureTrouble | None = None
     detail: str = ""
 

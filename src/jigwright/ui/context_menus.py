@@ -192,6 +192,8 @@ class ContextMenus:
                 action.setEnabled(False)
         self.look_for_inputs()
         menu.addSeparator()
+        if stand.loop.can_begin(stand.device.id):
+            self._add(menu, tr("Line up metronome and microphone"), stand.measure_loop)
         self._add(menu, tr("Bring in a recording …"), lambda: self._run("import"))
 
     def _as_played(self, menu: QMenu) -> None:

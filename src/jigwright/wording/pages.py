@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import isfinite
 
+from jigwright.core.gauge.values import AgainstClicks
 from jigwright.core.judge.compare import Compared
 from jigwright.core.judge.landings import Spot
 from jigwright.core.judge.phrasing import Mirror
@@ -101,3 +102,14 @@ def compare_sentence(c: Compared) -> str:
         percent = round(100 * abs(c.brighter - 1.0))
         parts.append(tr("It is {n} % {how}.").format(n=percent, how=how))
     return " ".join(parts)
+
+
+def click_sentence(found: AgainstClicks | Unmeasured) -> str:
+    """How the notes lay against the metronome."""
+    if isinstance(found, Unmeasured):
+        return tr("A metronome sounded, but the notes do not follow it.")
+    late = tr("{ms} ms behind the metronome in the middle, half of the notes within ± {s} ms")
+    early = tr("{ms} ms before the metronome in the middle, half of the notes within ± {s} ms")
+    return (late if found.centre_ms >= 0 else early).format(
+        ms=round(abs(found.centre_ms)), s=max(1, round(0.67 * found.spread_ms))
+    )

@@ -7,12 +7,21 @@ from dataclasses import dataclass
 from math import isfinite, log2
 
 from jigwright.core.gauge.two_strings import meeting_partials
-from jigwright.core.judge.open_strings import NeighboursFound, PegAdvice, StringFound
+from jigwright.core.judge.open_strings import (
+    NeighboursFound,
+    PegAdvice,
+    StringDrift,
+    StringFound,
+)
 from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.pitch import Pitch
+from jigwright.core.probe import LoopDelay
 from jigwright.core.sound.heard import PairNow
+from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import class_name, pitch_name, string_name
+
+NOISY_DBFS = -45.0
 
 
 def input_name(device_id: str) -> str:
@@ -183,3 +192,35 @@ def pair_figures(pair: PairNow, a4_hz: float, fifths: int) -> PairFigures:
     return PairFigures(
         names=f"{class_name(low)} – {class_name(high)}", line=" · ".join(parts), balance_db=balance
     )
+
+
+def drift_sentence(drift: StringDrift) -> str:
+    """Which string moved since it was checked or first heard."""
+    down = tr("The open {string} has gone down by {c} ± {u} cents: check the strings (S).")
+    up = tr("The open {string} has gone up by {c} ± {u} cents: check the strings (S).")
+    return (down if drift.cents < 0 else up).format(
+        string=string_name(drift.string), c=round(abs(drift.cents)),
+        u=max(1, round(drift.uncertainty_cents)),
+    )  # fmt: skip
+
+
+def loop_sentence(found: LoopDelay | Unmeasured) -> str:
+    """What measuring the way from loudspeaker to microphone gave."""
+    if isinstance(found, LoopDelay):
+        return tr(
+            "Sound takes {ms} ms from the loudspeaker to the microphone. From now on notes are "
+            "held against the metronome as you heard it."
+        ).format(ms=f"{1000 * found.seconds:.0f}")
+    return tr(
+        "The sweeps were not heard by the microphone: take headphones out, turn the loudspeaker "
+        "up a little, and try again."
+    )
+
+
+def room_words(room_dbfs: float) -> str:
+    """How quiet the room is while nobody plays."""
+    if room_dbfs > NOISY_DBFS:
+        return tr("noisy room ({db} dB): soft notes will be hard to judge").format(
+            db=f"{room_dbfs:.0f}".replace("-", "−")
+        )
+    return tr("waiting for a note, the room is quiet")

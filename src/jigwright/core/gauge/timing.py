@@ -10,13 +10,15 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from jigwright.core.gauge.values import Timing
+from jigwright.core.gauge.values import AgainstClicks, Timing
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.values import Floats, Unmeasured, median
 
 METHOD_VERSION = 1
 _LEAST_NOTES = 4
 _BREAK_RATIO = 1.6
+_OTHER_TEMPO = 0.04
+_QUARTER_BEAT = 0.25
 
 
 def measure_timing(
@@ -76,3 +78,44 @@ def dotted_ratio(long_s: float, short_s: float, onset_uncertainty_s: float) -> t
     ratio = long_s / short_s
     relative = onset_uncertainty_s * np.sqrt(2.0) * np.hypot(1.0 / long_s, 1.0 / short_s)
     return ratio, float(ratio * relative)
+
+
+def against_clicks(
+    onsets_s: Floats, beats: Floats, first_click_s: float, bpm: float
+) -> AgainstClicks | Unmeasured:
+    """Hold onsets against the clicks that were heard while they were played.
+
+    The player may begin on any beat: the whole beats between the jig's count and the metronome's
+    are those that leave the least.
+
+    Parameters
+    ----------
+    onsets_s, beats : ndarray, shape (n,)
+        Heard onsets and written positions in beats of the click.
+    first_click_s : float
+        When a click on a beat was in the air at the microphone, in seconds of the take.
+    bpm : float
+        Clicks on a beat a minute.
+
+    Returns
+    -------
+    AgainstClicks or Unmeasured
+        Reasons: ``too_few``; ``not_with_click`` when the playing does not follow the click (its
+        tempo is over 4 % off, or the onsets scatter over a quarter of a beat).
+    """
+    if len(onsets_s) < _LEAST_NOTES:
+        return Unmeasured("too_few")
+    heard = (np.asarray(onsets_s) - first_click_s) * bpm / 60.0
+    off = heard - np.asarray(beats)
+    off = off - np.round(median(off))
+    pace, _ = robust_line(np.asarray(beats, dtype=float), heard)
+    middle = median(off)
+    if abs(pace - 1.0) > _OTHER_TEMPO or median(np.abs(off - middle)) > _QUARTER_BEAT:
+        return Unmeasured("not_with_click")
+    late_ms = off * 60_000.0 / bpm
+    centre = median(late_ms)
+    return AgainstClicks(
+        late_ms=tuple(float(v) for v in late_ms),
+        centre_ms=centre,
+        spread_ms=1.48 * median(np.abs(late_ms - centre)),
+    )

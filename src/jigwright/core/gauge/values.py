@@ -297,3 +297,20 @@ class Timing:
     onset_error_ms: tuple[float, ...]
     evenness_time: float
     evenness_level_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AgainstClicks:
+    """Onsets against a metronome that sounded while they were played.
+
+    Parameters
+    ----------
+    late_ms : tuple of float
+        Each onset, + late.
+    centre_ms, spread_ms : float
+        Median and robust standard deviation.
+    """
+
+    late_ms: tuple[float, ...]
+    centre_ms: float
+    spread_ms: float

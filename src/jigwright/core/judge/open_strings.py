@@ -15,6 +15,7 @@ import numpy as np
 
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Pair, Segment
+from jigwright.core.values import median
 
 _NEAR_CENTS = 160.0
 _LEAST_S = 0.4
@@ -167,3 +168,58 @@ def next_peg(found: Sequence[StringFound], *, tolerance_cents: float = 2.0) -> P
     first = [s for s in out if s.string.midi % 12 == 9]
     worst = first[0] if first else max(out, key=lambda s: abs(s.cents))
     return PegAdvice(string=worst.string, cents=-worst.cents)
+
+
+_LEAST_DRIFT_CENTS = 5.0
+_LEAST_OPEN_NOTES = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StringDrift:
+    """A string that no longer sounds as it did.
+
+    Parameters
+    ----------
+    string : Pitch
+    cents : float
+        From before, + is higher.
+    uncertainty_cents : float
+        Half the 95 % range.
+    """
+
+    string: Pitch
+    cents: float
+    uncertainty_cents: float
+
+
+def drifted(
+    played: Mapping[Pitch, Sequence[tuple[float, float]]], before_hz: Mapping[Pitch, float]
+) -> tuple[StringDrift, ...]:
+    """Strings whose newest open notes lie clearly beside what was heard before.
+
+    Parameters
+    ----------
+    played : mapping of Pitch to sequence of (Hz, cents)
+        Open notes of each string, the newest last, with half the 95 % range of each.
+    before_hz : mapping of Pitch to float
+        As checked, or as heard when the session began.
+
+    Returns
+    -------
+    tuple of StringDrift
+        The farthest first; a string needs three notes that agree in direction, and a middle of
+        more than 5 cents beyond its uncertainty. A bow that presses raises an open string by a
+        cent or two, never by that much.
+    """
+    found = []
+    for string, notes in played.items():
+        newest = list(notes)[-_LEAST_OPEN_NOTES:]
+        if len(newest) < _LEAST_OPEN_NOTES or string not in before_hz:
+            continue
+        off = np.array([1200.0 * np.log2(hz / before_hz[string]) for hz, _ in newest])
+        unsure = max(median([u for _, u in newest]), 1.48 * median(np.abs(off - median(off))))
+        middle = median(off)
+        one_way = np.all(off > 0) or np.all(off < 0)
+        if one_way and abs(middle) > _LEAST_DRIFT_CENTS + unsure:
+            found.append(StringDrift(string=string, cents=middle, uncertainty_cents=unsure))
+    return tuple(sorted(found, key=lambda d: -abs(d.cents)))

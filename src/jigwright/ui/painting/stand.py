@@ -17,12 +17,13 @@ from jigwright.ui.painting.rows import TurnBar
 from jigwright.ui.theme import Palette, sans, serif
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import class_name
-from jigwright.wording.stand import PairFigures, string_line
+from jigwright.wording.stand import NOISY_DBFS, PairFigures, room_words, string_line
 
 _QUIET, _LOUD = 0.004, 0.98
 _REACH_CENTS = 60.0
 _TURN_CENTS = 40.0
 _TRACE_S = 4.0
+_ROOM_AFTER_S = 1.0
 
 
 def fitted_text(
@@ -218,6 +219,10 @@ def _level_words(level: CaptureState, playing: bool) -> str:
         words = tr("very quiet: come nearer")
     else:
         words = tr("hearing you well") if level.peak > 0.02 else tr("waiting for a note")
+        if not playing and level.seconds > _ROOM_AFTER_S and level.room > 0:
+            room_dbfs = 20 * math.log10(level.room)
+            if level.peak <= 0.02 or room_dbfs > NOISY_DBFS:
+                words = room_words(room_dbfs)
     if level.n_overflows:
         n = level.n_overflows
         words += " · " + trn("{n} gap", "{n} gaps", n).format(n=n)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -305,6 +306,8 @@ class StandPlace(QWidget):
             self._paint_words(painter, words)
         foot = QRectF(inner.left(), inner.bottom() - 66, inner.width(), 66)
         level = self.stand.level if self.stand.listening else None
+        if level is not None and self.stand.companions.sounding:
+            level = replace(level, room=0.0)  # the microphone hears the drone, not the room
         paint_foot(painter, foot, level, self.stand.state == "playing", self._palette)
 
     def _say(self, painter: QPainter, rect: QRectF, text: str, **look: Any) -> None:
@@ -519,6 +522,8 @@ class StandPlace(QWidget):
             )
         elif s.proposed_tolerance is not None and verdict.kind == "clean":
             line += " " + tr("Next, try ± {c} cents.").format(c=round(s.proposed_tolerance))
+        if s.watch.sentence and not hidden:
+            line = s.watch.sentence
         if s.break_due:
             line = tr("You have played for a good while: put the bow down, move, breathe.")
         return word, line

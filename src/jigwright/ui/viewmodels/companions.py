@@ -38,6 +38,27 @@ class Companions(QObject):
         self.count_in = False
         self.subdivisions = 1
         self.silent_bars = 0
+        self._counted_s = 0.0
+
+    @property
+    def sounding(self) -> bool:
+        """Whether a drone or a metronome sounds."""
+        return self.drone != "off" or self.click
+
+    def clicks(self, recording_zero_s: float, delay_s: float) -> tuple[float, float] | None:
+        """Where the metronome's first beat is in a recording, and beats a minute.
+
+        Parameters
+        ----------
+        recording_zero_s : float
+            Monotonic time of the recording's first sample.
+        delay_s : float
+            From loudspeaker to recording.
+        """
+        zero_s, pulse = self._sound.output.zero_s, self._pulse()
+        if not self.click or zero_s is None or pulse is None:
+            return None
+        return zero_s + self._counted_s + delay_s - recording_zero_s, pulse.bpm
 
     def cycle_drone(self) -> None:
         """Off, tonic, tonic and fifth."""
@@ -105,6 +126,7 @@ class Companions(QObject):
             return
         click = self.click
         counted = round(count_s * RATE_HZ)
+        self._counted_s = count_s
         plain = None if pulse is None else replace(pulse, subdivisions=1, silent_bars=0)
 
         def make(start: int, n: int) -> NDArray[np.float32]:

@@ -6,7 +6,8 @@ from math import isfinite
 
 import numpy as np
 
-from jigwright.core.gauge.values import Level, Ring, Vibrato
+from jigwright.core.gauge.timing import against_clicks
+from jigwright.core.gauge.values import AgainstClicks, Level, Ring, Vibrato
 from jigwright.core.judge.landings import Spot, landings_of, share_back, spots_of, worst_spot
 from jigwright.core.judge.phrasing import Mirror, measure_mirror
 from jigwright.core.judge.playing import Playing
@@ -20,6 +21,7 @@ from jigwright.ui.painting.ring_map import RingNote
 from jigwright.ui.painting.shape_time import NoteColumn
 from jigwright.ui.painting.two_strings import Ladder
 from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.loop_check import clicks_of
 from jigwright.wording.notes import class_name, pitch_name
 from jigwright.wording.pages import rung_name
 
@@ -94,6 +96,22 @@ class PagesModel:
             return None
         return next((i for i, s in enumerate(playing.strokes) if row in s.rows), None)
 
+    def against_clicks(self) -> AgainstClicks | Unmeasured | None:
+        """Onsets against the metronome that sounded; ``None`` where none did."""
+        d, playing, jig = self._desk, self.playing(), self._desk.take_jig()
+        known = clicks_of(d.studio, d.take.id) if d.take is not None else None
+        if known is None or d.judged is None or playing is None or jig is None:
+            return None
+        if isinstance(playing.timing, Unmeasured):
+            return playing.timing
+        onsets, beats = [], []
+        for row in playing.timing.rows:
+            m = d.judged.notes[row].measured
+            if m.segment is not None and m.lined.i_event is not None:
+                onsets.append(m.segment.onset_s)
+                beats.append(float(jig.events[m.lined.i_event].onset_beats))
+        return against_clicks(np.array(onsets), np.array(beats), *known)
+
     def columns(self) -> tuple[NoteColumn, ...]:
         """Loudness, lateness, length and vibrato of every note."""
         d, playing = self._desk, self.playing()
@@ -108,6 +126,9 @@ class PagesModel:
         late: dict[int, float] = {}
         if not isinstance(playing.timing, Unmeasured):
             late = dict(zip(playing.timing.rows, playing.timing.onset_error_ms, strict=True))
+        clicks = self.against_clicks()
+        if isinstance(clicks, AgainstClicks) and not isinstance(playing.timing, Unmeasured):
+            late = dict(zip(playing.timing.rows, clicks.late_ms, strict=True))
         jig = d.take_jig()
         columns = []
         for row, note in enumerate(d.judged.notes):

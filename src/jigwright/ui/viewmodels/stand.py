@@ -40,8 +40,10 @@ from jigwright.ui.viewmodels.guided import GUIDED, Guided
 from jigwright.ui.viewmodels.input_choice import InputChoice
 from jigwright.ui.viewmodels.jig_tools import first_jig
 from jigwright.ui.viewmodels.lesson import Cut, Lesson
+from jigwright.ui.viewmodels.loop_check import LoopCheck, keep_clicks, loop_of
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.string_check import StringCheck
+from jigwright.ui.viewmodels.string_watch import StringWatch
 from jigwright.ui.viewmodels.take_keeper import TakeKeeper
 from jigwright.ui.viewmodels.turns import Turns
 from jigwright.wording.catalogue import tr
@@ -132,6 +134,9 @@ class StandModel(QObject):
         self.show_direction = False
         self.hide_live = False
         self.check = StringCheck(desk)
+        self.watch = StringWatch(desk)
+        self.loop = LoopCheck(desk, sound, jobs, cache, capture, self)
+        self.loop.message.connect(self.message)
         self.proposed_tolerance: float | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(_POLL_MS)
@@ -226,6 +231,8 @@ class StandModel(QObject):
             except JigwrightError as error:
                 self.message.emit(error_sentence(error))
         self.check.clear()
+        if mode == "strings":
+            self.watch.clear()
         self._notes = []
         if was:
             self.begin()
@@ -331,8 +338,14 @@ class StandModel(QObject):
         self.changed.emit()
         QTimer.singleShot(_SPARE_MS, self._prepare_spare)
 
+    def measure_loop(self) -> None:
+        """Measure the way from loudspeaker to microphone for the chosen input."""
+        self.stop()
+        self.loop.begin(self.device.id)
+
     def close_down(self) -> None:
         """The window closes."""
+        self.loop.stop()
         self.at_stand = False
         self.stop()
         self._close_spare()
@@ -498,8 +511,16 @@ class StandModel(QObject):
             return
         self.state = "judging"
         self.changed.emit()
-        record = self._record(self.source_name)
-        self._cut(own, lambda cut: self._keep(record, cut))
+        record, clicks = self._record(self.source_name), self._clicks(own[0])
+        self._cut(own, lambda cut: self._keep(record, cut, clicks))
+
+    def _clicks(self, start_s: float) -> dict[str, float] | None:
+        """Where the metronome is in a take that begins at a moment; ``None`` if unknown."""
+        loop, zero_s = loop_of(self._desk.studio, self.device.id), self.level.zero_s
+        if loop is None or zero_s is None:
+            return None
+        found = self.companions.clicks(zero_s, loop.seconds)
+        return None if found is None else {"first_s": found[0] - start_s, "bpm": found[1]}
 
     def _cut(self, span: tuple[float, float], done: Callable[[CutTake], None]) -> None:
         assert self._file is not None
@@ -544,14 +565,19 @@ class StandModel(QObject):
 
         self._cut((part.start_s, part.stop_s), done)
 
-    def _keep(self, record: TakeRecord, cut: CutTake) -> None:
+    def _keep(
+        self, record: TakeRecord, cut: CutTake, clicks: dict[str, float] | None = None
+    ) -> None:
         try:
             kept = self.keeper.add(record, cut)
+            keep_clicks(self._desk.studio, kept.id, clicks)
         except JigwrightError as error:
             self._cut_failed(error)
             return
         self.n_takes += 1
         self._desk.show_take(kept.id)
+        if self._desk.judged is not None:
+            self.watch.heard(self._desk.judged.notes, kept.recorded_utc[:10])
         self._say_verdict()
         self.state = "waiting" if self.listening else "off"
         if self.ear.asked is not None:

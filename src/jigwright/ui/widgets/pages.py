@@ -33,6 +33,7 @@ from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.makers import kind_name
 from jigwright.wording.pages import (
+    click_sentence,
     compare_sentence,
     landing_sentence,
     mirror_sentence,
@@ -235,6 +236,9 @@ class ClosePage(QWidget):
         about = tr("every note of the take in its place; nothing is compared between takes here")
         if not columns:
             return about, tr("No notes were heard in this take.")
+        clicks = d.against_clicks()
+        if clicks is not None:
+            about = click_sentence(clicks)
         if weak:
             return about, tr("Weaker than the rest by 6 dB or more: {names}.").format(
                 names=", ".join(weak[:5])

@@ -1,0 +1,71 @@
+"""Open strings that are played during a session, watched for drift (P1)."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.open_strings import StringDrift, drifted
+from jigwright.core.music.pitch import Pitch
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.owners import strings_of_day
+from jigwright.wording.stand import drift_sentence
+
+_FIRST_NOTES = 3
+
+
+class StringWatch:
+    """Remembers open notes since the bow was taken up; says when one has moved.
+
+    Parameters
+    ----------
+    desk : DeskModel
+    """
+
+    def __init__(self, desk: DeskModel) -> None:
+        self._desk = desk
+        self._played: dict[Pitch, list[tuple[float, float]]] = defaultdict(list)
+        self._owned_id = ""
+        self.drift: StringDrift | None = None
+
+    def heard(self, notes: Sequence[JudgedNote], day: str) -> None:
+        """Take the open strings of a take in.
+
+        Parameters
+        ----------
+        notes : sequence of JudgedNote
+            Only what the fingering calls open is taken for an open string.
+        day : str
+            Of the take, ``YYYY-MM-DD`` in UTC.
+        """
+        owned = self._desk.owned
+        if owned is None:
+            return
+        if owned.id != self._owned_id:
+            self.clear()
+            self._owned_id = owned.id
+        for note in notes:
+            segment = note.measured.segment
+            open_one = note.finger == 0 and note.string is not None and note.double is None
+            if not open_one or segment is None or note.cents is None or note.string is None:
+                continue
+            if note.string < len(owned.strings) and owned.strings[note.string] == note.pitch:
+                self._played[note.pitch].append((segment.f0_hz, note.uncertainty_cents))
+        before = {
+            string: sorted(hz for hz, _ in heard[:_FIRST_NOTES])[len(heard[:_FIRST_NOTES]) // 2]
+            for string, heard in self._played.items()
+        }
+        before |= strings_of_day(self._desk.studio, owned.id, day)
+        found = drifted(self._played, before)
+        self.drift = found[0] if found else None
+
+    def clear(self) -> None:
+        """Begin anew, for instance after the strings were checked."""
+        self._played.clear()
+        self.drift = None
+
+    @property
+    def sentence(self) -> str:
+        """What is said of it; empty when nothing has moved."""
+        return drift_sentence(self.drift) if self.drift is not None else ""
