@@ -159,6 +159,7 @@ class _Simulated:
         self._samples: NDArray[np.float32] = np.zeros(0, dtype=np.float32)
         self._at = 0
         self._start = 0.0
+        self._room = np.random.default_rng(0)
 
     def __enter__(self) -> Self:
         if self._request.play_raw is not None:
@@ -178,7 +179,7 @@ class _Simulated:
             block = np.zeros(step, dtype=np.float32)
             part = self._samples[self._at : self._at + step]
             block[: len(part)] = part
-            block += 1e-4 * np.sin(0.37 * np.arange(self._at, self._at + step)).astype(np.float32)
+            block += 1e-4 * self._room.standard_normal(step, dtype=np.float32)
             self._take(block)
             self._at += step
 

@@ -30,12 +30,15 @@ class GateParams:
         Silence that ends a take whose last note was heard.
     give_up_s : float
         Silence that ends any take.
+    least_dbfs : float
+        Softer sounds begin nothing: a hum in a quiet room has a pitch too.
     """
 
     least_note_s: float = 0.15
     lead_s: float = 0.45
     after_last_s: float = 0.9
     give_up_s: float = 3.0
+    least_dbfs: float = -62.0
 
 
 class TakeGate:
@@ -65,7 +68,7 @@ class TakeGate:
         """
         pitched = frame.sounding and isfinite(frame.f0_hz) and frame.clarity > 0.8
         if self.state == "waiting":
-            if not pitched:
+            if not pitched or frame.level_db < self._params.least_dbfs:
                 self._pitched_since = None
             elif self._pitched_since is None:
                 self._pitched_since = frame.time_s
