@@ -12,6 +12,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Protocol
 
+from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Event, Jig, Notehead
 from jigwright.core.jig.scales import make_scale
 from jigwright.core.music.instruments import instrument
@@ -162,7 +163,26 @@ def courses() -> tuple[_Course, ...]:
             f"lower balance_db=3; lower notes=4 cents={-9 + i}; lower notes=5 cents=4"
         )
 
+    def maris_bows(i: int) -> str:
+        faults = (
+            "bounce notes=1,5 at=0.4; tremor notes=3 rate_hz=6 depth_db=5; hurry notes=4 db=6",
+            "bounce notes=1 at=0.35; tremor notes=7 rate_hz=6 depth_db=4",
+            "hurry notes=6 db=4",
+        )
+        return "detune spread_cents=1.5; unsteady spread_ms=10;" + faults[i]
+
     return (
+        _Course(
+            player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
+            jig=maker("long_bows").make(
+                Setting(
+                    instrument_id="violin", jig_id="demo-long-bows",
+                    title="Long bows on the open strings",
+                    values={"repeats": 1, "beats_in_bow": 4},
+                )
+            ),
+            days=_days(11, 4, 10, 18), faults=maris_bows, marks={},
+        ),
         _Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
             jig=_scale("d-major", "violin", "D major, one bow to a note", "D"),

@@ -218,6 +218,10 @@ class MainWindow(QMainWindow):
                     enabled_when=has_take),
             Command(id="save_figures", text=tr("Save the figures of this take …"),
                     run=lambda: self.desk.ask_figures(), enabled_when=has_take),
+            Command(id="copy_picture", text=tr("Copy the picture of this page"),
+                    run=lambda: self.desk.copy_picture(), enabled_when=has_take),
+            Command(id="save_picture", text=tr("Save the picture of this page …"),
+                    run=lambda: self.desk.ask_picture(), enabled_when=has_take),
             Command(id="bin", text=tr("Put the take into the bin"), shortcut="Delete",
                     run=self._bin, enabled_when=writable),
             Command(id="undo", text=tr("Undo"), shortcut="Ctrl+Z", run=self._undo),
@@ -454,7 +458,10 @@ class MainWindow(QMainWindow):
 
     def _take_menu(self, where: QPoint) -> None:
         menu = QMenu(self)
-        for name in ("play", "like", "keep", "give", "bin"):
+        for name in (
+            "play", "like", "keep", "give", "copy_figures", "save_figures", "copy_picture",
+            "save_picture", "bin",
+        ):  # fmt: skip
             command = self.commands[name]
             action = menu.addAction(command.text)
             if action is not None:

@@ -72,6 +72,13 @@ def measure_playing(
     )
 
 
+def strokes_of(
+    heard: Heard, measured: Sequence[MeasuredNote], jig: Jig | None
+) -> tuple[Stroke, ...]:
+    """Only the strokes of a take, for pictures of many takes."""
+    return measure_bow(heard.contours, _bowed(heard, measured, jig))[0]
+
+
 def _bowed(heard: Heard, measured: Sequence[MeasuredNote], jig: Jig | None) -> list[BowedNote]:
     written = jig is not None and any(e.bow is not None for e in jig.events)
     directions: list[Direction] = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer, pyqtSignal
@@ -23,6 +24,7 @@ from jigwright.core.judge.findings import Finding
 from jigwright.services.engraving import engrave_request
 from jigwright.services.notation import Engraved, EngraveRequest
 from jigwright.services.takecsv import take_csv
+from jigwright.ui.pictures import picture_image, save_picture
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels import jig_tools
@@ -73,6 +75,7 @@ class DeskPlace(QWidget):
         self.findings = FindingsColumn(
             model, palette, listen=lambda: self.play_selected(loop=False),
             loop=lambda: self.play_selected(loop=True), make_jig=self.make_jig,
+            best_bow=self.hear_best,
         )  # fmt: skip
         self.shelf = Shelf(model, palette)
         self.transport = Transport(palette)
@@ -306,6 +309,47 @@ class DeskPlace(QWidget):
             self.message.emit(error_sentence(error))
             return
         self.message.emit(tr("Saved as {name}.").format(name=path.name))
+
+    def copy_picture(self) -> None:
+        """Put the picture of the page that is open on the clipboard."""
+        if self._page != "take":
+            self.close_look.copy()
+            return
+        clipboard, size = QApplication.clipboard(), self.view.page.size()
+        if clipboard is not None:
+            paint = partial(self.view.paint, drawn=True)
+            clipboard.setImage(picture_image(paint, size.width(), size.height()))
+            self.message.emit(tr("The picture is on the clipboard."))
+
+    def ask_picture(self) -> None:
+        """Ask for a name and save the picture of the page that is open."""
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Save picture"), f"{self._page}.svg", tr("Pictures") + " (*.svg *.png)"
+        )
+        if name:
+            self.save_picture(Path(name))
+
+    def save_picture(self, path: Path) -> None:
+        """Save the picture of the page that is open, SVG or PNG by the suffix."""
+        if self._page != "take":
+            self.close_look.save(path)
+            return
+        jig, size = self._model.jig, self.view.page.size()
+        title = jig.title if jig is not None else tr("Free playing")
+        paint = partial(self.view.paint, drawn=True)
+        self.message.emit(save_picture(path, title, paint, size.width(), size.height()))
+
+    def hear_best(self, finding: Finding) -> None:
+        """Play the same part of the player's own best long bow."""
+        found = self.close_look.strokes.part_for(finding)
+        if found is None:
+            self.message.emit(tr("There is no long bow of yours on this instrument yet."))
+            return
+        best, span = found
+        self._sound.play_span(
+            best.take.id, self._model.studio.audio_path(best.take), best.i_channel, span,
+            loop=False, what=tr("your best long bow"),
+        )  # fmt: skip
 
     def hear_target(self) -> None:
         """Sound the selected note's target."""

@@ -34,6 +34,8 @@ class FindingsColumn(Column):
         Play the selected notes once, or over and over.
     make_jig : callable
         Make an exercise of the place a finding speaks of.
+    best_bow : callable
+        Hear the same part of the player's best long bow beside a fault of the bow.
     """
 
     def __init__(
@@ -44,12 +46,14 @@ class FindingsColumn(Column):
         listen: Callable[[], None],
         loop: Callable[[], None],
         make_jig: Callable[[Finding], None],
+        best_bow: Callable[[Finding], None],
     ) -> None:
         super().__init__(
             palette, tr("What is worth saying about the take"), narrowest=222, widest=280
         )
         self._model = model
         self._listen, self._loop, self._make_jig = listen, loop, make_jig
+        self._best_bow = best_bow
         model.judged_changed.connect(self.refresh)
 
     def refresh(self) -> None:
@@ -141,6 +145,11 @@ class FindingsColumn(Column):
                     word_button(tr("Make a jig of it"), partial(self._make_jig, finding),
                                 name=tr("Make a jig of it: {title}").format(title=title))
                 )  # fmt: skip
+                if finding.id.startswith("bow_"):
+                    more.addWidget(
+                        word_button(tr("Your best bow"), partial(self._best_bow, finding),
+                                    name=tr("Hear your best long bow there"))
+                    )  # fmt: skip
                 more.addStretch(1)
                 column.addLayout(more)
             row.addLayout(column, 1)

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QPaintEvent
-from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -17,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from jigwright.core.judge.ribbons import Ribbon
 from jigwright.core.music.instruments import instrument
 from jigwright.ui.painting.compare import paint_compare
 from jigwright.ui.painting.landing_map import paint_landing_map
@@ -24,11 +24,13 @@ from jigwright.ui.painting.ribbons import paint_ribbons
 from jigwright.ui.painting.ring_map import paint_ring_map
 from jigwright.ui.painting.shape_time import paint_shape_time
 from jigwright.ui.painting.two_strings import paint_ladders
+from jigwright.ui.pictures import picture_image, save_picture
 from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.comparing import Comparing
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.pages import PagesModel
 from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.viewmodels.strokes import StrokesModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.makers import kind_name
@@ -71,7 +73,7 @@ class ClosePage(QWidget):
         self._model, self._palette = model, palette
         self.comparing = Comparing(model, sound)
         self.comparing.changed.connect(self._changed)
-        self._data = PagesModel(model)
+        self._data, self.strokes = PagesModel(model), StrokesModel(model)
         self.page = "landings"
         self._title = label("", px=24, old_style=True)
         self._about = label("", px=13, second=True)
@@ -257,7 +259,11 @@ class ClosePage(QWidget):
         elif self.page == "landings":
             paint_landing_map(painter, rect, d.landing_picture(), palette)
         elif self.page == "bow":
-            paint_ribbons(painter, rect, d.ribbons(), palette, selected=d.selected_stroke())
+            bands, n_takes = self.strokes.bands()
+            paint_ribbons(
+                painter, rect, d.ribbons(), palette, selected=d.selected_stroke(),
+                best=self._best_bow(), bands=bands, n_takes=n_takes,
+            )  # fmt: skip
         elif self.page == "two_strings":
             paint_ladders(painter, rect, d.ladders(), palette, selected=row)
         elif self.page == "ring":
@@ -266,15 +272,23 @@ class ClosePage(QWidget):
         else:
             paint_shape_time(painter, rect, d.columns(), palette, selected=row)
 
+    def _best_bow(self) -> tuple[str, Ribbon] | None:
+        """The best long bow above the strokes, where one of them has a fault."""
+        judged = self._model.judged
+        if judged is None or not any(f.id.startswith("bow_") for f in judged.findings):
+            return None
+        best = self.strokes.best()
+        if best is None:
+            return None
+        long = f"{best.ribbon.seconds:.1f}"
+        name = tr("your best long bow, {day}, {s} s").format(
+            day=best.take.recorded_utc[:10], s=long
+        )
+        return name, best.ribbon
+
     def image(self, width: int = 1600, height: int = 800) -> QImage:
         """The picture as pixels."""
-        image = QImage(width, height, QImage.Format.Format_ARGB32)
-        image.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(image)
-        painter.scale(width / 800.0, width / 800.0)
-        self.paint(painter, QRectF(0, 0, 800.0, 800.0 * height / width))
-        painter.end()
-        return image
+        return picture_image(self.paint, 800.0, 800.0 * height / width, scale=width / 800.0)
 
     def copy(self) -> None:
         """Put the picture on the clipboard."""
@@ -292,23 +306,4 @@ class ClosePage(QWidget):
 
     def save(self, path: Path) -> None:
         """Save as SVG or PNG by the suffix, complete or not at all."""
-        part = path.with_name(f".{path.name}.part")
-        try:
-            if path.suffix.lower() == ".png":
-                if not self.image().save(str(part), "PNG"):
-                    raise OSError(5, tr("The picture could not be written"))
-            else:
-                generator = QSvgGenerator()
-                generator.setFileName(str(part))
-                generator.setSize(QSize(1000, 500))
-                generator.setViewBox(QRectF(0, 0, 1000, 500))
-                generator.setTitle(self._title.text())
-                painter = QPainter(generator)
-                self.paint(painter, QRectF(0, 0, 1000, 500))
-                painter.end()
-            part.replace(path)
-        except OSError as error:
-            part.unlink(missing_ok=True)
-            self.message.emit(tr("{what}. Nothing was changed.").format(what=error.strerror))
-            return
-        self.message.emit(tr("Saved as {name}.").format(name=path.name))
+        self.message.emit(save_picture(path, self._title.text(), self.paint, 1000.0, 500.0))

@@ -203,11 +203,18 @@ class TakeView(Canvas):
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
         """Draw what is visible."""
         painter = QPainter(self.page)
+        self.paint(painter)
+        painter.end()
+
+    def paint(self, painter: QPainter, _rect: QRectF | None = None, *, drawn: bool = False) -> None:
+        """Draw what is visible anywhere: the widget, an image or a vector picture.
+
+        ``drawn`` draws the score anew instead of from the tiles that scroll.
+        """
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
         p = self._palette
         painter.fillRect(self.page.rect(), p.color("paper"))
         if self._model.take is None:
-            painter.end()
             return
         score, names, pitch, level = self.lane_rects()
         painter.save()
@@ -216,7 +223,7 @@ class TakeView(Canvas):
         painter.setClipRect(view)
         self._paint_selection(painter, view)
         if score.height() > 0:
-            self._paint_score(painter, score, view)
+            self._paint_score(painter, score, view, drawn=drawn)
         self._paint_names(painter, names, view)
         self._paint_lanes(painter, pitch, level, view)
         if self._playhead_s is not None:
@@ -225,7 +232,6 @@ class TakeView(Canvas):
             painter.drawLine(QPointF(x, score.top()), QPointF(x, level.bottom()))
         painter.restore()
         self._paint_gutter(painter, pitch, level)
-        painter.end()
 
     def _paint_selection(self, painter: QPainter, view: QRectF) -> None:
         span = self._model.span_rows()
@@ -238,11 +244,17 @@ class TakeView(Canvas):
             painter.setPen(QPen(self._palette.color("accent", 120), 1))
             painter.drawRect(area.adjusted(0.5, 1, -0.5, -1))
 
-    def _paint_score(self, painter: QPainter, area: QRectF, view: QRectF) -> None:
+    def _paint_score(
+        self, painter: QPainter, area: QRectF, view: QRectF, *, drawn: bool = False
+    ) -> None:
         assert self._engraved is not None
+        if drawn and self._renderer is not None:
+            size = (self._engraved.width, self._engraved.height)
+            self._renderer.render(painter, QRectF(0, area.top(), *size))
+            view = QRectF()
         ratio = self.devicePixelRatioF()
         for i in range(int(view.left() // TILE_PX), int(view.right() // TILE_PX) + 1):
-            if i < 0 or i * TILE_PX > self._engraved.width:
+            if drawn or i < 0 or i * TILE_PX > self._engraved.width:
                 continue
             if i not in self._tiles:
                 self._tiles[i] = self._tile(i, ratio)

@@ -1,0 +1,126 @@
+"""Strokes of all takes of a jig, and the player's own best long bow."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from jigwright.core.gauge.values import Stroke
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.findings import Finding
+from jigwright.core.judge.playing import strokes_of
+from jigwright.core.judge.ribbons import Ribbon, ribbons_of
+from jigwright.core.judge.strokes import LONG_S, Band, best_long, lay_over, same_part
+from jigwright.core.sound.heard import Heard
+from jigwright.services.records import TakeRecord
+from jigwright.ui.viewmodels.desk import DeskModel
+
+_MOST_TAKES = 40
+_MOST_LONG_TAKES = 30
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BestBow:
+    """The steadiest long stroke a player has played on an instrument.
+
+    Parameters
+    ----------
+    take : TakeRecord
+    i_channel : int
+    stroke : Stroke
+    ribbon : Ribbon
+    """
+
+    take: TakeRecord
+    i_channel: int
+    stroke: Stroke
+    ribbon: Ribbon
+
+
+class StrokesModel:
+    """Reads takes from the studio; remembers their strokes."""
+
+    def __init__(self, desk: DeskModel) -> None:
+        self._desk = desk
+        self._known: dict[str, tuple[tuple[Stroke, ...], tuple[Ribbon, ...]]] = {}
+        self._best: tuple[object, BestBow | None] = (None, None)
+
+    def bands(self) -> tuple[tuple[Band, ...], int]:
+        """Strokes of the takes on the shelf over each other, the newest forty, and how many."""
+        takes = [p.take for p in self._desk.prints][-_MOST_TAKES:]
+        if len(takes) < 2:
+            return (), len(takes)
+        ribbons = [r for take in takes for r in self._of(take)[1]]
+        return lay_over(ribbons), len(takes)
+
+    def best(self) -> BestBow | None:
+        """The best long bow of the player of the shown take on its instrument."""
+        d = self._desk
+        if d.take is None:
+            return None
+        takes = d.studio.takes()
+        key = (d.take.player_id, d.take.instrument_id, len(takes))
+        if self._best[0] != key:
+            self._best = (key, self._search(takes))
+        return self._best[1]
+
+    def part_for(self, finding: Finding) -> tuple[BestBow, tuple[float, float]] | None:
+        """What to hear beside a fault of the bow: the same part of the best long bow."""
+        d, best = self._desk, self.best()
+        if best is None or d.judged is None or d.judged.playing is None:
+            return None
+        kind = finding.id.removeprefix("bow_")
+        playing = d.judged.playing
+        for event in playing.events:
+            if event.kind != kind or event.row != finding.notes[0]:
+                continue
+            middle = 0.5 * (event.start_s + event.end_s)
+            for stroke in playing.strokes:
+                if stroke.start_s <= middle <= stroke.end_s:
+                    part = same_part((event.start_s, event.end_s), stroke, best.stroke)
+                    return best, part
+        return None
+
+    def _search(self, takes: tuple[TakeRecord, ...]) -> BestBow | None:
+        d = self._desk
+        assert d.take is not None
+        mine = [
+            t for t in takes
+            if (t.player_id, t.instrument_id) == (d.take.player_id, d.take.instrument_id)
+            and t.jig_id is not None and not t.binned and _has_long_strokes(d.jig_of(t))
+        ]  # fmt: skip
+        found: list[tuple[TakeRecord, Stroke]] = []
+        for take in sorted(mine, key=lambda t: t.recorded_utc)[-_MOST_LONG_TAKES:]:
+            strokes = self._of(take)[0]
+            i = best_long(strokes)
+            if i is not None:
+                found.append((take, strokes[i]))
+        i = best_long([stroke for _, stroke in found])
+        if i is None:
+            return None
+        take, stroke = found[i]
+        heard = d.studio.heard(take.id)
+        ribbons = [r for r in self._of(take)[1] if self._of(take)[0][r.i_stroke] == stroke]
+        if heard is None or not ribbons:
+            return None
+        return BestBow(take=take, i_channel=heard.i_channel, stroke=stroke, ribbon=ribbons[0])
+
+    def _of(self, take: TakeRecord) -> tuple[tuple[Stroke, ...], tuple[Ribbon, ...]]:
+        if take.id not in self._known:
+            heard: Heard | None = self._desk.studio.heard(take.id)
+            strokes: tuple[Stroke, ...] = ()
+            ribbons: tuple[Ribbon, ...] = ()
+            if heard is not None:
+                measured = [n.measured for n in self._desk.landings(take)]
+                strokes = strokes_of(heard, measured, self._desk.jig_of(take))
+                ribbons = ribbons_of(heard.contours, strokes, ())
+            self._known[take.id] = (strokes, ribbons)
+        return self._known[take.id]
+
+
+def _has_long_strokes(jig: Jig | None) -> bool:
+    """Whether a jig's strokes are long bows: each in one direction on one note."""
+    if jig is None:
+        return False
+    bows = [e for e in jig.events if e.bow is not None and not e.pluck and len(e.heads) == 1]
+    lengths = [float(e.length_beats) * jig.seconds_per_beat for e in bows]
+    return bool(lengths) and min(lengths) >= LONG_S
