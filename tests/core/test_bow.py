@@ -7,14 +7,18 @@ from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from jigwright.core.gauge.ring import possible_strings
 from jigwright.core.gauge.timing import dotted_ratio, measure_timing
-from jigwright.core.gauge.values import Ring, Start, Timing, Tone
+from jigwright.core.gauge.values import Ring, Start, Stroke, Timing, Tone
 from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.judge.analysis import follow_and_measure
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.judge.playing import Playing, measure_playing
+from jigwright.core.judge.ribbons import N_POINTS, Ribbon
+from jigwright.core.judge.strokes import best_long, lay_over, own_course, same_part
 from jigwright.core.music.instruments import INSTRUMENTS, instrument
 from jigwright.core.music.references import pure_strings
 from jigwright.core.player.faults import parse_faults
@@ -163,3 +167,48 @@ def test_which_notes_can_ring() -> None:
     assert {0, 1} <= set(possible_strings(587.3 * 2, strings))
     assert 0 not in possible_strings(554.4, strings)  # C sharp and G share nothing low
     assert 2 not in possible_strings(440.0, strings)  # an open string is not rung by itself
+
+
+def _ribbon(direction: str, level: np.ndarray) -> Ribbon:
+    return Ribbon(
+        i_stroke=0, direction=direction, level_db=level, rough=np.zeros(N_POINTS), breaks=(),
+        seconds=3.0,
+    )  # fmt: skip
+
+
+@given(st.floats(-40, 20), st.integers(4, 12))
+def test_strokes_lie_over_each_other_whatever_the_microphone_gain(gain: float, n: int) -> None:
+    course = np.linspace(-3.0, 3.0, N_POINTS)
+    ribbons = [_ribbon("down", course + gain * k) for k in range(n)]
+    ribbons += [_ribbon("up", -course)] * 3
+    (band,) = lay_over(ribbons)
+    assert (band.direction, band.n_strokes) == ("down", n)
+    assert np.allclose(band.high, band.low, atol=1e-9)
+    assert np.allclose(band.middle, course, atol=1e-9)
+    assert np.allclose(own_course(ribbons, "up"), -course)
+    assert own_course(ribbons, "unknown") is None
+
+
+def _long(start_s: float, end_s: float, steadiness_db: float, direction: str = "down") -> Stroke:
+    return Stroke(
+        start_s=start_s, end_s=end_s, direction=direction, rows=(0,), steadiness_db=steadiness_db,
+        end_hurry_db=0.0, slope_db_per_s=0.0, mean_dbfs=-20.0,
+    )  # fmt: skip
+
+
+def test_the_best_long_bow_is_the_steadiest_that_is_long() -> None:
+    strokes = [_long(0, 1, 0.1), _long(2, 6, 0.9), _long(7, 12, 0.5, "up"), _long(13, 17, 0.8)]
+    assert best_long(strokes) == 2
+    assert best_long(strokes, "down") == 3
+    assert best_long(strokes[:1]) is None
+    assert best_long([]) is None
+
+
+@given(st.floats(0, 1), st.floats(0, 0.3))
+def test_the_same_part_of_another_stroke_lies_inside_it(at: float, length: float) -> None:
+    stroke, best = _long(10, 12, 1.0), _long(100, 108, 0.3)
+    fault = (10 + 2 * at * (1 - length), 10 + 2 * at * (1 - length) + 2 * length)
+    first, last = same_part(fault, stroke, best)
+    assert 100 <= first < last <= 108
+    middle = (sum(fault) / 2 - 10) / 2
+    assert first - 1.0 <= 100 + 8 * middle <= last + 1.0

@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from jigwright.core.follow.align import FollowParams, Pin, line_up
 from jigwright.core.follow.spelling import estimate_signature
+from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Segment
@@ -133,3 +134,14 @@ def test_what_somebody_pins_is_followed_and_the_rest_finds_its_place() -> None:
     assert [n.i_event for n in again.notes if n.state in ("played", "retry")] == [0, 1, 1, 3, 4]
     far = line_up(heard.segments, jig, pins=[Pin(at_s=99.0, i_event=0)], **args)
     assert far == plain
+
+
+def test_a_long_bow_that_lets_go_for_a_moment_is_one_note_even_before_its_repeat() -> None:
+    values = {"repeats": 1, "beats_in_bow": 4}
+    jig = maker("long_bows").make(Setting(instrument_id="violin", values=values))
+    for broken in (0, 1, 5):
+        performance = perform(jig, f"bounce notes={broken} at=0.4; detune spread_cents=2", seed=3)
+        lined = line_up(listen(performance).segments, jig, a4_hz=440.0, params=PARAMS)
+        assert [n.i_event for n in lined.notes] == list(range(len(jig.events)))
+        assert all(n.state == "played" for n in lined.notes)
+        assert len(lined.notes[broken].segments) == 2

@@ -10,11 +10,14 @@ import pytest
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
+from jigwright.audio.files import SndFiles
+from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.landings import Landing, share_back, spots_of, worst_spot
 from jigwright.core.music.pitch import Pitch
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.widgets.pages import PAGES
 from jigwright.wording.pages import way_back_sentence
+from signals import listen, perform, take_record
 
 
 @pytest.fixture
@@ -40,6 +43,52 @@ def test_every_page_paints_copies_and_saves(
     assert "<svg" in (tmp_path / "p.svg").read_text()
     desk.close_look.copy()
     assert "clipboard" in window._message.text()
+
+
+def test_the_page_of_the_take_is_copied_and_saved_too(
+    window: MainWindow, desk, tmp_path: Path
+) -> None:
+    desk.turn("take")
+    desk.save_picture(tmp_path / "take.svg")
+    text = (tmp_path / "take.svg").read_text()
+    assert text.count("<path") > 40  # notes are drawn, not pasted
+    desk.save_picture(tmp_path / "take.png")
+    assert (tmp_path / "take.png").stat().st_size > 4000
+    desk.save_picture(tmp_path / "nowhere" / "take.svg")
+    assert "Nothing was changed" in window._message.text()
+    desk.copy_picture()
+    assert "clipboard" in window._message.text()
+
+
+def test_strokes_of_all_takes_come_in_and_a_bow_fault_has_the_best_long_bow_beside_it(
+    qtbot: QtBot, window: MainWindow, desk, tmp_path: Path
+) -> None:
+    desk.turn("bow")
+    strokes = desk.close_look.strokes
+    qtbot.waitUntil(lambda: bool(strokes.bands()[0]), timeout=20_000)
+    bands, n_takes = strokes.bands()
+    assert n_takes == len(window.model.prints)
+    assert {b.direction for b in bands} == {"down", "up"}
+    values = {"repeats": 1, "beats_in_bow": 4}
+    long = maker("long_bows").make(Setting(instrument_id="violin", jig_id="long", values=values))
+    window.model.studio.add_jig(long, utc="2026-11-08T10:00:00Z")
+    for i, fault in enumerate(("bounce notes=1 at=0.4", "")):
+        performance = perform(long, fault, seed=i)
+        path = tmp_path / f"{i}.wav"
+        SndFiles().write_wav(path, performance.sound.samples, performance.sound.rate_hz)
+        record = take_record(f"long{i}", long, utc=f"2026-11-0{8 + i}T10:00:00Z")
+        window.model.studio.add_take(record, path, listen(performance))
+    window.model.set_jig(long)
+    window.model.show_take(window.model.prints[0].take.id)
+    faults = [f for f in window.model.judged.findings if f.id.startswith("bow_")]
+    assert faults
+    found = strokes.part_for(faults[0])
+    assert found is not None
+    best, (first, last) = found
+    assert best.stroke.end_s - best.stroke.start_s > 2.5
+    assert best.stroke.start_s <= first < last <= best.stroke.end_s
+    desk.hear_best(faults[0])
+    qtbot.waitUntil(lambda: bool(window.sound.output.played), timeout=20_000)
 
 
 def test_the_selection_is_the_same_on_every_page(window: MainWindow, desk) -> None:

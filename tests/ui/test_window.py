@@ -75,14 +75,15 @@ def test_a_and_reference_move_every_number_at_once(qtbot: QtBot, window: MainWin
     engraved(qtbot, window)
     window.model.select(0)
     before = [r.cents for r in window.model.rows]
-    prints = window.model.prints[0].notes
+    first = window.model.prints[0].take
+    prints = window.model.print_notes(first)
     window.model.set_view(ViewContext(a4_hz=442.0))
     after = [r.cents for r in window.model.rows]
     for a, b in zip(before, after, strict=True):
         assert a is not None
         assert b is not None
         assert a - b == pytest.approx(7.85, abs=0.02)
-    assert window.model.prints[0].notes != prints
+    assert window.model.print_notes(first) != prints
     assert window.header.chip("a4").text() == "A 442"
     assert window.header.chip("a4").font().italic()
     window.model.set_view(ViewContext(reference="just:D"))

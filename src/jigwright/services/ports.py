@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.jig.model import Jig
-from jigwright.core.sound.heard import Heard
+from jigwright.core.sound.heard import Heard, Pair, Segment
 from jigwright.services.records import DayNote, OwnedInstrument, Player, Remark, TakeRecord
 
 Progress = Callable[[float], None]
@@ -132,6 +132,9 @@ class StudioPort(Protocol):
 
     def heard(self, take_id: str) -> Heard | None:
         """What was heard."""
+
+    def heard_notes(self, take_id: str) -> tuple[tuple[Segment, ...], tuple[Pair, ...]] | None:
+        """Only the notes of what was heard."""
 
     def audio_path(self, take: TakeRecord) -> Path:
         """Where the sound lies."""

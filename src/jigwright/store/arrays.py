@@ -50,15 +50,6 @@ def read_heard_arrays(
         If something is missing or does not fit.
     """
     contours = Contours(**{name: read_only(arrays[name]) for name in _CURVES})
-    sizes = arrays["pair_sizes"].astype(np.intp)
-    starts = np.concatenate([[0], np.cumsum(sizes)])
-    pairs = []
-    for i, row in enumerate(arrays["pairs"]):
-        part = slice(int(starts[i]), int(starts[i + 1]))
-        numbers = dict(zip(_PAIR_NUMBERS, (float(v) for v in row), strict=True))
-        tracks = {name: read_only(arrays[name][part]) for name in _PAIR_TRACKS}
-        values: dict[str, Any] = {**numbers, **tracks}
-        pairs.append(Pair(**values))
     tails = tuple(
         Tail(
             i_segment=int(row[0]), i_string=int(row[1]), ring_db=float(row[2]),
@@ -71,4 +62,24 @@ def read_heard_arrays(
         Whistle(start_s=float(r[0]), end_s=float(r[1]), f_hz=float(r[2]), above_tone_db=float(r[3]))
         for r in kept
     )
-    return contours, tuple(pairs), tails, whistles
+    return contours, read_pairs(arrays), tails, whistles
+
+
+def read_pairs(arrays: Mapping[str, Floats]) -> tuple[Pair, ...]:
+    """Only the pairs.
+
+    Raises
+    ------
+    KeyError, ValueError
+        If something is missing or does not fit.
+    """
+    sizes = arrays["pair_sizes"].astype(np.intp)
+    starts = np.concatenate([[0], np.cumsum(sizes)])
+    pairs = []
+    for i, row in enumerate(arrays["pairs"]):
+        part = slice(int(starts[i]), int(starts[i + 1]))
+        numbers = dict(zip(_PAIR_NUMBERS, (float(v) for v in row), strict=True))
+        tracks = {name: read_only(arrays[name][part]) for name in _PAIR_TRACKS}
+        values: dict[str, Any] = {**numbers, **tracks}
+        pairs.append(Pair(**values))
+    return tuple(pairs)

@@ -24,9 +24,9 @@ from jigwright.core.errors import StoreError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import Heard, Segment
+from jigwright.core.sound.heard import Heard, Pair, Segment
 from jigwright.services.records import DayNote, OwnedInstrument, Player, Remark, TakeRecord
-from jigwright.store.arrays import heard_arrays, read_heard_arrays
+from jigwright.store.arrays import heard_arrays, read_heard_arrays, read_pairs
 from jigwright.store.files import copy_synced, digest_of
 from jigwright.store.trouble import store_errors
 
@@ -125,21 +125,39 @@ class Studio:
                 contours, pairs, tails, whistles = read_heard_arrays(arrays)
         except (OSError, ValueError, KeyError):
             return None  # lost contours are made again from the sound
+        return Heard(
+            contours=contours, segments=self._segments(take_id), method_version=row[0],
+            sample_rate_hz=row[2], n_channels=row[3], i_channel=row[4], noise_dbfs=row[5],
+            duration_s=row[6], warnings=tuple(json.loads(row[7])), pairs=pairs, tails=tails,
+            whistles=whistles,
+        )  # fmt: skip
+
+    def heard_notes(self, take_id: str) -> tuple[tuple[Segment, ...], tuple[Pair, ...]] | None:
+        """Only the notes of what was heard, for figures of many takes; curves stay on disk."""
+        row = self._db.execute(
+            "SELECT contours FROM heard WHERE take_id = ?", (take_id,)
+        ).fetchone()
+        if row is None:
+            return None
+        segments = self._segments(take_id)
+        pairs: tuple[Pair, ...] = ()
+        if any(s.i_pair >= 0 for s in segments):
+            try:
+                with np.load(self._inside(row[0]), allow_pickle=False) as arrays:
+                    pairs = read_pairs(arrays)
+            except (OSError, ValueError, KeyError):
+                return None
+        return segments, pairs
+
+    def _segments(self, take_id: str) -> tuple[Segment, ...]:
         names = ", ".join(_SEGMENT_FIELDS)
         rows = self._db.execute(
-            f"SELECT {names} FROM segment WHERE take_id = ? ORDER BY i",
-            (take_id,),
+            f"SELECT {names} FROM segment WHERE take_id = ? ORDER BY i", (take_id,)
         )
-        segments = tuple(
+        return tuple(
             Segment(**{**dict(zip(_SEGMENT_FIELDS, r, strict=True)), "slurred": bool(r[-1])})
             for r in rows
         )
-        return Heard(
-            contours=contours, segments=segments, method_version=row[0], sample_rate_hz=row[2],
-            n_channels=row[3], i_channel=row[4], noise_dbfs=row[5], duration_s=row[6],
-            warnings=tuple(json.loads(row[7])), pairs=pairs, tails=tails,
-            whistles=whistles,
-        )  # fmt: skip
 
     def audio_path(self, take: TakeRecord) -> Path:
         """Where a take's sound lies.

@@ -29,6 +29,7 @@ def save_picture(path: Path, title: str, paint: Paint, width: float, height: flo
     """Save a picture and return what to say of it; on failure nothing is left behind."""
     part = path.with_name(f".{path.name}.part")
     try:
+        part.touch()  # says what is wrong with the place before anything is painted
         if path.suffix.lower() == ".png":
             if not picture_image(paint, width, height).save(str(part), "PNG"):
                 raise OSError(5, tr("The picture could not be written"))

@@ -21,7 +21,7 @@ from jigwright.core.follow.values import LinedNote, LinedUp, NoteState
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import A4_MIDI, Pitch, hz_to_cents
 from jigwright.core.sound.heard import Pair, Segment
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _PIN_S = 0.08
 
@@ -175,7 +175,7 @@ def _walk(
     n, m = len(segments), len(written.upper)
     move = _move_costs(m, p)
     emit = _emission_costs(segments, _distance(heard, offset, written), jig, p)
-    junk = np.array([p.junk * _junk_share(s, jig) for s in segments])
+    junk = p.junk * _junk_share(segments, jig)
     for i, j in fixed.items():
         emit[i], junk[i] = np.inf, np.inf
         if j < 0:
@@ -257,11 +257,11 @@ def _pace(length: Floats, wanted: Floats) -> float:
     return float(np.clip(np.median(length) / np.median(wanted), 0.2, 5.0))
 
 
-def _junk_share(segment: Segment, jig: Jig) -> float:
+def _junk_share(segments: Sequence[Segment], jig: Jig) -> Floats:
     """A long clear note is dear to throw away; a scrap is cheap."""
-    typical = float(np.median([float(e.length_beats) for e in jig.events])) * jig.seconds_per_beat
-    length = segment.offset_s - segment.onset_s
-    return float(np.clip(0.25 + 0.9 * length / min(typical, 0.6), 0.25, 1.0))
+    typical = median([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
+    length = np.array([s.offset_s - s.onset_s for s in segments])
+    return np.clip(0.25 + 0.9 * length / min(typical, 0.6), 0.25, 1.0)
 
 
 def _rows(
@@ -271,6 +271,7 @@ def _rows(
     length = np.array([s.offset_s - s.onset_s for s in segments])
     wanted = np.array([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
     expected = wanted * _pace(length, wanted) if len(segments) else wanted
+    path = _share_repeats(path, segments, jig, expected)
     for i, j in enumerate(path):
         if (
             j >= 0
@@ -298,6 +299,28 @@ def _rows(
         rows.append(_row(state, jig, j, attempts[j], tuple(members)))
     rows.extend(_row("missed", jig, j, 1, ()) for j in range(reached + 1, len(jig.events)))
     return tuple(rows)
+
+
+def _share_repeats(
+    path: list[int], segments: Sequence[Segment], jig: Jig, expected_s: Floats
+) -> list[int]:
+    """Give a piece of a broken note to the repeat it fits, where one pitch is written twice.
+
+    The walk cannot tell which of two equal notes a piece belongs to; the lengths can.
+    """
+    pitch = [e.heads[-1].pitch for e in jig.events]
+    path = list(path)
+    for i in range(1, len(path) - 1):
+        before, here, after = path[i - 1 : i + 2]
+        if min(before, here, after) < 0 or after != before + 1 or pitch[after] != pitch[before]:
+            continue
+        with_before = _broken_note(segments, [i - 1], i, float(expected_s[before]))
+        with_after = _broken_note(segments, [i], i + 1, float(expected_s[after]))
+        if here == before and with_after and not with_before:
+            path[i] = after
+        elif here == after and with_before and not with_after:
+            path[i] = before
+    return path
 
 
 def _same_note(segments: Sequence[Segment], a: int, b: int, p: FollowParams) -> bool:

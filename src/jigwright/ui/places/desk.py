@@ -196,6 +196,8 @@ class DeskPlace(QWidget):
     def close_down(self) -> None:
         """Stop waiting work; the studio may close."""
         self._engrave_soon.stop()
+        self._model.close_down()
+        self.close_look.strokes.close_down()
         self.view.zoom_changed.disconnect(self._engrave_soon.start)
 
     # score --------------------------------------------------------------------------------

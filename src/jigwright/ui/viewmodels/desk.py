@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import time
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 import numpy as np
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.follow.align import FollowParams, Pin, line_up
@@ -22,7 +24,7 @@ from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s, merge_s
 from jigwright.core.judge.playing import Playing, measure_playing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import Reference, pure_strings
-from jigwright.core.sound.heard import Heard
+from jigwright.core.sound.heard import Heard, Pair, Segment
 from jigwright.core.values import Unmeasured
 from jigwright.services.ports import StudioPort
 from jigwright.services.records import Mark, OwnedInstrument, Player, Remark, TakeRecord
@@ -31,6 +33,9 @@ from jigwright.ui.painting.rows import HOP_S, LaneRow
 from jigwright.ui.viewmodels.owners import strings_of_day
 from jigwright.ui.viewmodels.pins import keep_pins, pins_of
 from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
+
+_AHEAD_MS, _AHEAD_WORK_MS = 25, 8
+_MOST_PAST, _MOST_AFTER = 40, 10
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,12 +56,10 @@ class TakePrint:
     take : TakeRecord
     number : int
         1, 2 … in order of time.
-    notes : tuple of (cents or None, standing)
     """
 
     take: TakeRecord
     number: int
-    notes: tuple[tuple[float | None, str], ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -117,8 +120,16 @@ class DeskModel(QObject):
         self._key_fifths = 0
         self._playing: tuple[str, Playing] | None = None
         self._landings: dict[str, tuple[MeasuredNote, ...]] = {}
+        self._printed: dict[str, tuple[tuple[float | None, str], ...]] = {}
+        self._ahead = QTimer(self)
+        self._ahead.setInterval(_AHEAD_MS)
+        self._ahead.timeout.connect(self._line_up_ahead)
         self._revisions: dict[tuple[str, int], Jig] = {}
         self._cents_abs: tuple[np.ndarray, ...] = ()
+
+    def close_down(self) -> None:
+        """The studio is about to close."""
+        self._ahead.stop()
 
     # opening ------------------------------------------------------------------------------
 
@@ -180,16 +191,26 @@ class DeskModel(QObject):
 
     def refresh_takes(self) -> None:
         """Read the shelf again."""
+        jig_id = self.jig.id if self.jig else None
         takes = [
             t
-            for t in self.studio.takes()
-            if t.jig_id == (self.jig.id if self.jig else None)
-            and (self.player is None or t.player_id == self.player.id)
+            for t in self.studio.takes(jig_id=jig_id)
+            if t.jig_id == jig_id and (self.player is None or t.player_id == self.player.id)
         ]
-        self.prints = tuple(
-            TakePrint(take=t, number=i + 1, notes=self._print_notes(t)) for i, t in enumerate(takes)
-        )
+        self.prints = tuple(TakePrint(take=t, number=i + 1) for i, t in enumerate(takes))
+        self._printed.clear()
+        self._ahead.start()
         self.takes_changed.emit()
+
+    def _line_up_ahead(self) -> None:
+        """Line up takes of the shelf while nothing else is to do, so that pages open at once."""
+        until = time.monotonic() + 0.001 * _AHEAD_WORK_MS
+        for p in reversed(self.prints):
+            if p.take.id not in self._landings:
+                self._measured_of(p.take)
+                if time.monotonic() > until:
+                    return
+        self._ahead.stop()
 
     def show_take(self, take_id: str | None) -> None:
         """Show a take of the shelf, or none."""
@@ -446,14 +467,16 @@ class DeskModel(QObject):
         self.selection_changed.emit()
 
     def past_of_selected(self) -> tuple[PastNote, ...]:
-        """The same note in every take of the shelf, the shown one included."""
+        """The same note in the takes of the shelf about the shown one, and in that one."""
         note_id = self.selected_note_id()
         if note_id is None:
             return ()
         result = []
-        for p in self.prints:
-            for n in self._judge_landings(p.take):
-                if n.measured.lined.note_id == note_id and n.cents is not None:
+        at = (self.take_number() or len(self.prints)) - 1
+        for p in self.prints[max(0, at - _MOST_PAST) : at + _MOST_AFTER]:
+            same = [m for m in self._measured_of(p.take) if m.lined.note_id == note_id]
+            for n in judge(same, self.jig_of(p.take), self.context(p.take)):
+                if n.cents is not None:
                     result.append(
                         PastNote(
                             take_id=p.take.id, number=p.number, cents=n.cents,
@@ -503,9 +526,9 @@ class DeskModel(QObject):
             self.judged, self.rows = None, ()
             return
         past: list[PastLanding] = []
-        for p in self.prints:
-            if p.take.id == self.take.id:
-                break
+        ids = [p.take.id for p in self.prints]
+        at = ids.index(self.take.id) if self.take.id in ids else len(ids)
+        for p in self.prints[max(0, at - _MOST_PAST) : at]:
             past.extend(
                 PastLanding(
                     take_id=p.take.id, note_id=n.measured.lined.note_id, cents=n.cents,
@@ -534,29 +557,33 @@ class DeskModel(QObject):
 
     def _judge_landings(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
         """Pitch figures of any take in the present context, from stored segments."""
-        jig = self.jig_of(take)
+        return judge(self._measured_of(take), self.jig_of(take), self.context(take))
+
+    def _measured_of(self, take: TakeRecord) -> tuple[MeasuredNote, ...]:
+        """Pitches of any take lined up with its jig, from stored segments."""
         if take.id not in self._landings:
-            heard = self.studio.heard(take.id)
+            notes = self.studio.heard_notes(take.id)
             measured: tuple[MeasuredNote, ...] = ()
-            if heard is not None:
+            if notes is not None:
+                segments, pairs = notes
                 lined = line_up(
-                    heard.segments, jig, a4_hz=take.a4_hz, params=FollowParams(),
-                    pairs=heard.pairs, pins=pins_of(self.studio, take.id),
+                    segments, self.jig_of(take), a4_hz=take.a4_hz, params=FollowParams(),
+                    pairs=pairs, pins=pins_of(self.studio, take.id),
                 )  # fmt: skip
                 skip = Unmeasured("not_needed")
                 measured = tuple(
                     MeasuredNote(
                         lined=n,
-                        segment=merge_segments([heard.segments[i] for i in n.segments])
+                        segment=merge_segments([segments[i] for i in n.segments])
                         if n.segments
                         else None,
                         arrival=skip, vibrato=skip, level=skip, tone=skip, start=skip,
-                        double=_double(heard, n), ring=skip, pluck=skip,
+                        double=_double(segments, pairs, n), ring=skip, pluck=skip,
                     )
                     for n in lined.notes
                 )  # fmt: skip
             self._landings[take.id] = measured
-        return judge(self._landings[take.id], jig, self.context(take))
+        return self._landings[take.id]
 
     def jig_of(self, take: TakeRecord) -> Jig | None:
         """The revision of a jig that a take was played from."""
@@ -567,11 +594,14 @@ class DeskModel(QObject):
             self._revisions[key] = self.studio.jig(*key)
         return self._revisions[key]
 
-    def _print_notes(self, take: TakeRecord) -> tuple[tuple[float | None, str], ...]:
-        return tuple(
-            (n.cents if n.standing != "wrong" else None, n.standing)
-            for n in self._judge_landings(take)
-        )
+    def print_notes(self, take: TakeRecord) -> tuple[tuple[float | None, str], ...]:
+        """Cents (``None`` when not heard) and standing of every note of a take of the shelf."""
+        if take.id not in self._printed:
+            self._printed[take.id] = tuple(
+                (n.cents if n.standing != "wrong" else None, n.standing)
+                for n in self._judge_landings(take)
+            )
+        return self._printed[take.id]
 
     def _playing_of_take(self) -> Playing:
         """Strokes, events and time: heard once, whatever the figures are held against."""
@@ -588,10 +618,12 @@ class DeskModel(QObject):
         return analysis_blur_s(self.kind_of(self.take) if self.take else "violin") + 2.0 * HOP_S
 
 
-def _double(heard: Heard, note: LinedNote) -> Double | Unmeasured:
+def _double(
+    segments: Sequence[Segment], pairs: Sequence[Pair], note: LinedNote
+) -> Double | Unmeasured:
     """Both voices of a double stop, for the same note in other takes."""
     if not note.segments:
         return Unmeasured("not_heard")
-    segment = merge_segments([heard.segments[i] for i in note.segments])
-    pair = heard.pairs[segment.i_pair] if segment.i_pair >= 0 else None
+    segment = merge_segments([segments[i] for i in note.segments])
+    pair = pairs[segment.i_pair] if segment.i_pair >= 0 else None
     return measure_double(pair, segment, None)

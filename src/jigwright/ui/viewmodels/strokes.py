@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
 from jigwright.core.gauge.values import Stroke
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.findings import Finding
@@ -16,6 +18,7 @@ from jigwright.ui.viewmodels.desk import DeskModel
 
 _MOST_TAKES = 40
 _MOST_LONG_TAKES = 30
+_AHEAD_MS = 15
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,21 +39,54 @@ class BestBow:
     ribbon: Ribbon
 
 
-class StrokesModel:
-    """Reads takes from the studio; remembers their strokes."""
+class StrokesModel(QObject):
+    """Reads takes from the studio a few at a time; remembers their strokes.
 
-    def __init__(self, desk: DeskModel) -> None:
+    Signals
+    -------
+    changed
+        All strokes of the shelf are known now.
+    """
+
+    changed = pyqtSignal()
+
+    def __init__(self, desk: DeskModel, parent: QObject | None = None) -> None:
+        super().__init__(parent)
         self._desk = desk
+        self._timer = QTimer(self)
+        self._timer.setInterval(_AHEAD_MS)
+        self._timer.timeout.connect(self._read_ahead)
         self._known: dict[str, tuple[tuple[Stroke, ...], tuple[Ribbon, ...]]] = {}
         self._best: tuple[object, BestBow | None] = (None, None)
 
     def bands(self) -> tuple[tuple[Band, ...], int]:
-        """Strokes of the takes on the shelf over each other, the newest forty, and how many."""
-        takes = [p.take for p in self._desk.prints][-_MOST_TAKES:]
+        """Strokes of the takes on the shelf over each other, the newest forty, and how many.
+
+        Nothing as long as they are being read: ``changed`` tells when they are.
+        """
+        takes = self._takes()
         if len(takes) < 2:
             return (), len(takes)
+        if any(take.id not in self._known for take in takes):
+            self._timer.start()
+            return (), 0
         ribbons = [r for take in takes for r in self._of(take)[1]]
         return lay_over(ribbons), len(takes)
+
+    def _takes(self) -> list[TakeRecord]:
+        return [p.take for p in self._desk.prints][-_MOST_TAKES:]
+
+    def _read_ahead(self) -> None:
+        for take in self._takes():
+            if take.id not in self._known:
+                self._of(take)
+                return
+        self._timer.stop()
+        self.changed.emit()
+
+    def close_down(self) -> None:
+        """The studio is about to close."""
+        self._timer.stop()
 
     def best(self) -> BestBow | None:
         """The best long bow of the player of the shown take on its instrument."""

@@ -73,7 +73,8 @@ class ClosePage(QWidget):
         self._model, self._palette = model, palette
         self.comparing = Comparing(model, sound)
         self.comparing.changed.connect(self._changed)
-        self._data, self.strokes = PagesModel(model), StrokesModel(model)
+        self._data, self.strokes = PagesModel(model), StrokesModel(model, self)
+        self.strokes.changed.connect(self._changed)
         self.page = "landings"
         self._title = label("", px=24, old_style=True)
         self._about = label("", px=13, second=True)

@@ -88,7 +88,9 @@ class Shelf(Canvas):
             painter.setPen(QPen(p.color("accent" if chosen else "line"), width))
             painter.setBrush(p.color("paper"))
             painter.drawRoundedRect(card, 4, 4)
-            paint_take_print(painter, card.adjusted(9, 10, -9, -28), print_.notes, p)
+            paint_take_print(
+                painter, card.adjusted(9, 10, -9, -28), self._model.print_notes(print_.take), p
+            )
             painter.setFont(sans(12))
             painter.setPen(p.color("ink" if chosen else "ink2"))
             foot = QRectF(card.left() + 9, card.bottom() - 23, card.width() - 18, 18)
