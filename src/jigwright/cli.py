@@ -94,7 +94,11 @@ def _parser() -> argparse.ArgumentParser:
 
     studio = commands.add_parser("studio", help="check, back up, export, import a studio")
     studio_commands = studio.add_subparsers(dest="studio_command", required=True, metavar="WHAT")
-    for name, text in (("check", "look for damage"), ("list", "list takes")):
+    for name, text in (
+        ("check", "look for damage"),
+        ("list", "list takes"),
+        ("repair", "mend a damaged studio as far as it can be read"),
+    ):
         sub = studio_commands.add_parser(name, help=text)
         sub.add_argument("folder", metavar="DIR")
     backup = studio_commands.add_parser("backup", help="copy a studio safely")

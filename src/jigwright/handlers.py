@@ -48,7 +48,7 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
 
         return hear_file(
             files, request.path, instrument_id=request.instrument_id, strings=request.strings,
-            a4_hz=request.a4_hz, progress=progress,
+            a4_hz=request.a4_hz, drone_hz=request.drone_hz, progress=progress,
         )  # fmt: skip
 
     def engrave(request: EngraveRequest, _progress: Progress) -> Engraved:

@@ -6,6 +6,7 @@ import os
 import shutil
 import sys
 import tempfile
+from functools import partial
 from pathlib import Path
 
 from jigwright.core.errors import StoreError
@@ -72,7 +73,12 @@ def run_window(
         studio = open_studio(folder)
     except StoreError as error:
         print(f"jigwright: {error_sentence(error)}", file=sys.stderr)
-        return 1 if shots is not None else run_refusal(error_sentence(error), theme=theme)
+        if shots is not None:
+            return 1
+        mend = None
+        if error.reason == "damaged":
+            mend = partial(_mend, folder)
+        return run_refusal(error_sentence(error), theme=theme, mend=mend, folder=folder)
     stand_in = shots is not None or os.environ.get("JIGWRIGHT_OUTPUT") == "stand-in"
     outside = Outside(
         studio=studio,
@@ -88,6 +94,14 @@ def run_window(
     finally:
         outside.worker.close()
         studio.close()
+
+
+def _mend(folder: Path) -> str:
+    """Mend a damaged studio; says what came of it."""
+    from jigwright.store.repair import repair_studio
+    from jigwright.wording.errors import mended_sentence
+
+    return mended_sentence(*repair_studio(folder).figures)
 
 
 def _print_progress(share: float) -> None:

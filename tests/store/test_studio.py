@@ -13,7 +13,9 @@ from jigwright.core.jig.model import revise
 from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.store import files as store
 from jigwright.store.opening import open_studio
+from jigwright.store.repair import repair_studio
 from jigwright.store.schema import MIGRATIONS, VERSION
+from jigwright.wording.errors import mended_sentence
 from signals import scale, take_record
 
 UTC = "2026-11-20T10:00:00Z"
@@ -218,3 +220,63 @@ def test_backup_is_a_studio(studio_copy: Path, tmp_path: Path) -> None:
     assert copy.check() == []
     assert len(copy.takes()) == 4
     copy.close()
+
+
+def _spoil(database: Path, *, from_share: float, to_share: float, seed: int = 0) -> None:
+    """Write rubbish over pages of a database."""
+    data = bytearray(database.read_bytes())
+    pages = len(data) // 4096
+    rng = np.random.default_rng(seed)
+    for page in range(int(from_share * pages), int(to_share * pages)):
+        data[page * 4096 : (page + 1) * 4096] = rng.bytes(4096)
+    database.write_bytes(data)
+
+
+def _closed_for_good(folder: Path) -> Path:
+    """Fold the write-ahead log in."""
+    db = sqlite3.connect(folder / "studio.db")
+    db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    db.execute("PRAGMA journal_mode = DELETE")
+    db.close()
+    return folder / "studio.db"
+
+
+@pytest.mark.parametrize("span", [(0.5, 0.6), (0.8, 1.0), (0.3, 0.45), (0.0, 1.0)])
+def test_a_damaged_studio_is_mended_as_far_as_it_can_be_read(
+    studio_copy: Path, span: tuple[float, float]
+) -> None:
+    database = _closed_for_good(studio_copy)
+    _spoil(database, from_share=span[0], to_share=span[1])
+    before = database.read_bytes()
+    mended = repair_studio(studio_copy)
+    assert (studio_copy / mended.copy).read_bytes() == before
+    studio = open_studio(studio_copy)
+    # the recordings are files: every one is a take again, whatever the database lost
+    takes = studio.takes()
+    assert len(takes) == 4
+    assert len(takes) == mended.kept["take"] + mended.found
+    assert studio.check() == []
+    for take in takes:
+        assert take.player_id in {p.id for p in studio.players()}
+        if take.jig_id is not None and take.jig_revision is not None:
+            studio.jig(take.jig_id, take.jig_revision)
+    words = mended_sentence(*mended.figures)
+    assert str(mended.kept["take"]) in words
+    assert mended.copy in words
+    studio.close()
+
+
+def test_mending_a_sound_studio_loses_nothing(studio_copy: Path) -> None:
+    studio = open_studio(studio_copy)
+    before = (studio.takes(), studio.jigs(), studio.players(), studio.heard("t1").segments)
+    with pytest.raises(StoreError):
+        repair_studio(studio_copy)  # it is open
+    studio.close()
+    mended = repair_studio(studio_copy)
+    assert (mended.unreadable, mended.dropped, mended.found, mended.without_sound) == ((), 0, 0, 0)
+    studio = open_studio(studio_copy)
+    after = (studio.takes(), studio.jigs(), studio.players(), studio.heard("t1").segments)
+    assert after == before
+    studio.close()
+    with pytest.raises(StoreError):
+        repair_studio(studio_copy / "nothing")

@@ -9,9 +9,11 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from jigwright.core.judge.ladder import ladder_by_id
+from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.services.dayexport import days_csv, days_ics
 from jigwright.services.records import DayNote
 from jigwright.ui.main_window import MainWindow
+from jigwright.ui.viewmodels.take_keeper import drone_of, keep_drone
 
 
 @pytest.fixture
@@ -122,3 +124,34 @@ def test_a_report_is_one_page_of_paper(daybook, tmp_path: Path) -> None:
     daybook.record.report(path)
     assert path.read_bytes().startswith(b"%PDF")
     assert not list(tmp_path.glob(".*"))
+
+
+def test_what_an_older_method_heard_is_heard_anew_and_kept_out_of_trends_until_then(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    studio, daybook = window.model.studio, window.daybook_model
+    studio._db.execute("UPDATE heard SET method_version = 1 WHERE take_id IN ('t0', 't2')")
+    studio._db.execute("DELETE FROM heard WHERE take_id = 't1'")
+    studio._db.execute("DELETE FROM segment WHERE take_id = 't1'")
+    daybook.load()
+    qtbot.waitUntil(lambda: not daybook.busy, timeout=20_000)
+    jig_id = window.model.jig.id
+    assert [p.take_id for p in daybook.trend(jig_id, "off_cents")] == ["t3"]
+    window.rehearing.start(0)
+    qtbot.waitUntil(
+        lambda: set(studio.methods().values()) == {METHOD_VERSION} and len(studio.methods()) == 4,
+        timeout=60_000,
+    )
+    daybook.load()
+    qtbot.waitUntil(lambda: not daybook.busy, timeout=20_000)
+    assert [p.take_id for p in daybook.trend(jig_id, "off_cents")] == ["t0", "t1", "t2", "t3"]
+    assert len(studio.heard("t1").segments) == 15
+
+
+def test_a_drone_beside_a_take_is_remembered(window: MainWindow) -> None:
+    studio = window.model.studio
+    keep_drone(studio, "t0", (293.66, 587.33))
+    assert drone_of(studio, "t0") == (293.66, 587.33)
+    assert drone_of(studio, "t1") == ()
+    studio.set_setting("drone:t1", "rubbish")
+    assert drone_of(studio, "t1") == ()

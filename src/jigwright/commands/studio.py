@@ -10,11 +10,16 @@ from pathlib import Path
 from jigwright.core.errors import StoreError
 from jigwright.services.exchange.bundle import read_bundle, write_bundle
 from jigwright.store.opening import open_studio
+from jigwright.store.repair import repair_studio
 from jigwright.store.studio import Studio
+from jigwright.wording.errors import mended_sentence
 
 
 def run_studio(options: argparse.Namespace) -> int:
     """Run the command; returns the exit status."""
+    if options.studio_command == "repair":
+        print(mended_sentence(*repair_studio(Path(options.folder)).figures))
+        return 0
     studio = open_studio(Path(options.folder), create=False)
     try:
         match options.studio_command:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
+
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
 from jigwright.core.judge.judging import Context
@@ -12,6 +14,7 @@ from jigwright.core.judge.playing import measure_playing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.music.references import pure_strings
+from jigwright.core.sound.drone import remove_drone
 from jigwright.core.sound.heard import Heard
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
@@ -41,9 +44,10 @@ def hear_file(
     instrument_id: str,
     strings: tuple[Pitch, ...],
     a4_hz: float,
+    drone_hz: tuple[float, ...] = (),
     progress: Progress | None = None,
 ) -> Heard:
-    """Read a file and analyse its best channel.
+    """Read a file and analyse its best channel, a drone that sounded beside it taken out.
 
     Raises
     ------
@@ -51,6 +55,9 @@ def hear_file(
         If it cannot be read or analysed.
     """
     samples, rate_hz = files.read(path)
+    if drone_hz:
+        clear = [remove_drone(channel, rate_hz, drone_hz) for channel in samples.T]
+        samples = np.stack(clear, axis=1).astype(np.float32)
     signal = choose_signal(samples, rate_hz)
     del samples
     open_hz = tuple(pure_strings(strings, a4_hz).values())

@@ -133,6 +133,9 @@ class StudioPort(Protocol):
     def heard(self, take_id: str) -> Heard | None:
         """What was heard."""
 
+    def methods(self) -> dict[str, int]:
+        """Version of the hearing of every analysed take."""
+
     def heard_notes(self, take_id: str) -> tuple[tuple[Segment, ...], tuple[Pair, ...]] | None:
         """Only the notes of what was heard."""
 

@@ -26,7 +26,7 @@ def open_studio(folder: Path, *, create: bool = True) -> Studio:
     fresh = not database.exists()
     if fresh:
         _prepare_new(folder, create)
-    lock = _take_lock(folder)
+    lock = take_lock(folder)
     try:
         connection = _connect(database, writer=lock is not None)
     except StoreError:
@@ -47,7 +47,8 @@ def _prepare_new(folder: Path, create: bool) -> None:
         folder.mkdir(parents=True, exist_ok=True)
 
 
-def _take_lock(folder: Path) -> IO[str] | None:
+def take_lock(folder: Path) -> IO[str] | None:
+    """Become the studio's one writer; ``None`` when somebody else is."""
     with store_errors():
         file = (folder / "studio.lock").open("a")
     try:
@@ -81,13 +82,13 @@ def _connect(database: Path, *, writer: bool) -> sqlite3.Connection:
         if problem != "ok":
             raise sqlite3.DatabaseError(problem)
         if version < VERSION and writer:
-            _migrate(connection, database, version)
+            migrate(connection, database, version)
     except sqlite3.DatabaseError as error:
         if connection is not None:
             connection.close()
         if isinstance(error, sqlite3.OperationalError) and not _is_damage(error):
             raise StoreError(reason_of(error), str(error)) from error
-        aside = _copy_aside(database)
+        aside = copy_aside(database)
         raise StoreError("damaged", f"{error}; copy: {aside.name}") from error
     except StoreError:
         if connection is not None:
@@ -96,7 +97,8 @@ def _connect(database: Path, *, writer: bool) -> sqlite3.Connection:
     return connection
 
 
-def _migrate(connection: sqlite3.Connection, database: Path, version: int) -> None:
+def migrate(connection: sqlite3.Connection, database: Path, version: int) -> None:
+    """Bring a database to the present version, a copy of the old one beside it."""
     if version:
         copy = sqlite3.connect(database.with_name(f"studio-before-v{VERSION}.db"))
         with copy:
@@ -109,7 +111,8 @@ def _migrate(connection: sqlite3.Connection, database: Path, version: int) -> No
         )
 
 
-def _copy_aside(database: Path) -> Path:
+def copy_aside(database: Path) -> Path:
+    """Copy a damaged database beside itself; the database itself when that fails."""
     for n in range(1, 1000):
         aside = database.with_name(f"studio-damaged-{n}.db")
         if not aside.exists():

@@ -132,6 +132,11 @@ class Studio:
             whistles=whistles,
         )  # fmt: skip
 
+    def methods(self) -> dict[str, int]:
+        """Version of the hearing of every take that has been analysed."""
+        rows = self._db.execute("SELECT take_id, method_version FROM heard")
+        return {str(take_id): int(version) for take_id, version in rows}
+
     def heard_notes(self, take_id: str) -> tuple[tuple[Segment, ...], tuple[Pair, ...]] | None:
         """Only the notes of what was heard, for figures of many takes; curves stay on disk."""
         row = self._db.execute(

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import sys
 import traceback
+from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow
 
+from jigwright.core.errors import JigwrightError
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.outside import Outside, open_elsewhere
 from jigwright.ui.theme import DARK, LIGHT, load_fonts, qt_palette, sans, style_sheet
@@ -17,6 +19,7 @@ from jigwright.ui.viewmodels.owners import settle_in
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.labels import tint
 from jigwright.wording.catalogue import tr
+from jigwright.wording.errors import error_sentence
 
 __all__ = ["Outside", "make_window", "run_app"]
 
@@ -64,20 +67,36 @@ def run_app(outside: Outside, *, shots: Path | None, theme: str | None) -> int:
         return write_shots(window, shots)
     window.show()
     QTimer.singleShot(300, lambda: window.jobs.run("warm", None, done=_nothing, failed=_nothing))
+    window.rehearing.start()
     return int(app.exec())
 
 
-def run_refusal(sentence: str, *, theme: str | None) -> int:
-    """Say in a window why the studio could not be opened; returns 1 when it closes."""
+def run_refusal(
+    sentence: str,
+    *,
+    theme: str | None,
+    mend: Callable[[], str] | None = None,
+    folder: Path | None = None,
+) -> int:
+    """Say in a window why the studio could not be opened; returns 1 when it closes.
+
+    ``mend`` repairs a damaged studio and says what came of it.
+    """
     _install_hook()
     app = QApplication.instance() or QApplication(sys.argv[:1])
-    window = make_refusal(sentence, theme)
+    window = make_refusal(sentence, theme, mend=mend, folder=folder)
     window.show()
     app.exec()
     return 1
 
 
-def make_refusal(sentence: str, theme: str | None) -> QMainWindow:
+def make_refusal(
+    sentence: str,
+    theme: str | None,
+    *,
+    mend: Callable[[], str] | None = None,
+    folder: Path | None = None,
+) -> QMainWindow:
     """Build the window that says why a studio could not be opened."""
     load_fonts()
     QApplication.setStyle("Fusion")
@@ -93,13 +112,31 @@ def make_refusal(sentence: str, theme: str | None) -> QMainWindow:
             open_elsewhere(Path(folder))
             window.close()
 
-    window.setCentralWidget(
-        EmptyPlace(
-            tr("This studio stays closed"),
-            sentence,
-            ((tr("Open another folder"), choose), (tr("Close"), window.close)),
+    def open_again() -> None:
+        if folder is not None:
+            open_elsewhere(folder)
+        window.close()
+
+    def try_to_mend() -> None:
+        assert mend is not None
+        try:
+            said = mend()
+        except JigwrightError as error:
+            said = error_sentence(error)
+            window.setCentralWidget(
+                EmptyPlace(tr("It could not be mended"), said, ((tr("Close"), window.close),))
+            )
+            return
+        again = (tr("Open it"), open_again)
+        window.setCentralWidget(
+            EmptyPlace(tr("Mended"), said, (again, (tr("Close"), window.close)))
         )
-    )
+
+    doings: list[tuple[str, Callable[[], object]]] = []
+    if mend is not None:
+        doings.append((tr("Mend it"), try_to_mend))
+    doings += [(tr("Open another folder"), choose), (tr("Close"), window.close)]
+    window.setCentralWidget(EmptyPlace(tr("This studio stays closed"), sentence, tuple(doings)))
     window.resize(900, 600)
     return window
 

@@ -37,6 +37,7 @@ from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, sans, style_she
 from jigwright.ui.viewmodels.daybook import DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.importing import ImportModel
+from jigwright.ui.viewmodels.rehearing import Rehearing
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.ui.widgets.empty import EmptyPlace
@@ -87,6 +88,10 @@ class MainWindow(QMainWindow):
         )  # fmt: skip
         self.stand = StandPlace(self.stand_model, self.model, self.jobs, palette)
         self.daybook_model = DaybookModel(self.model, self)
+        self.rehearing = Rehearing(
+            self.model, self.jobs, lambda: self.stand_model.listening or self.sound.playing, self
+        )
+        self.rehearing.message.connect(self.say)
         self.daybook = DaybookPlace(self.daybook_model, self.model, palette)
         self._places = QStackedWidget()
         self._by_name: dict[str, QWidget] = {
@@ -525,6 +530,7 @@ class MainWindow(QMainWindow):
             self.jigs.close_down()
             self.stand.close_down()
             self.daybook_model.close_down()
+            self.rehearing.close_down()
             self._quiet.stop()
             self.jobs.close()
         super().closeEvent(event)

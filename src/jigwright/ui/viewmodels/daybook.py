@@ -25,6 +25,7 @@ from jigwright.core.judge.summary import SUMMARY_VERSION, TakeSummary, is_good, 
 from jigwright.core.judge.trend import ChangePoint, find_change
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
+from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.services.records import DayNote, TakeRecord
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.wording.daybook import ladder_name, rung_name
@@ -98,6 +99,7 @@ class DaybookModel(QObject):
         self._waiting: list[TakeRecord] = []
         self._jigs: dict[tuple[str, int], Jig] = {}
         self._ready: dict[str, Jig] = {}
+        self._methods: dict[str, int] = {}
         self.minutes = 45
         self.school: School = "foundation"
         self.theme = ""
@@ -125,12 +127,17 @@ class DaybookModel(QObject):
         self.school = "rotating" if kept.get("school") == "rotating" else "foundation"
         self.theme = str(kept.get("theme", ""))
         stored = studio.summaries()
+        methods = studio.methods()
+        if methods != self._methods:
+            changed = {t for t, m in methods.items() if self._methods.get(t, m) != m}
+            self._summaries = {t: s for t, s in self._summaries.items() if t not in changed}
+            self._methods = methods
         self._waiting = []
         for take in self.takes():
             inputs, body = stored.get(take.id, ("", ""))
             if take.id in self._summaries:
                 continue
-            if inputs == _inputs(take):
+            if inputs == self._inputs(take):
                 try:
                     self._summaries[take.id] = TakeSummary(**json.loads(body))
                     continue
@@ -153,7 +160,7 @@ class DaybookModel(QObject):
         for take in part:
             summary = summarise(self._desk.landings(take, as_played=True))
             self._summaries[take.id] = summary
-            rows[take.id] = (_inputs(take), json.dumps(asdict(summary)))
+            rows[take.id] = (self._inputs(take), json.dumps(asdict(summary)))
         if rows and not self._desk.studio.read_only:
             self._desk.studio.keep_summaries(rows)
         if not self._waiting:
@@ -161,6 +168,10 @@ class DaybookModel(QObject):
             if not self.done:
                 self.plan()
             self.changed.emit()
+
+    def _inputs(self, take: TakeRecord) -> str:
+        """What a summary depends on."""
+        return f"{_inputs(take)}|{self._methods.get(take.id, 0)}"
 
     def takes(self) -> tuple[TakeRecord, ...]:
         """Takes of the present player, oldest first."""
@@ -339,8 +350,8 @@ class DaybookModel(QObject):
                 continue
             summary = self._summaries.get(take.id)
             value = getattr(summary, figure) if summary is not None else None
-            if value is None:
-                continue
+            if value is None or self._methods.get(take.id) != METHOD_VERSION:
+                continue  # what an older method heard is not compared with what this one hears
             other = before is not None and (
                 before.input_name != take.input_name or before.instrument_id != take.instrument_id
             )

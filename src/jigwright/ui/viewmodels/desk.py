@@ -405,6 +405,16 @@ class DeskModel(QObject):
         pin = Pin(at_s=segment.onset_s, i_event=i_event)
         self._correct((*others, pin), segment.onset_s)
 
+    def heard_anew(self, take_id: str) -> None:
+        """A take has another analysis: what was kept of the old one goes."""
+        self._landings.pop(take_id, None)
+        self._printed.pop(take_id, None)
+        if self.take is not None and self.take.id == take_id:
+            self._playing = None
+            self.show_take(take_id)
+        elif any(p.take.id == take_id for p in self.prints):
+            self.takes_changed.emit()
+
     def forget_corrections(self) -> None:
         """Line the take up as it was heard."""
         self._correct((), None)

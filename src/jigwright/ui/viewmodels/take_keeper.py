@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import uuid
 from collections.abc import Callable
 from dataclasses import replace
@@ -9,11 +10,26 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from jigwright.core.music.pitch import Pitch
+from jigwright.services.ports import StudioPort
 from jigwright.services.recording import CutRequest, CutTake
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+
+
+def keep_drone(studio: StudioPort, take_id: str, partials_hz: tuple[float, ...]) -> None:
+    """Remember which drone sounded beside a take."""
+    if partials_hz:
+        studio.set_setting(f"drone:{take_id}", json.dumps([round(f, 6) for f in partials_hz]))
+
+
+def drone_of(studio: StudioPort, take_id: str) -> tuple[float, ...]:
+    """Partials of the drone that sounded beside a take; none without one."""
+    try:
+        return tuple(float(f) for f in json.loads(studio.setting(f"drone:{take_id}") or "[]"))
+    except (ValueError, TypeError):
+        return ()
 
 
 class TakeKeeper:
@@ -105,5 +121,6 @@ class TakeKeeper:
             replace(record, duration_s=cut.seconds), cut.path, cut.heard
         )
         cut.path.unlink(missing_ok=True)
+        keep_drone(self._desk.studio, kept.id, self._companions.partials_hz())
         self._desk.refresh_takes()
         return kept
