@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import configparser
 import json
 import subprocess
 import sys
@@ -8,6 +9,9 @@ import venv
 from pathlib import Path
 
 import pytest
+from defusedxml import ElementTree as SafeET
+
+from jigwright.cli import main
 
 ROOT = Path(__file__).parents[1]
 
@@ -54,3 +58,23 @@ def test_the_wheel_works_outside_the_checkout(tmp_path: Path) -> None:
     fonts = list((site / "jigwright" / "ui" / "fonts").glob("*.[to]tf"))
     assert len(fonts) == 5
     assert (site / "jigwright" / "ui" / "fonts" / "OFL.txt").exists()
+
+
+def test_the_program_enters_and_leaves_the_desktops_menu(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["desktop", "install", "--to", str(tmp_path)]) == 0
+    written = [Path(line) for line in capsys.readouterr().out.splitlines()]
+    assert len(written) == 4
+    entry = configparser.ConfigParser(interpolation=None)
+    entry.optionxform = str
+    entry.read(tmp_path / "applications" / "jigwright.desktop", encoding="utf-8")
+    row = entry["Desktop Entry"]
+    assert row["Exec"].endswith("open %F")
+    assert Path(row["Exec"].split(" open ")[0].split(" -m ")[0].strip('"')).exists()
+    assert "application/x-jigwright-take" in row["MimeType"]
+    for path in written:
+        if path.suffix in (".xml", ".svg"):
+            SafeET.parse(path)
+    assert main(["desktop", "remove", "--to", str(tmp_path)]) == 0
+    assert not any(path.exists() for path in written)

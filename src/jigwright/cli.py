@@ -32,6 +32,8 @@ def main(argv: Sequence[str] | None = None) -> int:
                 return _jig(options)
             case "studio":
                 return _studio(options)
+            case "desktop":
+                return _desktop(options)
     except JigwrightError as error:
         return _fail(error)
     except OSError as error:
@@ -91,6 +93,12 @@ def _parser() -> argparse.ArgumentParser:
     from jigwright.commands.jig import add_jig_parser
 
     add_jig_parser(commands)
+
+    from jigwright.commands.desktop import add_desktop_parser
+
+    add_desktop_parser(commands)
+    opening = commands.add_parser("open", help="open the window and bring files in")
+    opening.add_argument("files", nargs="*", metavar="FILE", help="sounds, takes, scores")
 
     studio = commands.add_parser("studio", help="check, back up, export, import a studio")
     studio_commands = studio.add_subparsers(dest="studio_command", required=True, metavar="WHAT")
@@ -152,6 +160,12 @@ def _studio(options: argparse.Namespace) -> int:
     return run_studio(options)
 
 
+def _desktop(options: argparse.Namespace) -> int:
+    from jigwright.commands.desktop import run_desktop
+
+    return run_desktop(options)
+
+
 def _window(options: argparse.Namespace) -> int:
     from jigwright.wiring import run_window
 
@@ -160,4 +174,5 @@ def _window(options: argparse.Namespace) -> int:
         studio_dir=Path(options.studio_dir) if options.studio_dir else None,
         shots=Path(options.shots) if options.shots else None,
         theme=options.theme,
+        files=tuple(Path(f) for f in getattr(options, "files", ())),
     )

@@ -50,7 +50,12 @@ def demo_studio(progress: Progress | None = None) -> Path:
 
 
 def run_window(
-    *, demo: bool, studio_dir: Path | None, shots: Path | None, theme: str | None
+    *,
+    demo: bool,
+    studio_dir: Path | None,
+    shots: Path | None,
+    theme: str | None,
+    files: tuple[Path, ...] = (),
 ) -> int:
     """Open the window and stay until it closes."""
     if shots is not None:
@@ -90,7 +95,7 @@ def run_window(
         ear=lambda: StreamProcess(listen, modules=("jigwright.services.ear",)),
     )
     try:
-        return run_app(outside, shots=shots, theme=theme)
+        return run_app(outside, shots=shots, theme=theme, files=files)
     finally:
         outside.worker.close()
         studio.close()

@@ -5,10 +5,12 @@ from __future__ import annotations
 import sys
 import traceback
 from collections.abc import Callable
+from importlib import resources
 from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QGuiApplication, QIcon, QPixmap
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow
 
 from jigwright.core.errors import JigwrightError
@@ -56,10 +58,19 @@ def make_window(outside: Outside, theme: str | None = None) -> MainWindow:
     return window
 
 
-def run_app(outside: Outside, *, shots: Path | None, theme: str | None) -> int:
-    """Open the window and stay until it closes, or write pictures and leave."""
+def run_app(
+    outside: Outside, *, shots: Path | None, theme: str | None, files: tuple[Path, ...] = ()
+) -> int:
+    """Open the window and stay until it closes, or write pictures and leave.
+
+    ``files`` are brought in once the window stands.
+    """
     _install_hook()
     app = QApplication.instance() or QApplication(sys.argv[:1])
+    QGuiApplication.setDesktopFileName("jigwright")
+    icon = QPixmap()
+    icon.loadFromData((resources.files("jigwright.desktop") / "jigwright.svg").read_bytes(), "SVG")
+    QApplication.setWindowIcon(QIcon(icon))
     window = make_window(outside, theme)
     if shots is not None:
         from jigwright.ui.shots import write_shots
@@ -67,6 +78,8 @@ def run_app(outside: Outside, *, shots: Path | None, theme: str | None) -> int:
         return write_shots(window, shots)
     window.show()
     QTimer.singleShot(300, lambda: window.jobs.run("warm", None, done=_nothing, failed=_nothing))
+    if files:
+        QTimer.singleShot(0, lambda: window.take_paths(list(files)))
     window.rehearing.start()
     return int(app.exec())
 

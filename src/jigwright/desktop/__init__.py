@@ -1,0 +1,1 @@
+"""Files that make the program a desktop application."""
