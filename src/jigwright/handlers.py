@@ -105,7 +105,7 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
     return {
         "hear": hear, "decode": decode, "engrave": engrave, "engrave_pages": engrave_pages,
         "engrave_sheet": engrave_sheet, "loop_delay": loop_delay,
-        "give_take": _give_take, "take_in": _take_in, "preview": preview,
+        "read_work": _read_work, "give_take": _give_take, "take_in": _take_in, "preview": preview,
         "read_score": _read_score, "cut_take": cut_take, "list_inputs": _list_inputs,
         "slow": _slow, "warm": _warm,
     }  # fmt: skip
@@ -180,6 +180,12 @@ def _give_take(request: GiveRequest, _progress: Progress) -> None:
         request.to, take=request.take, player=request.player, owned=request.owned,
         jig=request.jig, remarks=request.remarks, audio=request.audio,
     )  # fmt: skip
+
+
+def _read_work(path: Path, _progress: Progress) -> Any:
+    from jigwright.services.exchange.workfile import read_work
+
+    return read_work(path)
 
 
 def _take_in(request: TakeInRequest, _progress: Progress) -> Any:

@@ -3,17 +3,26 @@
 from __future__ import annotations
 
 import json
+import zipfile
+from dataclasses import replace
+from datetime import date
 from pathlib import Path
 
 import pytest
+from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
+from jigwright.core.errors import ScoreError
 from jigwright.core.judge.ladder import ladder_by_id
+from jigwright.core.judge.work import SetWork
 from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.services.dayexport import days_csv, days_ics
+from jigwright.services.exchange.workfile import SUFFIX as WORK_SUFFIX
+from jigwright.services.exchange.workfile import read_work, write_work
 from jigwright.services.records import DayNote
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels.take_keeper import drone_of, keep_drone
+from signals import scale
 
 
 @pytest.fixture
@@ -155,3 +164,77 @@ def test_a_drone_beside_a_take_is_remembered(window: MainWindow) -> None:
     assert drone_of(studio, "t1") == ()
     studio.set_setting("drone:t1", "rubbish")
     assert drone_of(studio, "t1") == ()
+
+
+def test_work_is_set_given_away_taken_in_and_counted(
+    qtbot: QtBot, window: MainWindow, open_window, tmp_path: Path
+) -> None:
+    window.go("daybook")
+    window.daybook.turn("pupils")
+    page, model = window.daybook.pupils, window.daybook.pupils_model
+    jig, player = window.model.jig, window.model.player
+    assert [r.player.name for r in model.rows(date(2026, 11, 6))] == ["Nell Harbour"]
+    assert model.rows(date(2026, 11, 6))[0].n_takes == 4
+    work = model.set_work(
+        player.id, jig, due=date(2026, 11, 20), good_takes=2, words="Slowly.", who="Ines Brandt"
+    )
+    earlier = replace(work, set_utc="2026-11-03T00:00:00Z")
+    window.model.studio.set_work(earlier)
+    ((_, progress, title),) = model.work_of(player.id, date(2026, 11, 18))
+    assert (title, progress.n_takes, progress.days_left) == (jig.title, 3, 2)
+    assert progress.state == "open"
+    assert model.work_of(player.id, date(2026, 11, 25))[0][1].state == "overdue"
+    page.refresh()
+    texts = [w.text() for w in page.findChildren(QLabel)]
+    assert any("Slowly." in t and "0 of 2 good takes" in t for t in texts)
+    file = tmp_path / f"homework{WORK_SUFFIX}"
+    page.give(earlier, file)
+    # the other side: a folder that both see
+    pupil = open_window(tmp_path / "pupil")
+    other = pupil.daybook.pupils_model
+    other.choose_folder(tmp_path)
+    assert other.new_files() == (file,)
+    with qtbot.waitSignal(other.message, timeout=20_000) as said:
+        assert other.fetch(lambda _: None) == 1
+    assert jig.title in said.args[0]
+    assert other.new_files() == ()
+    assert [w.words for w, _, _ in other.open_work_of_player()] == ["Slowly."]
+    assert jig.id in {j.id for j in pupil.model.studio.jigs()}
+    model.close(earlier)
+    assert model.work_of(player.id)[0][1].state == "done"
+    model.remove(earlier)
+    assert model.work_of(player.id) == ()
+
+
+@pytest.mark.parametrize("spoil", ["name", "schema", "due", "id", "cut", "jig"])
+def test_hostile_files_of_work_are_refused(tmp_path: Path, spoil: str) -> None:
+    path = tmp_path / f"a{WORK_SUFFIX}"
+    jig = scale()
+    work = SetWork(
+        id="work-1", player_id="p", jig_id=jig.id, jig_revision=1, words="x" * 9000,
+        due="2026-11-20", good_takes=999, who="W", set_utc="2026-11-01T00:00:00Z",
+    )  # fmt: skip
+    write_work(path, work, jig, "N")
+    read = read_work(path).work
+    assert (len(read.words), read.good_takes) == (500, 50)
+    with zipfile.ZipFile(path) as archive:
+        parts = {n: archive.read(n) for n in archive.namelist()}
+    manifest = json.loads(parts["manifest.json"])
+    if spoil == "name":
+        parts["../../evil"] = b"x"
+    elif spoil == "schema":
+        manifest["schema"] = "other"
+    elif spoil == "due":
+        manifest["work"]["due"] = "soon"
+    elif spoil == "id":
+        manifest["work"]["id"] = "../x"
+    elif spoil == "jig":
+        parts["jig.json"] = b"{}"
+    parts["manifest.json"] = json.dumps(manifest).encode()
+    with zipfile.ZipFile(path, "w") as archive:
+        for name, content in parts.items():
+            archive.writestr(name, content)
+    if spoil == "cut":
+        path.write_bytes(path.read_bytes()[:200])
+    with pytest.raises(ScoreError):
+        read_work(path)

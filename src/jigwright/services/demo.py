@@ -15,6 +15,7 @@ from typing import Protocol
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Event, Jig, Notehead
 from jigwright.core.jig.scales import make_scale
+from jigwright.core.judge.work import SetWork
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key, Mode
 from jigwright.core.music.pitch import Pitch, PitchClass
@@ -47,10 +48,18 @@ class DemoStore(Protocol):
     def set_setting(self, name: str, value: str) -> None:
         """Remember a value."""
 
+    def set_work(self, work: SetWork) -> None:
+        """Set work."""
+
     def set_day_note(self, note: DayNote) -> None:
         """Write about a day."""
 
 
+_WORK = (
+    ("demo-maris", "demo-quay-stops", "Slowly; listen for the beats to stop.", "2026-11-30", 3),
+    ("demo-jory", "demo-g-major", "Third finger against the open D.", "2026-12-02", 2),
+    ("demo-pim", "demo-c-major", "Set the finger before the bow goes.", "2026-11-27", 3),
+)
 _DAYS = (
     ("2026-11-12", "dry", 2, "Second finger on the D string again.", "Play it over the open D."),
     ("2026-11-16", "warmer", 3, "Slow, with the F sharp held.", "Same, then two in a bow."),
@@ -243,6 +252,14 @@ def build_demo(
             if progress is not None:
                 progress(made / total)
             del i
+    for player_id, jig_id, words, due, good in _WORK:
+        store.set_work(
+            SetWork(
+                id=f"work-{jig_id}", player_id=player_id, jig_id=jig_id, jig_revision=1,
+                words=words, due=due, good_takes=good, who="Ines Brandt",
+                set_utc="2026-11-16T18:00:00Z",
+            )
+        )  # fmt: skip
     for day, word, liking, notes, following in _DAYS:
         store.set_day_note(
             DayNote(

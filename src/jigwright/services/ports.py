@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.work import SetWork
 from jigwright.core.sound.heard import Heard, Pair, Segment
 from jigwright.services.records import DayNote, OwnedInstrument, Player, Remark, TakeRecord
 
@@ -127,11 +128,29 @@ class StudioPort(Protocol):
     def jig(self, jig_id: str, revision: int) -> Jig:
         """One revision."""
 
-    def takes(self, *, jig_id: str | None = None, binned: bool = False) -> tuple[TakeRecord, ...]:
+    def takes(
+        self, *, jig_id: str | None = None, player_id: str | None = None, binned: bool = False
+    ) -> tuple[TakeRecord, ...]:
         """Takes in order of time."""
+
+    def activity(self, since_utc: str) -> dict[str, tuple[str, int, float]]:
+        """Last take of every player; number and seconds since a moment."""
+
+    @property
+    def stamp(self) -> tuple[int, int]:
+        """Another value after every change."""
 
     def heard(self, take_id: str) -> Heard | None:
         """What was heard."""
+
+    def works(self) -> tuple[SetWork, ...]:
+        """Work that was set."""
+
+    def set_work(self, work: SetWork) -> None:
+        """Set work, or change it."""
+
+    def remove_work(self, work_id: str) -> None:
+        """Take work back."""
 
     def methods(self) -> dict[str, int]:
         """Version of the hearing of every analysed take."""

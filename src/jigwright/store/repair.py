@@ -25,7 +25,7 @@ from jigwright.store.trouble import store_errors
 
 TABLES = (
     "player", "instrument", "jig", "take", "heard", "segment", "setting", "day_note", "summary",
-    "remark", "journal",
+    "remark", "work", "journal",
 )  # fmt: skip
 _SOUNDS = (".flac", ".wav", ".ogg", ".aiff", ".aif", ".mp3")
 _MOST_MISSES = 5000
@@ -196,6 +196,8 @@ def _mend_links(fresh: sqlite3.Connection) -> int:
     cursor = fresh.execute("DELETE FROM segment WHERE take_id NOT IN (SELECT take_id FROM heard)")
     dropped += cursor.rowcount
     cursor = fresh.execute("DELETE FROM day_note WHERE player_id NOT IN (SELECT id FROM player)")
+    dropped += cursor.rowcount
+    cursor = fresh.execute("DELETE FROM work WHERE player_id NOT IN (SELECT id FROM player)")
     return dropped + cursor.rowcount
 
 

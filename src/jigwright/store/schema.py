@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 APPLICATION_ID = 0x4A494757  # "JIGW"
-VERSION = 5
+VERSION = 6
 
 _V1 = """
 CREATE TABLE player (id TEXT PRIMARY KEY, name TEXT NOT NULL);
@@ -62,5 +62,14 @@ CREATE TABLE remark (
 CREATE INDEX remark_by_take ON remark (take_id, at_s);
 """
 
-MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5)
+_V6 = """
+CREATE TABLE work (
+    id TEXT PRIMARY KEY, player_id TEXT NOT NULL REFERENCES player (id), jig_id TEXT NOT NULL,
+    jig_revision INTEGER NOT NULL, words TEXT NOT NULL, due TEXT NOT NULL,
+    good_takes INTEGER NOT NULL, who TEXT NOT NULL, set_utc TEXT NOT NULL,
+    closed INTEGER NOT NULL DEFAULT 0);
+CREATE INDEX take_by_player ON take (player_id, recorded_utc);
+"""
+
+MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6)
 """Step ``i`` leads from version ``i`` to ``i + 1``."""

@@ -15,6 +15,7 @@ import tempfile
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, fields
+from functools import lru_cache
 from pathlib import Path
 from typing import IO, Any
 
@@ -23,6 +24,7 @@ import numpy as np
 from jigwright.core.errors import StoreError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.work import SetWork
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Heard, Pair, Segment
 from jigwright.services.records import DayNote, OwnedInstrument, Player, Remark, TakeRecord
@@ -85,7 +87,7 @@ class Studio:
             "SELECT body FROM jig AS a WHERE revision = "
             "(SELECT MAX(revision) FROM jig AS b WHERE b.id = a.id) ORDER BY title"
         )
-        return tuple(jig_from_json(body) for (body,) in rows)
+        return tuple(_jig(body) for (body,) in rows)
 
     def jig(self, jig_id: str, revision: int) -> Jig:
         """One revision of a jig.
@@ -100,17 +102,36 @@ class Studio:
         ).fetchone()
         if row is None:
             raise StoreError("missing", f"jig {jig_id} revision {revision}")
-        return jig_from_json(row[0])
+        return _jig(row[0])
 
-    def takes(self, *, jig_id: str | None = None, binned: bool = False) -> tuple[TakeRecord, ...]:
-        """Takes in order of time, of one jig or of all."""
+    def takes(
+        self, *, jig_id: str | None = None, player_id: str | None = None, binned: bool = False
+    ) -> tuple[TakeRecord, ...]:
+        """Takes in order of time, of one jig or player or of all."""
         sql = f"SELECT {_TAKE_COLUMNS} FROM take WHERE binned = ?"
         values: list[Any] = [int(binned)]
-        if jig_id is not None:
-            sql += " AND jig_id = ?"
-            values.append(jig_id)
+        for column, value in (("jig_id", jig_id), ("player_id", player_id)):
+            if value is not None:
+                sql += f" AND {column} = ?"
+                values.append(value)
         rows = self._db.execute(sql + " ORDER BY recorded_utc, rowid", values)
         return tuple(_take(row) for row in rows)
+
+    def activity(self, since_utc: str) -> dict[str, tuple[str, int, float]]:
+        """Of every player: moment of the last take, number and seconds of takes since a moment."""
+        rows = self._db.execute(
+            "SELECT player_id, MAX(recorded_utc), SUM(recorded_utc >= ?), "
+            "SUM(CASE WHEN recorded_utc >= ? THEN duration_s ELSE 0 END) "
+            "FROM take WHERE binned = 0 GROUP BY player_id",
+            (since_utc, since_utc),
+        )
+        return {str(p): (str(last), int(n), float(s)) for p, last, n, s in rows}
+
+    @property
+    def stamp(self) -> tuple[int, int]:
+        """Another value after every change, also by another window."""
+        version = self._db.execute("PRAGMA data_version").fetchone()[0]
+        return self._db.total_changes, int(version)
 
     def heard(self, take_id: str) -> Heard | None:
         """What was heard in a take, or ``None`` when it has not been analysed."""
@@ -237,6 +258,30 @@ class Studio:
                     remark.words, remark.utc,
                 ),
             )  # fmt: skip
+
+    def works(self) -> tuple[SetWork, ...]:
+        """Work that was set, the earliest due first."""
+        rows = self._db.execute(
+            f"SELECT {', '.join(_WORK_FIELDS)} FROM work ORDER BY due, set_utc"
+        ).fetchall()
+        return tuple(
+            SetWork(**{**dict(zip(_WORK_FIELDS, r, strict=True)), "closed": bool(r[-1])})
+            for r in rows
+        )
+
+    def set_work(self, work: SetWork) -> None:
+        """Set work, or change it."""
+        with self._change():
+            self._db.execute(
+                f"INSERT OR REPLACE INTO work ({', '.join(_WORK_FIELDS)}) "
+                f"VALUES ({', '.join('?' * len(_WORK_FIELDS))})",
+                tuple(getattr(work, f) for f in _WORK_FIELDS),
+            )
+
+    def remove_work(self, work_id: str) -> None:
+        """Take work back."""
+        with self._change():
+            self._db.execute("DELETE FROM work WHERE id = ?", (work_id,))
 
     def summaries(self) -> dict[str, tuple[str, str]]:
         """Stored summaries: what each was made from, and its body, by take."""
@@ -499,7 +544,14 @@ class Studio:
 
 _TAKE_FIELDS = tuple(f.name for f in fields(TakeRecord))
 _TAKE_COLUMNS = ", ".join(_TAKE_FIELDS)
+_WORK_FIELDS = tuple(f.name for f in fields(SetWork))
 _SEGMENT_FIELDS = tuple(f.name for f in fields(Segment))
+
+
+@lru_cache(maxsize=1024)
+def _jig(body: str) -> Jig:
+    """Jigs never change: one that was read once need not be read again."""
+    return jig_from_json(body)
 
 
 def _take(row: Sequence[Any]) -> TakeRecord:

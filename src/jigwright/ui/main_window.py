@@ -24,6 +24,7 @@ from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
 from jigwright.services.exchange.bundle import SUFFIX
 from jigwright.services.exchange.scores import SCORE_SUFFIXES
+from jigwright.services.exchange.workfile import SUFFIX as WORK_SUFFIX
 from jigwright.ui.actions import Command
 from jigwright.ui.context_menus import ContextMenus
 from jigwright.ui.outside import Outside, open_elsewhere
@@ -92,7 +93,7 @@ class MainWindow(QMainWindow):
             self.model, self.jobs, lambda: self.stand_model.listening or self.sound.playing, self
         )
         self.rehearing.message.connect(self.say)
-        self.daybook = DaybookPlace(self.daybook_model, self.model, palette)
+        self.daybook = DaybookPlace(self.daybook_model, self.model, self.jobs, palette)
         self._places = QStackedWidget()
         self._by_name: dict[str, QWidget] = {
             "stand": self.stand, "desk": self.desk, "jigs": self.jigs,
@@ -139,6 +140,7 @@ class MainWindow(QMainWindow):
         self.desk.message.connect(self.say)
         self.stand_model.message.connect(self.say)
         self.daybook.message.connect(self.say)
+        self.daybook.fetched.connect(lambda path: self.take_paths([path]))
         self.daybook.play.connect(self._play_planned)
         self.daybook.place.connect(self._go_planned)
         self.sound.failed.connect(self.say)
@@ -384,7 +386,7 @@ class MainWindow(QMainWindow):
         self.go("stand")
 
     def _go_planned(self, what: str) -> None:
-        self.go("stand")
+        self.go("desk" if what == "desk" else "stand")
         if what == "strings":
             self.stand_model.set_mode("strings")
 
@@ -511,7 +513,10 @@ class MainWindow(QMainWindow):
         """Scores go to Jigs, bundles and sounds to the shelf."""
         scores = [p for p in paths if p.suffix.lower() in SCORE_SUFFIXES]
         bundles = [p for p in paths if p.name.lower().endswith(SUFFIX)]
-        sounds = [p for p in paths if p not in scores and p not in bundles]
+        works = [p for p in paths if p.name.lower().endswith(WORK_SUFFIX)]
+        sounds = [p for p in paths if p not in scores and p not in bundles and p not in works]
+        for path in works:
+            self.daybook.pupils_model.take_in(path)
         for path in bundles:
             self.imports.take_in(path, self._cache)
         if scores:

@@ -141,7 +141,8 @@ def style_sheet(p: Palette) -> str:
     QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {p.ink2};
         border-radius: 3px; background: {p.paper}; }}
     QCheckBox::indicator:checked {{ background: {p.accent}; border: 1px solid {p.accent}; }}
-    QLineEdit, QSpinBox, QComboBox {{ background: {p.paper}; color: {p.ink}; min-height: 22px;
+    QLineEdit, QSpinBox, QDateEdit, QComboBox {{
+        background: {p.paper}; color: {p.ink}; min-height: 22px;
         border: 1px solid {p.line}; border-radius: 4px; padding: 2px 6px; }}
     QLineEdit:focus, QSpinBox:focus, QComboBox:focus {{ border: 2px solid {p.accent};
         padding: 1px 5px; }}

@@ -7,6 +7,7 @@ from datetime import date
 from jigwright.core.judge.ladder import Ladder, Rung, Standing
 from jigwright.core.judge.plan import PlanItem
 from jigwright.core.judge.trend import ChangePoint
+from jigwright.core.judge.work import Progress, SetWork
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.makers import field_name, maker_name, option_name
 
@@ -149,3 +150,40 @@ def day_name(day: str) -> str:
     return tr("{weekday}, {day} {month}").format(
         weekday=weekdays[moment.weekday()], day=moment.day, month=months[moment.month - 1]
     )
+
+
+def due_text(days_left: int) -> str:
+    """When work is due, from today."""
+    if days_left < 0:
+        return trn("one day late", "{n} days late", -days_left).format(n=-days_left)
+    if days_left == 0:
+        return tr("due today")
+    return trn("due tomorrow", "due in {n} days", days_left).format(n=days_left)
+
+
+def work_progress(progress: Progress, wanted: int) -> str:
+    """How far set work has come."""
+    good = tr("{n} of {wanted} good takes").format(n=min(progress.n_good, wanted), wanted=wanted)
+    if progress.state == "done":
+        return tr("done: {good}").format(good=good)
+    played = trn("one take so far", "{n} takes so far", progress.n_takes)
+    if not progress.n_takes:
+        played = tr("not played yet")
+    return f"{due_text(progress.days_left)} · {good} · {played.format(n=progress.n_takes)}"
+
+
+def work_sentence(work: SetWork, progress: Progress, title: str) -> str:
+    """Set work in one sentence for the player."""
+    said = tr("{who} set {title}: {how}.").format(
+        who=work.who or tr("Somebody"), title=title, how=work_progress(progress, work.good_takes)
+    )
+    return f"{said} {work.words}" if work.words else said
+
+
+def last_played_text(days: int | None) -> str:
+    """How long ago somebody played."""
+    if days is None:
+        return tr("not heard yet")
+    if days == 0:
+        return tr("played today")
+    return trn("played yesterday", "played {n} days ago", days).format(n=days)

@@ -104,13 +104,13 @@ def read_bundle(path: Path, to: Path) -> Bundle:
         raise ScoreError("too_large", f"{path.stat().st_size / 1e6:.0f} MB")
     try:
         with zipfile.ZipFile(path) as archive:
-            entries = _checked(archive)
-            manifest = json.loads(_text(archive, entries, "manifest.json"))
+            entries = checked_entries(archive)
+            manifest = json.loads(read_entry(archive, entries, "manifest.json"))
             if not isinstance(manifest, dict) or manifest.get("schema") != SCHEMA:
                 raise ScoreError("not_a_score", "not a bundle of takes")
             jig = None
             if "jig.json" in entries:
-                jig = jig_from_json(_text(archive, entries, "jig.json").decode("utf-8"))
+                jig = jig_from_json(read_entry(archive, entries, "jig.json").decode("utf-8"))
             return _bundle(archive, entries, manifest, jig, to)
     except ScoreError:
         raise
@@ -121,7 +121,13 @@ def read_bundle(path: Path, to: Path) -> Bundle:
         raise ScoreError("damaged", f"{type(error).__name__}: {error}"[:100]) from None
 
 
-def _checked(archive: zipfile.ZipFile) -> dict[str, zipfile.ZipInfo]:
+def checked_entries(archive: zipfile.ZipFile) -> dict[str, zipfile.ZipInfo]:
+    """Entries of an archive, each allowed and of a sane size.
+
+    Raises
+    ------
+    ScoreError
+    """
     entries: dict[str, zipfile.ZipInfo] = {}
     for info in archive.infolist():
         name = info.filename
@@ -138,7 +144,8 @@ def _checked(archive: zipfile.ZipFile) -> dict[str, zipfile.ZipInfo]:
     return entries
 
 
-def _text(archive: zipfile.ZipFile, entries: dict[str, zipfile.ZipInfo], name: str) -> bytes:
+def read_entry(archive: zipfile.ZipFile, entries: dict[str, zipfile.ZipInfo], name: str) -> bytes:
+    """One entry, unpacked as far as is sane."""
     with archive.open(entries[name]) as file:
         content = file.read(_MOST_TEXT + 1)
     if len(content) > _MOST_TEXT:
@@ -154,29 +161,31 @@ def _bundle(
     to: Path,
 ) -> Bundle:
     row, person, own = manifest["take"], manifest["player"], manifest["instrument"]
-    player = Player(id=_name(person["id"]), name=_words(person["name"], 80))
+    player = Player(id=plain_id(person["id"]), name=plain_words(person["name"], 80))
     owned = OwnedInstrument(
-        id=_name(own["id"]), name=_words(own["name"], 80), kind=instrument(own["kind"]).id,
+        id=plain_id(own["id"]), name=plain_words(own["name"], 80), kind=instrument(own["kind"]).id,
         strings=parse_strings(own["strings"]),
     )  # fmt: skip
     if jig is not None and (jig.id, jig.revision) != (row["jig_id"], row["jig_revision"]):
         raise ScoreError("damaged", "the jig is not the take's")
     take = TakeRecord(
-        id=_name(row["id"]), jig_id=jig.id if jig else None,
+        id=plain_id(row["id"]), jig_id=jig.id if jig else None,
         jig_revision=jig.revision if jig else None, player_id=player.id, instrument_id=owned.id,
-        recorded_utc=_words(row["recorded_utc"], 20), utc_offset_min=int(row["utc_offset_min"]),
-        audio="", sha256=str(row["sha256"]), source_name=_words(row["source_name"], 120),
+        recorded_utc=plain_words(row["recorded_utc"], 20),
+        utc_offset_min=int(row["utc_offset_min"]),
+        audio="", sha256=str(row["sha256"]), source_name=plain_words(row["source_name"], 120),
         duration_s=float(row["duration_s"]), a4_hz=check_a4(float(row["a4_hz"])),
-        reference=_words(row["reference"], 60),
+        reference=plain_words(row["reference"], 60),
         tolerance_cents=min(100.0, max(1.0, float(row["tolerance_cents"]))),
-        input_name=_words(row["input_name"], 80),
+        input_name=plain_words(row["input_name"], 80),
     )  # fmt: skip
     remarks = tuple(
         Remark(
-            id=_name(r["id"]), take_id=take.id,
-            note_id=None if r["note_id"] is None else _words(r["note_id"], 120),
-            at_s=float(r["at_s"]), who=_words(r["who"], 80), words=_words(r["words"], 500),
-            utc=_words(r["utc"], 20),
+            id=plain_id(r["id"]), take_id=take.id,
+            note_id=None if r["note_id"] is None else plain_words(r["note_id"], 120),
+            at_s=float(r["at_s"]), who=plain_words(r["who"], 80),
+            words=plain_words(r["words"], 500),
+            utc=plain_words(r["utc"], 20),
         )
         for r in manifest["remarks"][:_MOST_REMARKS]
     )  # fmt: skip
@@ -209,7 +218,7 @@ def _unpacked(archive: zipfile.ZipFile, info: zipfile.ZipInfo, take: TakeRecord,
     return target
 
 
-def _name(value: object) -> str:
+def plain_id(value: object) -> str:
     """An identity: letters, digits, dot, dash, underscore."""
     text = str(value)
     if not 1 <= len(text) <= 80 or not all(c.isalnum() or c in "._-" for c in text):
@@ -219,5 +228,6 @@ def _name(value: object) -> str:
     return text
 
 
-def _words(value: object, most: int) -> str:
+def plain_words(value: object, most: int) -> str:
+    """Words without what cannot be printed, shortened."""
     return "".join(c for c in str(value) if c.isprintable())[:most]

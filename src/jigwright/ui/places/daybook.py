@@ -26,11 +26,14 @@ from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.ladder import Ladder
 from jigwright.ui.painting.trend import paint_ladder, paint_trend
+from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.daybook import FIGURES, DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.pupils import PupilsModel
 from jigwright.ui.widgets.labels import clear, label, push_button, word_button
 from jigwright.ui.widgets.painted import Painted
+from jigwright.ui.widgets.pupils_page import PupilsPage
 from jigwright.ui.widgets.record_page import RecordPage
 from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import (
@@ -44,14 +47,15 @@ from jigwright.wording.daybook import (
     school_name,
     school_reason,
     standing_text,
+    work_sentence,
 )
 from jigwright.wording.errors import error_sentence
 
-_PAGES = ("today", "ladders", "trends", "record")
+_PAGES = ("today", "ladders", "trends", "record", "pupils")
 
 
 class DaybookPlace(QWidget):
-    """Four pages before and after playing.
+    """Five pages before and after playing.
 
     Signals
     -------
@@ -60,17 +64,28 @@ class DaybookPlace(QWidget):
     place : str
         Another place was asked for.
     message : str
+    fetched : Path
+        A take of the exchange folder is to be brought in.
     """
 
     play = pyqtSignal(object)
     place = pyqtSignal(str)
     message = pyqtSignal(str)
+    fetched = pyqtSignal(object)
 
-    def __init__(self, model: DaybookModel, desk: DeskModel, palette: Palette) -> None:
+    def __init__(
+        self, model: DaybookModel, desk: DeskModel, jobs: JobRunner, palette: Palette
+    ) -> None:
         super().__init__()
         self.model, self._desk, self._palette = model, desk, palette
         self.record = RecordPage(model, desk)
         self.record.message.connect(self.message)
+        self.pupils_model = PupilsModel(desk, model, jobs)
+        self.pupils = PupilsPage(self.pupils_model, desk)
+        self.pupils.message.connect(self.message)
+        self.pupils.look.connect(lambda: self.place.emit("desk"))
+        self.pupils.play.connect(self.play)
+        self.pupils.fetched.connect(self.fetched)
         self._stack = QStackedWidget()
         self._build()
         model.changed.connect(self.refresh)
@@ -84,7 +99,7 @@ class DaybookPlace(QWidget):
         column.setSpacing(10)
         turns = QHBoxLayout()
         self._group = QButtonGroup(self)
-        names = (tr("Today"), tr("Ladders"), tr("Trends"), tr("Record"))
+        names = (tr("Today"), tr("Ladders"), tr("Trends"), tr("Record"), tr("Pupils and set work"))
         for i, name in enumerate(names):
             button = QPushButton(name)
             button.setProperty("kind", "turn")
@@ -97,7 +112,8 @@ class DaybookPlace(QWidget):
         turns.addStretch(1)
         column.addLayout(turns)
         for page in (
-            self._make_today(), self._make_ladders(), self._make_trends(), self.record
+            self._make_today(), self._make_ladders(), self._make_trends(), self.record,
+            self.pupils,
         ):  # fmt: skip
             self._stack.addWidget(page)
         column.addWidget(self._stack, 1)
@@ -146,6 +162,8 @@ class DaybookPlace(QWidget):
         column.addLayout(line)
         self._reason = label("", px=14, second=True)
         column.addWidget(self._reason)
+        self._set_for_me = label("", px=14, bold=True)
+        column.addWidget(self._set_for_me)
         inner = QWidget()
         self._items = QGridLayout(inner)
         self._items.setHorizontalSpacing(14)
@@ -229,9 +247,13 @@ class DaybookPlace(QWidget):
         """Show the page anew."""
         if not self.isVisible():
             return
-        (self._show_today, self._show_ladders, self._show_trends, self.record.refresh)[
-            self._stack.currentIndex()
-        ]()
+        (
+            self._show_today,
+            self._show_ladders,
+            self._show_trends,
+            self.record.refresh,
+            self.pupils.refresh,
+        )[self._stack.currentIndex()]()
 
     def showEvent(self, event: object) -> None:  # noqa: N802, ARG002
         """Catch up."""
@@ -247,6 +269,9 @@ class DaybookPlace(QWidget):
         if not self._theme.hasFocus():
             self._theme.setText(m.theme)
         self._reason.setText(school_reason(m.school))
+        mine = self.pupils_model.open_work_of_player()
+        self._set_for_me.setText(" ".join(work_sentence(w, p, t) for w, p, t in mine[:3]))
+        self._set_for_me.setVisible(bool(mine))
         clear(self._items)
         following = m.next_item()
         for i, item in enumerate(m.items):

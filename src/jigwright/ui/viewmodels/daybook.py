@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
@@ -100,6 +101,8 @@ class DaybookModel(QObject):
         self._jigs: dict[tuple[str, int], Jig] = {}
         self._ready: dict[str, Jig] = {}
         self._methods: dict[str, int] = {}
+        self._takes: tuple[object, tuple[TakeRecord, ...]] = (None, ())
+        self._stored: dict[str, tuple[str, str]] | None = None
         self.minutes = 45
         self.school: School = "foundation"
         self.theme = ""
@@ -126,7 +129,7 @@ class DaybookModel(QObject):
         self.minutes = int(kept.get("minutes", 45))
         self.school = "rotating" if kept.get("school") == "rotating" else "foundation"
         self.theme = str(kept.get("theme", ""))
-        stored = studio.summaries()
+        self._stored = stored = studio.summaries()
         methods = studio.methods()
         if methods != self._methods:
             changed = {t for t, m in methods.items() if self._methods.get(t, m) != m}
@@ -178,11 +181,29 @@ class DaybookModel(QObject):
         player = self._desk.player
         if player is None:
             return ()
-        return tuple(t for t in self._desk.studio.takes() if t.player_id == player.id)
+        key = (player.id, self._desk.studio.stamp)
+        if self._takes[0] != key:
+            self._takes = (key, self._desk.studio.takes(player_id=player.id))
+        return self._takes[1]
 
     def summary(self, take_id: str) -> TakeSummary | None:
         """Figures of a take, when they are made."""
         return self._summaries.get(take_id)
+
+    def summary_now(self, take: TakeRecord) -> TakeSummary | None:
+        """Figures of any player's take, made when they are not there."""
+        if take.id not in self._summaries:
+            if not self._methods:
+                self._methods = self._desk.studio.methods()
+            if self._stored is None:
+                self._stored = self._desk.studio.summaries()
+            inputs, body = self._stored.get(take.id, ("", ""))
+            if inputs == self._inputs(take):
+                with contextlib.suppress(ValueError, TypeError):
+                    self._summaries[take.id] = TakeSummary(**json.loads(body))
+        if take.id not in self._summaries:
+            self._summaries[take.id] = summarise(self._desk.landings(take, as_played=True))
+        return self._summaries[take.id]
 
     # today --------------------------------------------------------------------------------
 
@@ -208,6 +229,9 @@ class DaybookModel(QObject):
                 last[take.jig_id] = take
         words = [w for w in self.theme.lower().split() if len(w) > 2]
         kind = self._desk.owned.kind if self._desk.owned else "violin"
+        me = self._desk.player.id if self._desk.player is not None else ""
+        works = self._desk.studio.works()
+        wanted = {w.jig_id for w in works if w.player_id == me and not w.closed}
         candidates = []
         for jig in self._desk.studio.jigs():
             if jig.instrument_id != kind:
@@ -218,7 +242,7 @@ class DaybookModel(QObject):
                 Candidate(
                     jig=jig, last_day=_day(played).toordinal() if played is not None else None,
                     inside=summary.inside if summary is not None else None,
-                    theme=any(w in jig.title.lower() for w in words),
+                    theme=jig.id in wanted or any(w in jig.title.lower() for w in words),
                 )
             )  # fmt: skip
         candidates += self._offered(candidates, kind)
