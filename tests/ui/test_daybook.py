@@ -8,7 +8,10 @@ from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
+import numpy as np
 import pytest
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
@@ -238,3 +241,63 @@ def test_hostile_files_of_work_are_refused(tmp_path: Path, spoil: str) -> None:
         path.write_bytes(path.read_bytes()[:200])
     with pytest.raises(ScoreError):
         read_work(path)
+
+
+def test_from_an_empty_studio_to_the_first_sentence(
+    qtbot: QtBot, open_window, tmp_path: Path
+) -> None:
+    window = open_window(tmp_path / "new")
+    assert window.welcome.needed
+    window.greet()
+    page = window._by_name["welcome"]
+    page.name.setText("Nell Harbour")
+    page.kinds.button(1).setChecked(True)
+    stand = window.stand_model
+    stand.speed = 5.0
+    page.show_inputs(())
+    page.go_on()
+    assert (window.model.player.name, window.model.owned.kind) == ("Nell Harbour", "viola")
+    assert (stand.mode, stand.device.id) == ("strings", "simulated")
+    stand.begin()
+    qtbot.waitUntil(lambda: window.welcome.stage == "scale", timeout=60_000)
+    assert stand.mode == "jig"
+    qtbot.waitUntil(lambda: window.welcome.stage == "done", timeout=60_000)
+    assert stand.verdict is not None
+    assert not window.welcome.needed
+
+
+def test_somebody_may_only_look_around(qtbot: QtBot, open_window, tmp_path: Path) -> None:
+    window = open_window(tmp_path / "new")
+    window.greet()
+    window._by_name["welcome"].skip()
+    assert not window.welcome.needed
+    again = open_window(tmp_path / "new2")
+    again.model.studio.set_setting("welcome", "rubbish")
+    assert again.welcome.stage == ""
+
+
+def test_every_figure_is_explained_with_picture_and_both_sounds(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    window.explain("ring")
+    page = window.figures
+    assert page.topic.id == "ring"
+    pictures = []
+    for topic in page.topics:
+        page.show_topic(topic.id)
+        assert topic.means
+        assert topic.cannot
+        image = QImage(400, 190, QImage.Format.Format_RGB32)
+        painter = QPainter(image)
+        page._paint(painter, QRectF(0, 0, 400, 190))
+        painter.end()
+        pictures.append(bytes(image.constBits().asarray(image.sizeInBytes())))
+    assert len(set(pictures)) == len(pictures)
+    page.show_topic("bounce")
+    sounds = []
+    for good in (True, False):
+        before = len(window.sound.output.played)
+        page.hear(good=good)
+        qtbot.waitUntil(lambda n=before: len(window.sound.output.played) > n, timeout=30_000)
+        sounds.append(window.sound.output.played[-1][0])
+    assert not np.array_equal(*sounds)

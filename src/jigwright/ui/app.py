@@ -77,6 +77,7 @@ def run_app(
 
         return write_shots(window, shots)
     window.show()
+    window.greet()
     QTimer.singleShot(300, lambda: window.jobs.run("warm", None, done=_nothing, failed=_nothing))
     if files:
         QTimer.singleShot(0, lambda: window.take_paths(list(files)))

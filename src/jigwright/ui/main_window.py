@@ -25,6 +25,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.services.exchange.bundle import SUFFIX
 from jigwright.services.exchange.scores import SCORE_SUFFIXES
 from jigwright.services.exchange.workfile import SUFFIX as WORK_SUFFIX
+from jigwright.services.recording import InputDevice
 from jigwright.ui.actions import Command
 from jigwright.ui.context_menus import ContextMenus
 from jigwright.ui.outside import Outside, open_elsewhere
@@ -41,11 +42,14 @@ from jigwright.ui.viewmodels.importing import ImportModel
 from jigwright.ui.viewmodels.rehearing import Rehearing
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.stand import StandModel
+from jigwright.ui.viewmodels.welcome import Welcome
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.header import Header
 from jigwright.ui.widgets.help_list import HelpList
+from jigwright.ui.widgets.help_page import HelpPage
 from jigwright.ui.widgets.labels import label, tint
 from jigwright.ui.widgets.pages import PAGES
+from jigwright.ui.widgets.welcome import WelcomePlace
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 
@@ -106,6 +110,10 @@ class MainWindow(QMainWindow):
             self, self.header, self.model, run_command=self.run_command, say=self.say,
             stand=self.stand_model, jobs=self.jobs,
         )  # fmt: skip
+        self.welcome = Welcome(self.model, self.stand_model, self)
+        self.welcome.message.connect(self.say)
+        self.welcome.begun.connect(lambda: self.go("stand"))
+        self.figures: HelpPage | None = None
         self._assemble()
         self._connect()
         self.setWindowTitle(tr("Jigwright"))
@@ -138,6 +146,7 @@ class MainWindow(QMainWindow):
         self.tables.message.connect(self.say)
         self.desk.close_look.message.connect(self.say)
         self.desk.message.connect(self.say)
+        self.desk.slip.explain.connect(self.explain)
         self.stand_model.message.connect(self.say)
         self.daybook.message.connect(self.say)
         self.daybook.fetched.connect(lambda path: self.take_paths([path]))
@@ -259,6 +268,8 @@ class MainWindow(QMainWindow):
                     run=lambda: self.go("tables")),
             Command(id="help", text=tr("All keys"), shortcut="F1",
                     run=lambda: self.help.toggle(self.commands)),
+            Command(id="figures", text=tr("What the figures mean"), shortcut="Shift+F1",
+                    run=lambda: self.explain()),
         )  # fmt: skip
         return {c.id: c for c in rows}
 
@@ -379,6 +390,30 @@ class MainWindow(QMainWindow):
         self.stand_model.changed.emit()
         if place == "stand":
             self._offer_leftovers()
+
+    def greet(self) -> None:
+        """Somebody is here for the first time: ask who and what, then lead to the first scale."""
+        if not self.welcome.needed:
+            return
+        page = WelcomePlace(self.welcome)
+        self._places.addWidget(page)
+        self._by_name["welcome"] = page
+        self.go("welcome")
+        page.name.setFocus()
+
+        def listed(found: tuple[InputDevice, ...]) -> None:
+            page.show_inputs(found)
+
+        self.jobs.run("list_inputs", None, done=listed, failed=lambda _: None, key="welcome")
+
+    def explain(self, topic_id: str = "") -> None:
+        """Show what the figures mean."""
+        if self.figures is None:
+            self.figures = HelpPage(self.sound, self.jobs, self._cache, self._palette, self)
+        self.figures.set_palette(self._palette)
+        self.figures.show_topic(topic_id)
+        self.figures.show()
+        self.figures.raise_()
 
     def _play_planned(self, jig: Jig) -> None:
         self.model.set_jig(jig)
@@ -536,6 +571,7 @@ class MainWindow(QMainWindow):
             self.stand.close_down()
             self.daybook_model.close_down()
             self.rehearing.close_down()
+            self.welcome.close_down()
             self._quiet.stop()
             self.jobs.close()
         super().closeEvent(event)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout
 
@@ -41,7 +41,14 @@ class Slip(Column):
     palette : Palette
     hear_target : callable
         Plays the target of the selected note.
+
+    Signals
+    -------
+    explain
+        What the figures mean is asked for.
     """
+
+    explain = pyqtSignal()
 
     def __init__(self, model: DeskModel, palette: Palette, hear_target: Callable[[], None]) -> None:
         super().__init__(palette, tr("The selected note"), narrowest=238, widest=290)
@@ -219,6 +226,10 @@ class Slip(Column):
         self._layout.addWidget(
             word_button(tr("Hear the target"), self._hear_target), 0, Qt.AlignmentFlag.AlignLeft
         )
+        self._layout.addWidget(
+            word_button(tr("What do these mean?"), self.explain.emit), 0,
+            Qt.AlignmentFlag.AlignLeft,
+        )  # fmt: skip
         if self._model.take_jig() is not None and not self._model.studio.read_only:
             self._which = word_button(tr("Which note was it?"), self._which_menu)
             self._layout.addWidget(self._which, 0, Qt.AlignmentFlag.AlignLeft)
