@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -21,7 +22,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     options = parser.parse_args(words)
     from jigwright.wording.catalogue import use_language
 
-    use_language(options.lang or "en")
+    use_language(options.lang or _usual_language(options))
     try:
         match options.command:
             case "analyse":
@@ -41,6 +42,16 @@ def main(argv: Sequence[str] | None = None) -> int:
         print(f"jigwright: {name}{error.strerror or error}", file=sys.stderr)
         return _FAILED
     return _window(options)
+
+
+def _usual_language(options: argparse.Namespace) -> str:
+    """English for commands and pictures; for a window what the system speaks."""
+    if options.command not in (None, "open") or options.shots:
+        return "en"
+    for name in ("LC_ALL", "LC_MESSAGES", "LANG"):
+        if os.environ.get(name):
+            return os.environ[name][:2]
+    return "en"
 
 
 def _fail(error: Exception, prefix: str = "") -> int:
@@ -175,4 +186,5 @@ def _window(options: argparse.Namespace) -> int:
         shots=Path(options.shots) if options.shots else None,
         theme=options.theme,
         files=tuple(Path(f) for f in getattr(options, "files", ())),
+        language=options.lang,
     )

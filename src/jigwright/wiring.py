@@ -56,6 +56,7 @@ def run_window(
     shots: Path | None,
     theme: str | None,
     files: tuple[Path, ...] = (),
+    language: str | None = None,
 ) -> int:
     """Open the window and stay until it closes."""
     if shots is not None:
@@ -66,6 +67,7 @@ def run_window(
     from jigwright.listening import listen
     from jigwright.store.opening import open_studio
     from jigwright.ui.app import Outside, run_app, run_refusal
+    from jigwright.wording.catalogue import use_language
     from jigwright.wording.errors import error_sentence
     from jigwright.work.process import WorkerProcess
     from jigwright.work.stream import StreamProcess
@@ -84,6 +86,9 @@ def run_window(
         if error.reason == "damaged":
             mend = partial(_mend, folder)
         return run_refusal(error_sentence(error), theme=theme, mend=mend, folder=folder)
+    chosen = studio.setting("language")
+    if chosen and language is None and shots is None:
+        use_language(chosen)
     stand_in = shots is not None or os.environ.get("JIGWRIGHT_OUTPUT") == "stand-in"
     outside = Outside(
         studio=studio,

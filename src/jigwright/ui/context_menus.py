@@ -15,8 +15,8 @@ from jigwright.ui.viewmodels.desk import DeskModel, ViewContext
 from jigwright.ui.viewmodels.owners import add_instrument, add_player
 from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.ui.widgets.header import Header
-from jigwright.wording.catalogue import tr
-from jigwright.wording.notes import reference_name
+from jigwright.wording.catalogue import LANGUAGES, language_now, tr
+from jigwright.wording.notes import NOTE_NAMES, note_names_name, reference_name
 from jigwright.wording.stand import input_name
 
 _COMMON_A = (415.0, 430.0, 440.0, 441.0, 442.0, 443.0)
@@ -131,6 +131,23 @@ class ContextMenus:
                       chosen=m.player is not None and player.id == m.player.id)  # fmt: skip
         menu.addSeparator()
         self._add(menu, tr("Add a player …"), self._new_player)
+        menu.addSeparator()
+        names = menu.addMenu(tr("Note names"))
+        if names is not None:
+            for one in NOTE_NAMES:
+                self._add(names, note_names_name(one), partial(m.set_note_names, one),
+                          chosen=one == m.note_names)  # fmt: skip
+        language = menu.addMenu(tr("Language"))
+        if language is not None:
+            for code, name in LANGUAGES:
+                self._add(language, name, partial(self._set_language, code),
+                          chosen=code == language_now())  # fmt: skip
+
+    def _set_language(self, code: str) -> None:
+        if self._model.studio.read_only:
+            return
+        self._model.studio.set_setting("language", code)
+        self._say(tr("The window speaks the other language from its next start on."))
 
     def _instrument_menu(self, menu: QMenu) -> None:
         m = self._model

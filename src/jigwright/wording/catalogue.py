@@ -5,7 +5,9 @@ from __future__ import annotations
 import gettext
 from importlib import resources
 
+LANGUAGES = (("en", "English"), ("de", "Deutsch"))
 _current: gettext.NullTranslations = gettext.NullTranslations()
+_language = "en"
 
 
 class _Pseudo(gettext.NullTranslations):
@@ -20,7 +22,8 @@ class _Pseudo(gettext.NullTranslations):
 
 def use_language(language: str) -> None:
     """Choose the language of all following sentences; unknown ones fall back to English."""
-    global _current
+    global _current, _language
+    _language = language
     if language == "pseudo":
         _current = _Pseudo()
         return
@@ -28,6 +31,11 @@ def use_language(language: str) -> None:
     _current = gettext.translation(
         "jigwright", localedir=str(folder), languages=[language], fallback=True
     )
+
+
+def language_now() -> str:
+    """Code of the language in use."""
+    return _language
 
 
 def tr(message: str) -> str:

@@ -6,7 +6,7 @@ from jigwright.core.jig.makers import Family, Maker, Setting
 from jigwright.core.jig.makers.spec import Choice
 from jigwright.core.music.keys import Key
 from jigwright.wording.catalogue import tr
-from jigwright.wording.notes import class_name
+from jigwright.wording.notes import letter_name
 
 
 def family_name(family: Family) -> str:
@@ -39,7 +39,7 @@ def mode_name(mode: str) -> str:
 
 def key_name(key: Key) -> str:
     """A key in words."""
-    return tr("{tonic} {mode}").format(tonic=class_name(key.tonic), mode=mode_name(key.mode))
+    return tr("{tonic} {mode}").format(tonic=letter_name(key.tonic), mode=mode_name(key.mode))
 
 
 def kind_name(instrument_id: str) -> str:

@@ -2,20 +2,93 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.wording.catalogue import tr
 
 _SIGN = {-2: "♭♭", -1: "♭", 0: "", 1: "♯", 2: "♯♯", 3: "♯♯♯", -3: "♭♭♭"}
 
 
+NoteNames = Literal["letters", "german", "fixed_do", "movable_do", "degrees"]
+NOTE_NAMES: tuple[NoteNames, ...] = ("letters", "german", "fixed_do", "movable_do", "degrees")
+_STEPS = "CDEFGAB"
+_FIXED = dict(zip(_STEPS, ("do", "re", "mi", "fa", "sol", "la", "si"), strict=True))
+_MOVABLE = (
+    ("de", "do", "di"), ("ra", "re", "ri"), ("me", "mi", "mis"), ("fe", "fa", "fi"),
+    ("se", "so", "si"), ("le", "la", "li"), ("te", "ti", "tis"),
+)  # fmt: skip
+_names: NoteNames = "letters"
+_tonic: PitchClass | None = None
+
+
+def use_note_names(names: NoteNames) -> None:
+    """Choose how notes are called from now on."""
+    global _names
+    _names = names
+
+
+def use_tonic(tonic: PitchClass | None) -> None:
+    """Tell which note do and the first degree are."""
+    global _tonic
+    _tonic = tonic
+
+
+def note_names_name(names: NoteNames) -> str:
+    """What a way to call notes is called."""
+    return {
+        "letters": tr("letters (C D E, B♭ B)"), "german": tr("German letters (C D E, B H)"),
+        "fixed_do": tr("do is always C"), "movable_do": tr("do is the tonic"),
+        "degrees": tr("degrees of the scale"),
+    }[names]  # fmt: skip
+
+
 def class_name(pitch: Pitch | PitchClass) -> str:
-    """Letter with sign, for instance F♯."""
+    """A note without its octave in the chosen way, for instance F♯, Fis, fa♯, mi or 3."""
+    match _names:
+        case "fixed_do":
+            return f"{_FIXED[pitch.step]}{_SIGN[pitch.alter]}"
+        case "movable_do" if _tonic is not None:
+            degree, alter = _degree(pitch, _tonic)
+            syllables = _MOVABLE[degree]
+            if -1 <= alter <= 1:
+                return syllables[alter + 1]
+            return f"{syllables[1]}{_SIGN[alter]}"
+        case "degrees" if _tonic is not None:
+            degree, alter = _degree(pitch, _tonic)
+            return f"{_SIGN[alter]}{degree + 1}"
+    return letter_name(pitch)
+
+
+def letter_name(pitch: Pitch | PitchClass) -> str:
+    """A note by its letter, German where that is chosen: strings and keys have no other name."""
+    if _names == "german":
+        return _german(pitch)
     return f"{pitch.step}{_SIGN[pitch.alter]}"
 
 
 def pitch_name(pitch: Pitch) -> str:
-    """Letter, sign and octave, for instance F♯4."""
-    return f"{class_name(pitch)}{pitch.octave}"
+    """A note with its octave, for instance F♯4 or Fis4; syllables and degrees stand alone."""
+    if _names in ("letters", "german") or (_tonic is None and _names != "fixed_do"):
+        return f"{letter_name(pitch)}{pitch.octave}"
+    return class_name(pitch)
+
+
+def _german(pitch: Pitch | PitchClass) -> str:
+    if pitch.step == "B":
+        return {0: "H", -1: "B", -2: "Heses"}.get(pitch.alter, "H" + "is" * max(0, pitch.alter))
+    if pitch.alter >= 0:
+        return pitch.step + "is" * pitch.alter
+    flat = "s" if pitch.step in "AE" else "es"
+    return pitch.step + flat + "es" * (-pitch.alter - 1)
+
+
+def _degree(pitch: Pitch | PitchClass, tonic: PitchClass) -> tuple[int, int]:
+    """Step above the tonic (0 … 6) and how far it is altered against the tonic's major scale."""
+    degree = (_STEPS.index(pitch.step) - _STEPS.index(tonic.step)) % 7
+    expected = tonic.fifths + (0, 2, 4, -1, 1, 3, 5)[degree]
+    here = PitchClass(pitch.step, pitch.alter).fifths
+    return degree, (here - expected) // 7
 
 
 def finger_name(finger: int) -> str:
@@ -34,7 +107,7 @@ def finger_name_start(finger: int) -> str:
 
 def string_name(string: Pitch) -> str:
     """Name of a string, for instance D string."""
-    return tr("{letter} string").format(letter=class_name(string))
+    return tr("{letter} string").format(letter=letter_name(string))
 
 
 def reference_name(name: str) -> str:
@@ -47,7 +120,7 @@ def reference_name(name: str) -> str:
         "meantone": tr("meantone"),
     }
     if head == "just" and tail:
-        return tr("pure over {tonic}").format(tonic=class_name(PitchClass.parse(tail)))
+        return tr("pure over {tonic}").format(tonic=letter_name(PitchClass.parse(tail)))
     return plain.get(head, name)
 
 

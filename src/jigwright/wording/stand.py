@@ -19,7 +19,7 @@ from jigwright.core.probe import LoopDelay
 from jigwright.core.sound.heard import PairNow
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr, trn
-from jigwright.wording.notes import class_name, pitch_name, string_name
+from jigwright.wording.notes import class_name, letter_name, pitch_name, string_name
 
 NOISY_DBFS = -45.0
 
@@ -117,7 +117,7 @@ def strings_word(found: Sequence[StringFound], peg: PegAdvice | None, n_strings:
     if not found:
         return tr("Bow the A string")
     if peg is not None:
-        name = class_name(peg.string)
+        name = letter_name(peg.string)
         return (
             tr("{string} up a little") if peg.cents > 0 else tr("{string} down a little")
         ).format(string=name)
@@ -132,7 +132,7 @@ def strings_line(peg: PegAdvice | None, between: Sequence[NeighboursFound]) -> s
     if peg is not None:
         parts.append(
             tr("{cents} cents at the {string} peg").format(
-                cents=round(abs(peg.cents)), string=class_name(peg.string)
+                cents=round(abs(peg.cents)), string=letter_name(peg.string)
             )
         )
     for pair in between:

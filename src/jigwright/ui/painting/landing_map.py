@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from jigwright.core.judge.landings import Landing, Spot
 from jigwright.core.music.pitch import Pitch
 from jigwright.ui.theme import Palette, sans
-from jigwright.wording.notes import class_name, finger_name
+from jigwright.wording.notes import class_name, finger_name, letter_name
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,7 +68,7 @@ def paint_landing_map(
         painter.setPen(palette.color("ink"))
         painter.drawText(QRectF(rect.left(), y - 12, 42, 24),
                          Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                         class_name(string))  # fmt: skip
+                         letter_name(string))  # fmt: skip
     _dots(painter, data, palette, left, px_per_mm, y_of)
     for spot in data.spots:
         _spot(painter, spot, data, palette, left, px_per_mm, y_of, step)

@@ -16,7 +16,7 @@ from jigwright.services.recording import CaptureState
 from jigwright.ui.painting.rows import TurnBar
 from jigwright.ui.theme import Palette, sans, serif
 from jigwright.wording.catalogue import tr, trn
-from jigwright.wording.notes import class_name
+from jigwright.wording.notes import class_name, letter_name
 from jigwright.wording.stand import NOISY_DBFS, PairFigures, room_words, string_line
 
 _QUIET, _LOUD = 0.004, 0.98
@@ -107,7 +107,7 @@ def paint_strings(
         middle = line.center().y()
         painter.setPen(QPen(palette.color("line"), 2 + 2 * k / len(strings)))
         painter.drawLine(QPointF(line.left(), middle), QPointF(line.right(), middle))
-        fitted_text(painter, QRectF(inner.left(), y, 140, step), class_name(string), palette,
+        fitted_text(painter, QRectF(inner.left(), y, 140, step), letter_name(string), palette,
                     px=40, old_style=True)  # fmt: skip
         one = found.get(string)
         if one is None:

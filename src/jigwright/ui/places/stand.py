@@ -42,7 +42,7 @@ from jigwright.ui.viewmodels.stand import Mode, StandModel
 from jigwright.ui.viewmodels.turns import bars_of
 from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import key_name
-from jigwright.wording.notes import class_name
+from jigwright.wording.notes import letter_name
 from jigwright.wording.stand import (
     pair_figures,
     strings_line,
@@ -330,7 +330,7 @@ class StandPlace(QWidget):
                    old_style=True)  # fmt: skip
         parts = []
         if s.companions.drone != "off" and jig is not None:
-            tonic = class_name(jig.key.tonic)
+            tonic = letter_name(jig.key.tonic)
             parts.append(tr("a {note} drone is sounding").format(note=tonic))
         if jig is not None:
             parts.append(tr("{bpm} to the minute").format(bpm=round(jig.tempo_bpm)))

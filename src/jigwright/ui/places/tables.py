@@ -41,7 +41,7 @@ from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import kind_name
-from jigwright.wording.notes import class_name, pitch_name, reference_name
+from jigwright.wording.notes import letter_name, pitch_name, reference_name
 
 _TONICS = ("C", "G", "D", "A", "E", "B", "F#", "F", "Bb", "Eb", "Ab", "Db")
 
@@ -113,7 +113,7 @@ class TablesPlace(QWidget):
         for kind in ("violin", "viola", "cello", "bass"):
             self._kind.addItem(kind_name(kind), kind)
         for tonic in _TONICS:
-            self._tonic.addItem(class_name(PitchClass.parse(tonic)), tonic)
+            self._tonic.addItem(letter_name(PitchClass.parse(tonic)), tonic)
         self._tonic.setCurrentIndex(_TONICS.index("D"))
         for name, combo in (
             (tr("Instrument"), self._kind), (tr("Tonic"), self._tonic), (tr("String"), self._string)

@@ -33,6 +33,8 @@ from jigwright.ui.painting.rows import HOP_S, LaneRow
 from jigwright.ui.viewmodels.owners import strings_of_day
 from jigwright.ui.viewmodels.pins import keep_pins, pins_of
 from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
+from jigwright.wording.catalogue import language_now
+from jigwright.wording.notes import NOTE_NAMES, NoteNames, use_note_names, use_tonic
 
 _AHEAD_MS, _AHEAD_WORK_MS = 25, 8
 _MOST_PAST, _MOST_AFTER = 40, 10
@@ -115,6 +117,7 @@ class DeskModel(QObject):
         self.selected: int | None = None
         self.anchor: int | None = None
         self.prints: tuple[TakePrint, ...] = ()
+        self.note_names: NoteNames = "letters"
         self._last_a4_hz = 440.0
         self._measured: tuple[MeasuredNote, ...] = ()
         self._key_fifths = 0
@@ -143,6 +146,10 @@ class DeskModel(QObject):
             self.studio.setting("instrument"), next(iter(instruments.values()), None)
         )
         self.jig = jigs.get(self.studio.setting("jig"), next(iter(jigs.values()), None))
+        kept = self.studio.setting("note_names")
+        usual: NoteNames = "german" if language_now() == "de" else "letters"
+        self.note_names = next((n for n in NOTE_NAMES if n == kept), usual)
+        use_note_names(self.note_names)
         self.context_changed.emit()
         self.refresh_takes()
         self.show_take(self.prints[-1].take.id if self.prints else None)
@@ -161,6 +168,17 @@ class DeskModel(QObject):
                 self.jig = self.studio.jig(last.jig_id, last.jig_revision)
         self.context_changed.emit()
         self._show_newest()
+
+    def set_note_names(self, names: NoteNames) -> None:
+        """Call notes another way from now on."""
+        self.note_names = names
+        use_note_names(names)
+        self._remember("note_names", names)
+        self.context_changed.emit()
+        self.takes_changed.emit()
+        self.take_changed.emit()
+        self.judged_changed.emit()
+        self.selection_changed.emit()
 
     def set_instrument(self, owned: OwnedInstrument) -> None:
         """Choose the instrument of the next takes."""
@@ -219,6 +237,8 @@ class DeskModel(QObject):
             self._last_a4_hz = found.a4_hz  # what is new is tuned like what was shown last
         keep_note = self.selected_note_id()
         self.take = found
+        jig = self.take_jig() or self.jig
+        use_tonic(jig.key.tonic if jig is not None else None)
         self.heard = self.studio.heard(found.id) if found else None
         self._measured, self._key_fifths = (), 0
         if found is not None and self.heard is not None:

@@ -22,7 +22,7 @@ from jigwright.ui.painting.shape_time import NoteColumn
 from jigwright.ui.painting.two_strings import Ladder
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.loop_check import clicks_of
-from jigwright.wording.notes import class_name, pitch_name
+from jigwright.wording.notes import class_name, letter_name, pitch_name
 from jigwright.wording.pages import rung_name
 
 _WEAK_DB = -6.0
@@ -203,4 +203,4 @@ class PagesModel:
                     ring_db=db, decay_s=decay,
                 )
             )  # fmt: skip
-        return tuple(class_name(s) for s in order), tuple(notes)
+        return tuple(letter_name(s) for s in order), tuple(notes)

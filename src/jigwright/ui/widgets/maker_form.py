@@ -14,7 +14,7 @@ from jigwright.core.music.pitch import PitchClass
 from jigwright.ui.widgets.labels import clear, label
 from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import field_name, jig_title, kind_name, mode_name, option_name
-from jigwright.wording.notes import class_name
+from jigwright.wording.notes import letter_name
 
 _TONICS = ("C", "G", "D", "A", "E", "B", "F#", "F", "Bb", "Eb", "Ab", "Db")
 _COLUMNS = 4
@@ -45,7 +45,7 @@ class MakerForm(QWidget):
         for kind in ("violin", "viola", "cello", "bass"):
             self._instrument.addItem(kind_name(kind), kind)
         for tonic in _TONICS:
-            self._tonic.addItem(class_name(PitchClass.parse(tonic)), tonic)
+            self._tonic.addItem(letter_name(PitchClass.parse(tonic)), tonic)
         for mode in MODES:
             self._mode.addItem(mode_name(mode), mode)
         self._tempo.setRange(30, 240)

@@ -1,0 +1,110 @@
+"""Sentences in other languages and other names of notes."""
+
+from __future__ import annotations
+
+import ast
+import gettext
+import re
+from collections.abc import Iterator
+from importlib import resources
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import jigwright
+from jigwright.core.music.pitch import Pitch, PitchClass
+from jigwright.wording.catalogue import LANGUAGES, tr, use_language
+from jigwright.wording.daybook import day_name
+from jigwright.wording.notes import (
+    NOTE_NAMES,
+    class_name,
+    note_names_name,
+    pitch_name,
+    string_name,
+    use_note_names,
+    use_tonic,
+)
+
+_FIELD = re.compile(r"\{\w*\}")
+
+
+@pytest.fixture(autouse=True)
+def plain_words() -> Iterator[None]:
+    yield
+    use_language("en")
+    use_note_names("letters")
+    use_tonic(None)
+
+
+def sentences() -> set[tuple[str, ...]]:
+    """Everything the program may say: literals of ``tr`` and ``trn``."""
+    found = set()
+    for path in Path(jigwright.__file__).parent.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
+                n = {"tr": 1, "trn": 2}.get(node.func.id, 0)
+                texts = [a.value for a in node.args[:n] if isinstance(a, ast.Constant)]
+                if n and len(texts) == n:
+                    found.add(tuple(texts))
+    return found
+
+
+@pytest.mark.parametrize("language", [code for code, _ in LANGUAGES if code != "en"])
+def test_every_sentence_has_its_translation_with_the_same_fields(language: str) -> None:
+    folder = resources.files("jigwright.wording").joinpath("catalogues")
+    catalogue = gettext.translation("jigwright", str(folder), [language])
+    missing, wrong = [], []
+    for texts in sentences():
+        if len(texts) == 2:
+            said = [catalogue.ngettext(*texts, n) for n in (1, 2)]
+            fields = [set(_FIELD.findall("".join(texts)))] * 2
+            if said == list(texts) and texts[0] != texts[1]:
+                missing.append(texts)
+            wrong += [s for s, f in zip(said, fields, strict=True) if set(_FIELD.findall(s)) - f]
+        else:
+            said = [catalogue.gettext(texts[0])]
+            if texts[0] not in catalogue._catalog:
+                missing.append(texts)
+            if set(_FIELD.findall(said[0])) != set(_FIELD.findall(texts[0])):
+                wrong.append(said[0])
+    assert missing == []
+    assert wrong == []
+
+
+def test_another_language_speaks_and_an_unknown_one_falls_back() -> None:
+    use_language("de")
+    assert tr("Play when ready") == "Spielen, wenn Sie so weit sind"
+    assert day_name("2026-11-26") == "Donnerstag, 26. November"
+    use_language("xx")
+    assert tr("Play when ready") == "Play when ready"
+
+
+def test_notes_have_the_names_that_are_chosen() -> None:
+    notes = [Pitch.parse(n) for n in ("Bb3", "B3", "F#4", "Eb4", "Ab4", "E#5", "Cb4")]
+    use_note_names("german")
+    assert [class_name(n) for n in notes] == ["B", "H", "Fis", "Es", "As", "Eis", "Ces"]
+    assert pitch_name(notes[1]) == "H3"
+    assert string_name(Pitch.parse("B0")).startswith("H")
+    use_note_names("fixed_do")
+    assert [class_name(n) for n in notes[:3]] == ["si♭", "si", "fa♯"]
+    use_note_names("degrees")
+    use_tonic(PitchClass("D"))
+    scale = [Pitch.parse(n) for n in ("D4", "E4", "F#4", "G4", "A4", "B4", "C#5", "F4", "G#4")]
+    assert [class_name(n) for n in scale] == ["1", "2", "3", "4", "5", "6", "7", "♭3", "♯4"]
+    use_note_names("movable_do")
+    assert [class_name(n) for n in scale] == ["do", "re", "mi", "fa", "so", "la", "ti", "me", "fi"]
+    assert string_name(Pitch.parse("D4")) == "D string"
+    assert len({note_names_name(n) for n in NOTE_NAMES}) == len(NOTE_NAMES)
+
+
+@given(st.sampled_from("CDEFGAB"), st.integers(-2, 2), st.integers(-7, 7))
+def test_no_two_spellings_share_a_name(step: str, alter: int, fifths: int) -> None:
+    tonic = PitchClass.from_fifths(fifths)
+    use_tonic(tonic)
+    for names in NOTE_NAMES:
+        use_note_names(names)
+        here = class_name(PitchClass(step, alter))
+        assert here
+        assert class_name(PitchClass(step, alter + 1 if alter < 2 else alter - 1)) != here
