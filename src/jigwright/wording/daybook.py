@@ -17,7 +17,7 @@ def part_name(part: str) -> str:
     return {
         "settle": tr("Settle"), "strings": tr("Strings"), "bow": tr("Long bows"),
         "pitch": tr("Pitch"), "two_strings": tr("Two strings"), "stroke": tr("A stroke"),
-        "passage": tr("A passage"), "break": tr("Break"), "close": tr("Close"),
+        "passage": tr("A passage"), "break": tr("Break"), "close": tr("To end with"),
     }[part]  # fmt: skip
 
 
