@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 
 from jigwright.core.judge.ladder import Ladder, Rung, Standing
 from jigwright.core.judge.plan import PlanItem
 from jigwright.core.judge.trend import ChangePoint
 from jigwright.core.judge.work import Progress, SetWork
+from jigwright.core.music.pitch import Pitch
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.makers import field_name, maker_name, option_name
+from jigwright.wording.notes import finger_name, pitch_name, string_name
 
 
 def part_name(part: str) -> str:
@@ -113,7 +116,42 @@ def figure_name(figure: str) -> str:
         "off_cents": tr("Distance from the target (cents)"),
         "spread_cents": tr("Spread (cents)"), "inside": tr("Notes inside (per cent)"),
         "bias_cents": tr("Bias (cents, + is high)"),
+        "uneven_time": tr("Uneven spacing (per cent of a step)"),
+        "uneven_level_db": tr("Uneven loudness (dB)"),
+        "unsteady_down_db": tr("Wavering down strokes (dB)"),
+        "unsteady_up_db": tr("Wavering up strokes (dB)"),
     }[figure]  # fmt: skip
+
+
+def figure_unit(figure: str) -> str:
+    """Unit of a trend's figure."""
+    if figure in ("inside", "uneven_time"):
+        return tr("per cent")
+    return tr("cents") if figure.endswith("cents") else tr("dB")
+
+
+def trend_part_name(part: str, strings: Sequence[Pitch]) -> str:
+    """What a trend is narrowed to."""
+    kind, _, which = part.partition(":")
+    if kind == "finger":
+        return finger_name(int(which))
+    if kind == "string" and int(which) < len(strings):
+        return string_name(strings[int(which)])
+    return pitch_name(Pitch.parse(which)) if kind == "note" else tr("all notes")
+
+
+def best_sentence(figure: str, value: float, day: str, *, flat: bool) -> str:
+    """The best take so far, and whether the last ones stand still."""
+    said = tr("Best so far: {value} {unit}, {day}.").format(
+        value=f"{value:.0f}" if figure == "inside" else f"{value:.1f}", unit=figure_unit(figure),
+        day=day,
+    )  # fmt: skip
+    if flat:
+        said += " " + tr(
+            "The last takes stand still: another tempo, string or exercise may help more than more "
+            "of the same."
+        )
+    return said
 
 
 def change_sentence(change: ChangePoint | None, figure: str, day: str, n: int, *, cut: bool) -> str:
@@ -123,19 +161,24 @@ def change_sentence(change: ChangePoint | None, figure: str, day: str, n: int, *
     if change is None:
         text = tr("No change that {n} takes support.").format(n=n)
     else:
-        unit = tr("per cent") if figure == "inside" else tr("cents")
+        unit = figure_unit(figure)
         smaller = abs(change.after) < abs(change.before)
         better = not smaller if figure == "inside" else smaller
         text = tr(
             "{way} since {day}: from {before} to {after} {unit}, a difference of {by} ± {u}."
         ).format(
-            way=tr("Better") if better else tr("Wider"), day=day, before=round(change.before),
-            after=round(change.after), unit=unit, by=round(abs(change.by)),
-            u=max(1, round(change.uncertainty)),
+            way=tr("Better") if better else tr("Not as good"), day=day,
+            before=_short(change.before, figure),
+            after=_short(change.after, figure), unit=unit, by=_short(abs(change.by), figure),
+            u=_short(max(0.1 if unit == tr("dB") else 1.0, change.uncertainty), figure),
         )  # fmt: skip
     if cut:
         text += " " + tr("Another input or instrument begins at the dashed line: not compared.")
     return text
+
+
+def _short(value: float, figure: str) -> str:
+    return f"{value:.1f}" if figure.endswith("_db") else f"{value:.0f}".replace("-", "−")
 
 
 def day_name(day: str) -> str:

@@ -62,7 +62,7 @@ def measure_playing(
         Open strings, for the neighbour string.
     """
     strokes, changes = measure_bow(heard.contours, _bowed(heard, measured, jig))
-    timing = _timing(measured, jig)
+    timing = timing_of(measured, jig)
     return Playing(
         strokes=strokes,
         changes=changes,
@@ -173,7 +173,8 @@ def _folds(
     return events
 
 
-def _timing(measured: Sequence[MeasuredNote], jig: Jig | None) -> Timing | Unmeasured:
+def timing_of(measured: Sequence[MeasuredNote], jig: Jig | None) -> Timing | Unmeasured:
+    """Only the time of a take."""
     if jig is None:
         return Unmeasured("no_jig")
     rows, onsets, beats, levels = [], [], [], []

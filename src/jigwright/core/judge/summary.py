@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from math import isfinite
 
 import numpy as np
 
+from jigwright.core.gauge.values import Stroke, Timing
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.values import Unmeasured, median
 
-SUMMARY_VERSION = 1
+SUMMARY_VERSION = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,6 +32,13 @@ class TakeSummary:
         Median with its sign.
     spread_cents : float or None
         Middle two thirds, half.
+    uneven_time : float or None
+        Scatter of the spacing, per cent of a step.
+    uneven_level_db : float or None
+        Robust scatter of the notes' loudness.
+    unsteady_down_db, unsteady_up_db : float or None
+        How much the level wavers inside a stroke, median of the strokes of a direction; strokes
+        without a written direction count as down.
     """
 
     n_notes: int
@@ -37,6 +47,33 @@ class TakeSummary:
     off_cents: float | None
     bias_cents: float | None
     spread_cents: float | None
+    uneven_time: float | None = None
+    uneven_level_db: float | None = None
+    unsteady_down_db: float | None = None
+    unsteady_up_db: float | None = None
+
+
+def with_playing(
+    summary: TakeSummary, timing: Timing | Unmeasured, strokes: Sequence[Stroke]
+) -> TakeSummary:
+    """Add what the time and the strokes of a take show."""
+    down = _steadiness(strokes, ("down", "unknown"))
+    up = _steadiness(strokes, ("up",))
+    summary = replace(summary, unsteady_down_db=down, unsteady_up_db=up)
+    if isinstance(timing, Unmeasured):
+        return summary
+    even = timing.evenness_time
+    return replace(
+        summary, uneven_time=even if isfinite(even) else None,
+        uneven_level_db=timing.evenness_level_db,
+    )  # fmt: skip
+
+
+def _steadiness(strokes: Sequence[Stroke], directions: tuple[str, ...]) -> float | None:
+    values = [
+        s.steadiness_db for s in strokes if s.direction in directions and isfinite(s.steadiness_db)
+    ]
+    return median(values) if values else None
 
 
 def summarise(notes: Sequence[JudgedNote]) -> TakeSummary:

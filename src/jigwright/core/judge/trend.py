@@ -13,10 +13,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.gauge_maths import robust_line
+from jigwright.core.values import median
+
 LEAST_TAKES = 8
 _SHUFFLES = 400
 _CHANCE = 0.01
 _EDGE = 3
+_PLATEAU = 12
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,3 +91,17 @@ def running_middle(values: Sequence[float], *, width: int = 5) -> list[float]:
     """Running median, shorter at the ends."""
     half = width // 2
     return [float(np.median(values[max(0, i - half) : i + half + 1])) for i in range(len(values))]
+
+
+def stands_still(values: Sequence[float]) -> bool:
+    """Whether the newest takes neither gain nor lose: a plateau.
+
+    Twelve takes are needed; the robust slope over the last twelve moves the figure by less than a
+    quarter of their own spread.
+    """
+    y = np.asarray(values[-_PLATEAU:], dtype=float)
+    if len(y) < _PLATEAU:
+        return False
+    slope, _ = robust_line(np.arange(len(y), dtype=float), y)
+    spread = 1.48 * median(np.abs(y - median(y)))
+    return bool(abs(slope) * (len(y) - 1) < 0.25 * max(spread, 1e-9))

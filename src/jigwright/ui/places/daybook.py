@@ -28,7 +28,7 @@ from jigwright.core.judge.ladder import Ladder
 from jigwright.ui.painting.trend import paint_ladder, paint_trend
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.daybook import FIGURES, DaybookModel
+from jigwright.ui.viewmodels.daybook import FIGURES, PART_FIGURES, DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.pupils import PupilsModel
 from jigwright.ui.widgets.labels import clear, label, push_button, word_button
@@ -37,6 +37,7 @@ from jigwright.ui.widgets.pupils_page import PupilsPage
 from jigwright.ui.widgets.record_page import RecordPage
 from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import (
+    best_sentence,
     change_sentence,
     day_name,
     figure_name,
@@ -47,6 +48,7 @@ from jigwright.wording.daybook import (
     school_name,
     school_reason,
     standing_text,
+    trend_part_name,
     work_sentence,
 )
 from jigwright.wording.errors import error_sentence
@@ -196,11 +198,13 @@ class DaybookPlace(QWidget):
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         line = QHBoxLayout()
-        self._trend_jig, self._figure = QComboBox(), QComboBox()
+        self._trend_jig, self._figure, self._part = QComboBox(), QComboBox(), QComboBox()
         self._trend_jig.setMinimumWidth(280)
         for figure in FIGURES:
             self._figure.addItem(figure_name(figure), figure)
-        for name, combo in ((tr("Jig"), self._trend_jig), (tr("Figure"), self._figure)):
+        for name, combo in (
+            (tr("Jig"), self._trend_jig), (tr("Figure"), self._figure), (tr("of"), self._part),
+        ):  # fmt: skip
             line.addWidget(label(name, px=14, second=True, wrap=False))
             combo.setAccessibleName(name)
             combo.currentIndexChanged.connect(self._show_trend)
@@ -372,17 +376,34 @@ class DaybookPlace(QWidget):
             self._trend_words.setText(tr("No takes yet. A trend begins with the first one."))
             self._trend.update()
             return
-        points = self.model.trend(jig_id, figure)
+        self._fill_parts(jig_id, figure)
+        points = self.model.trend(jig_id, figure, self._part.currentData() or "")
         change = self.model.change(points)
         day = points[change.at].day if change is not None else ""
         words = change_sentence(
             change, figure, day_name(day) if day else "", len(points),
             cut=any(p.cut_before for p in points),
         )  # fmt: skip
+        best = self.model.best(points, figure)
+        if best is not None:
+            flat = self.model.flat(points)
+            words += " " + best_sentence(figure, best.value, day_name(best.day), flat=flat)
         if self.model.busy:
             words = tr("Older takes are being counted …") + " " + words
         self._trend_words.setText(words)
         self._trend.update()
+
+    def _fill_parts(self, jig_id: str, figure: str) -> None:
+        """Fingers, strings and notes, for figures of pitch."""
+        chosen = self._part.currentData()
+        parts = ["", *self.model.trend_parts(jig_id)] if figure in PART_FIGURES else [""]
+        self._part.blockSignals(True)
+        self._part.clear()
+        owned = self._desk.owned
+        for part in parts:
+            self._part.addItem(trend_part_name(part, owned.strings if owned else ()), part)
+        self._part.setCurrentIndex(max(0, self._part.findData(chosen)))
+        self._part.blockSignals(False)
 
     def _paint_trend(self, painter: QPainter, rect: QRectF) -> None:
         painter.fillRect(rect, self._palette.color("paper"))
@@ -390,7 +411,7 @@ class DaybookPlace(QWidget):
         if jig_id is None:
             return
         figure = self._figure.currentData()
-        points = self.model.trend(jig_id, figure)
+        points = self.model.trend(jig_id, figure, self._part.currentData() or "")
         paint_trend(
             painter, rect, [p.value for p in points], [p.day for p in points],
             [p.cut_before for p in points], self.model.change(points), self._palette,

@@ -22,8 +22,15 @@ from jigwright.core.judge.ladder import (
     standing,
 )
 from jigwright.core.judge.plan import Candidate, PlanItem, School, lay_out, part_of
-from jigwright.core.judge.summary import SUMMARY_VERSION, TakeSummary, is_good, summarise
-from jigwright.core.judge.trend import ChangePoint, find_change
+from jigwright.core.judge.playing import strokes_of, timing_of
+from jigwright.core.judge.summary import (
+    SUMMARY_VERSION,
+    TakeSummary,
+    is_good,
+    summarise,
+    with_playing,
+)
+from jigwright.core.judge.trend import ChangePoint, find_change, stands_still
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.sound.heard import METHOD_VERSION
@@ -32,12 +39,16 @@ from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.wording.daybook import ladder_name, rung_name
 from jigwright.wording.makers import jig_title
 
-_CHUNK = 12
+_CHUNK = 6
 _OFFERED = (
     ("bow", "long_bows"), ("pitch", "drone_scale"), ("two_strings", "over_open"),
     ("stroke", "clean_starts"), ("passage", "echo"),
 )  # fmt: skip
-FIGURES = ("off_cents", "spread_cents", "inside", "bias_cents")
+FIGURES = (
+    "off_cents", "spread_cents", "inside", "bias_cents", "uneven_time", "uneven_level_db",
+    "unsteady_down_db", "unsteady_up_db",
+)  # fmt: skip
+PART_FIGURES = ("off_cents", "spread_cents", "inside", "bias_cents")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -102,6 +113,7 @@ class DaybookModel(QObject):
         self._ready: dict[str, Jig] = {}
         self._methods: dict[str, int] = {}
         self._takes: tuple[object, tuple[TakeRecord, ...]] = (None, ())
+        self._parts: dict[tuple[str, str], TakeSummary] = {}
         self._stored: dict[str, tuple[str, str]] | None = None
         self.minutes = 45
         self.school: School = "foundation"
@@ -135,6 +147,7 @@ class DaybookModel(QObject):
             changed = {t for t, m in methods.items() if self._methods.get(t, m) != m}
             self._summaries = {t: s for t, s in self._summaries.items() if t not in changed}
             self._methods = methods
+            self._parts.clear()
         self._waiting = []
         for take in self.takes():
             inputs, body = stored.get(take.id, ("", ""))
@@ -161,7 +174,7 @@ class DaybookModel(QObject):
         part, self._waiting = self._waiting[:_CHUNK], self._waiting[_CHUNK:]
         rows: dict[str, tuple[str, str]] = {}
         for take in part:
-            summary = summarise(self._desk.landings(take, as_played=True))
+            summary = self._summarise(take)
             self._summaries[take.id] = summary
             rows[take.id] = (self._inputs(take), json.dumps(asdict(summary)))
         if rows and not self._desk.studio.read_only:
@@ -175,6 +188,38 @@ class DaybookModel(QObject):
     def _inputs(self, take: TakeRecord) -> str:
         """What a summary depends on."""
         return f"{_inputs(take)}|{self._methods.get(take.id, 0)}"
+
+    def _summarise(self, take: TakeRecord) -> TakeSummary:
+        notes = self._desk.landings(take, as_played=True)
+        heard, jig = self._desk.studio.heard(take.id), self._desk.jig_of(take)
+        measured = [n.measured for n in notes]
+        strokes = strokes_of(heard, measured, jig) if heard is not None else ()
+        return with_playing(summarise(notes), timing_of(measured, jig), strokes)
+
+    def trend_parts(self, jig_id: str) -> list[str]:
+        """What a trend can be narrowed to: fingers, strings and notes of a jig."""
+        jig = next((j for j in self._desk.studio.jigs() if j.id == jig_id), None)
+        heads = [h for e in jig.events for h in e.heads] if jig is not None else []
+        fingers = sorted({h.finger for h in heads if h.finger is not None})
+        strings = sorted({h.string for h in heads if h.string is not None})
+        pitches = sorted({h.pitch for h in heads}, key=lambda p: p.midi)
+        return [
+            *(f"finger:{f}" for f in fingers), *(f"string:{s}" for s in strings),
+            *(f"note:{p}" for p in pitches),
+        ]  # fmt: skip
+
+    def _part_summary(self, take: TakeRecord, part: str) -> TakeSummary:
+        key = (take.id, part)
+        if key not in self._parts:
+            kind, _, which = part.partition(":")
+            notes = [
+                n for n in self._desk.landings(take, as_played=True)
+                if (kind == "finger" and str(n.finger) == which)
+                or (kind == "string" and str(n.string) == which)
+                or (kind == "note" and str(n.pitch) == which)
+            ]  # fmt: skip
+            self._parts[key] = summarise(notes)
+        return self._parts[key]
 
     def takes(self) -> tuple[TakeRecord, ...]:
         """Takes of the present player, oldest first."""
@@ -202,7 +247,7 @@ class DaybookModel(QObject):
                 with contextlib.suppress(ValueError, TypeError):
                     self._summaries[take.id] = TakeSummary(**json.loads(body))
         if take.id not in self._summaries:
-            self._summaries[take.id] = summarise(self._desk.landings(take, as_played=True))
+            self._summaries[take.id] = self._summarise(take)
         return self._summaries[take.id]
 
     # today --------------------------------------------------------------------------------
@@ -365,14 +410,16 @@ class DaybookModel(QObject):
             for jig_id in sorted(count, key=lambda j: -count[j])
         ]
 
-    def trend(self, jig_id: str, figure: str) -> list[TrendPoint]:
-        """Values of a figure over the takes of a jig."""
+    def trend(self, jig_id: str, figure: str, part: str = "") -> list[TrendPoint]:
+        """Values of a figure over the takes of a jig, of all notes or of one part of them."""
         points: list[TrendPoint] = []
         before: TakeRecord | None = None
         for take in self.takes():
             if take.jig_id != jig_id:
                 continue
             summary = self._summaries.get(take.id)
+            if part and summary is not None:
+                summary = self._part_summary(take, part)
             value = getattr(summary, figure) if summary is not None else None
             if value is None or self._methods.get(take.id) != METHOD_VERSION:
                 continue  # what an older method heard is not compared with what this one hears
@@ -387,6 +434,19 @@ class DaybookModel(QObject):
             )  # fmt: skip
             before = take
         return points
+
+    @staticmethod
+    def best(points: Sequence[TrendPoint], figure: str) -> TrendPoint | None:
+        """The best take of a trend; a bias has none."""
+        if not points or figure == "bias_cents":
+            return None
+        return (max if figure == "inside" else min)(points, key=lambda p: p.value)
+
+    @staticmethod
+    def flat(points: Sequence[TrendPoint]) -> bool:
+        """Whether the newest uncut stretch stands still."""
+        first = max((i for i, p in enumerate(points) if p.cut_before), default=0)
+        return stands_still([p.value for p in points[first:]])
 
     def change(self, points: Sequence[TrendPoint]) -> ChangePoint | None:
         """The change the newest uncut stretch supports."""
