@@ -5,18 +5,20 @@ from __future__ import annotations
 import json
 import zipfile
 from dataclasses import replace
-from datetime import date
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QRectF
+from PyQt6.QtCore import QDate, QRectF
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
 from jigwright.core.errors import ScoreError
+from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.ladder import ladder_by_id
+from jigwright.core.judge.plan import is_heavy
 from jigwright.core.judge.work import SetWork
 from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.services.dayexport import days_csv, days_ics
@@ -24,6 +26,8 @@ from jigwright.services.exchange.workfile import SUFFIX as WORK_SUFFIX
 from jigwright.services.exchange.workfile import read_work, write_work
 from jigwright.services.records import DayNote
 from jigwright.ui.main_window import MainWindow
+from jigwright.ui.viewmodels.care import heavy_minutes
+from jigwright.ui.viewmodels.daybook import FIGURES
 from jigwright.ui.viewmodels.take_keeper import drone_of, keep_drone
 from signals import scale
 
@@ -301,3 +305,64 @@ def test_every_figure_is_explained_with_picture_and_both_sounds(
         qtbot.waitUntil(lambda n=before: len(window.sound.output.played) > n, timeout=30_000)
         sounds.append(window.sound.output.played[-1][0])
     assert not np.array_equal(*sounds)
+
+
+def test_trends_of_a_finger_and_of_strokes_and_the_best_take(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    window.go("daybook")
+    daybook, jig_id = window.daybook_model, window.model.jig.id
+    qtbot.waitUntil(lambda: not daybook.busy, timeout=20_000)
+    parts = daybook.trend_parts(jig_id)
+    assert {"finger:2", "string:1", "note:F#4"} <= set(parts)
+    second = [p.value for p in daybook.trend(jig_id, "bias_cents", "note:F#4")]
+    assert [round(v) for v in second] == pytest.approx([-18, -16, -20, -17], abs=1)
+    assert all(abs(p.value) < 3 for p in daybook.trend(jig_id, "bias_cents", "note:A4"))
+    for figure in ("uneven_time", "uneven_level_db", "unsteady_down_db", "unsteady_up_db"):
+        assert len(daybook.trend(jig_id, figure)) == 4
+    best = daybook.best(daybook.trend(jig_id, "off_cents", "finger:2"), "off_cents")
+    assert best is not None
+    assert daybook.best([], "off_cents") is None
+    window.daybook.turn("trends")
+    window.daybook._figure.setCurrentIndex(FIGURES.index("off_cents"))
+    assert window.daybook._part.count() == len(parts) + 1
+    assert "Best so far" in window.daybook._trend_words.text()
+    window.daybook._figure.setCurrentIndex(FIGURES.index("uneven_time"))
+    assert window.daybook._part.count() == 1
+
+
+def test_tiring_work_is_counted(window: MainWindow) -> None:
+    pizz = maker("plucked").make(Setting(instrument_id="violin", jig_id="pizz"))
+    assert is_heavy(pizz)
+    assert is_heavy(maker("slowest_bow").make(Setting(instrument_id="violin")))
+    assert not is_heavy(window.model.jig)
+    studio = window.model.studio
+    studio.add_jig(pizz, utc="2026-11-20T08:00:00Z")
+    studio._db.execute(
+        "UPDATE take SET jig_id = 'pizz', jig_revision = 1, duration_s = 400,"
+        " recorded_utc = '2026-11-20T10:00:00Z' WHERE id IN ('t1', 't2')"
+    )
+    now = datetime(2026, 11, 20, 12, tzinfo=UTC)
+    assert heavy_minutes(window.model, now) == pytest.approx(800 / 60)
+    assert heavy_minutes(window.model, now + timedelta(days=1)) == 0.0
+
+
+def test_a_studio_is_backed_up_from_the_window(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path
+) -> None:
+    window.back_up(tmp_path / "copy")
+    qtbot.waitUntil(lambda: "copy" in window._message.text(), timeout=30_000)
+    assert (tmp_path / "copy" / "studio.db").exists()
+    window.back_up(tmp_path / "copy")
+    qtbot.waitUntil(lambda: "Saved" not in window._message.text(), timeout=30_000)
+
+
+def test_the_calendar_leads_to_a_day(window: MainWindow) -> None:
+    window.go("daybook")
+    window.daybook.turn("record")
+    record = window.daybook.record
+    record._month_pressed(QDate(2026, 11, 3))
+    assert record._day.day == "2026-11-03"
+    assert record._month.dateTextFormat(QDate(2026, 11, 3)).fontUnderline()
+    record._month_pressed(QDate(2020, 1, 1))
+    assert "Nothing" in window._message.text()

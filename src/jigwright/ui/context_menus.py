@@ -132,6 +132,7 @@ class ContextMenus:
         menu.addSeparator()
         self._add(menu, tr("Add a player …"), self._new_player)
         menu.addSeparator()
+        self._add(menu, tr("Back this studio up …"), lambda: self._run("backup"))
         names = menu.addMenu(tr("Note names"))
         if names is not None:
             for one in NOTE_NAMES:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtCore import QPoint, QProcess, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -37,7 +38,7 @@ from jigwright.ui.places.tables import TablesPlace
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, sans, style_sheet
 from jigwright.ui.viewmodels.daybook import DaybookModel
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.importing import ImportModel
 from jigwright.ui.viewmodels.rehearing import Rehearing
 from jigwright.ui.viewmodels.sound import SoundModel
@@ -234,6 +235,7 @@ class MainWindow(QMainWindow):
                     enabled_when=has_take),
             Command(id="save_figures", text=tr("Save the figures of this take …"),
                     run=lambda: self.desk.ask_figures(), enabled_when=has_take),
+            Command(id="backup", text=tr("Back this studio up …"), run=self._ask_backup),
             Command(id="copy_picture", text=tr("Copy the picture of this page"),
                     run=lambda: self.desk.copy_picture(), enabled_when=has_take),
             Command(id="save_picture", text=tr("Save the picture of this page …"),
@@ -272,6 +274,31 @@ class MainWindow(QMainWindow):
                     run=lambda: self.explain()),
         )  # fmt: skip
         return {c.id: c for c in rows}
+
+    def _ask_backup(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Back this studio up"), tr("backup") + f"-{utc_now()[:10]}"
+        )
+        if name:
+            self.back_up(Path(name))
+
+    def back_up(self, to: Path) -> None:
+        """Copy the studio to a new folder; a program of its own does it, nothing waits."""
+        process = QProcess(self)
+        process.setProgram(sys.executable)
+        folder = str(self.model.studio.folder)
+        process.setArguments(["-m", "jigwright", "studio", "backup", folder, str(to)])
+
+        def done(status: int, _how: QProcess.ExitStatus) -> None:
+            if status == 0:
+                self.say(tr("Saved as {name}. A backup is opened like any studio.").format(
+                    name=to.name))  # fmt: skip
+                return
+            why = bytes(process.readAllStandardError().data()).decode(errors="replace").strip()
+            self.say(why.removeprefix("jigwright: ") or tr("The backup could not be made."))
+
+        process.finished.connect(done)
+        process.start()
 
     def _show_desk_empty(self) -> None:
         if self.model.prints:

@@ -8,11 +8,13 @@ from pathlib import Path
 from PyQt6.QtCore import QMarginsF, QRectF
 from PyQt6.QtGui import QPageSize, QPainter, QPdfWriter, QTextDocument
 
+from jigwright.ui.painting.takeprint import paint_take_print
 from jigwright.ui.painting.trend import paint_trend
 from jigwright.ui.theme import LIGHT, sans
 from jigwright.ui.viewmodels.daybook import DaybookModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import change_sentence, figure_name
+from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
 
 _WIDTH, _HEIGHT = 780.0, 1120.0
 
@@ -52,6 +54,7 @@ def write_report(model: DaybookModel, player: str, path: Path) -> None:
         )  # fmt: skip
         painter.restore()
         used += 156
+    used = _findings(painter, model, used)
     _text(painter, _next(model), used)
     painter.end()
     part.replace(path)
@@ -86,6 +89,28 @@ def _head(model: DaybookModel, player: str) -> str:
         f"</th><th></th></tr>{rows}</table>"
         f"<h2>{escape(tr('What changed'))}</h2><p>{escape(figure_name('off_cents'))}</p>"
     )
+
+
+def _findings(painter: QPainter, model: DaybookModel, used: float) -> float:
+    """Up to three findings of the newest take, with the picture of that take."""
+    newest = next((t for t in reversed(model.takes()) if t.jig_id is not None), None)
+    judged = model.judged_of(newest) if newest is not None else None
+    if newest is None or judged is None or used > _HEIGHT - 200:
+        return used
+    strings = model.strings_of(newest)
+    titles = dict(model.trend_jigs())
+    rows = "".join(
+        f"<li><b>{escape(finding_title(f, strings))}</b><br>{escape(finding_sentence(f))}"
+        f" <i>{escape(finding_advice(f))}</i></li>"
+        for f in judged.findings[:3]
+    ) or f"<li>{escape(tr('Nothing stands out beyond doubt.'))}</li>"  # fmt: skip
+    about = f"{titles.get(newest.jig_id or '', '')}, {newest.recorded_utc[:10]}"
+    used = _text(painter, f"<h2>{escape(tr('Newest take'))}</h2><p>{escape(about)}</p>", used)
+    notes = [(n.cents if n.standing != "wrong" else None, n.standing) for n in judged.notes]
+    painter.save()
+    paint_take_print(painter, QRectF(0, used, _WIDTH, 56), notes, LIGHT)
+    painter.restore()
+    return _text(painter, f"<ol>{rows}</ol>", used + 60)
 
 
 def _next(model: DaybookModel) -> str:

@@ -224,3 +224,10 @@ def room_words(room_dbfs: float) -> str:
             db=f"{room_dbfs:.0f}".replace("-", "−")
         )
     return tr("waiting for a note, the room is quiet")
+
+
+def heavy_sentence(minutes: float) -> str:
+    """Enough of what tires for today."""
+    return tr(
+        "{n} minutes of slow bows, octaves or plucking today: enough. Something lighter now."
+    ).format(n=round(minutes))

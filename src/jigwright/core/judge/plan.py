@@ -25,6 +25,8 @@ _SHARES: dict[School, dict[Part, float]] = {
     "rotating": {"bow": 0.18, "pitch": 0.22, "two_strings": 0.2, "stroke": 0.16, "passage": 0.24},
 }
 
+_OCTAVE, _SLOW_BOW_S = 12, 8.0
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Candidate:
@@ -86,6 +88,19 @@ def part_of(jig: Jig) -> Part:
     plain = not any(e.dynamic for e in jig.events)
     even = plain and len({e.length_beats for e in jig.events}) <= 2
     return "pitch" if by_step and even else "passage"
+
+
+def is_heavy(jig: Jig) -> bool:
+    """Whether a jig tires: plucking, very slow bows, octaves and wider on two strings."""
+    events = jig.events
+    if not events:
+        return False
+    wide = sum(e.heads[-1].pitch.midi - e.heads[0].pitch.midi >= _OCTAVE for e in events)
+    plucked = sum(e.pluck for e in events)
+    bows = [e.onset_beats for e in events if e.bow is not None] + [jig.length_beats]
+    strokes = [float(b - a) * jig.seconds_per_beat for a, b in zip(bows, bows[1:], strict=False)]
+    slow = sum(s >= _SLOW_BOW_S for s in strokes)
+    return 2 * max(wide, plucked) > len(events) or (bool(strokes) and 2 * slow > len(strokes))
 
 
 def lay_out(

@@ -28,6 +28,7 @@ from jigwright.core.judge.ladder import Ladder
 from jigwright.ui.painting.trend import paint_ladder, paint_trend
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
+from jigwright.ui.viewmodels.care import ENOUGH_MINUTES, heavy_minutes
 from jigwright.ui.viewmodels.daybook import FIGURES, PART_FIGURES, DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.pupils import PupilsModel
@@ -52,6 +53,7 @@ from jigwright.wording.daybook import (
     work_sentence,
 )
 from jigwright.wording.errors import error_sentence
+from jigwright.wording.stand import heavy_sentence
 
 _PAGES = ("today", "ladders", "trends", "record", "pupils")
 
@@ -298,6 +300,9 @@ class DaybookPlace(QWidget):
             tools.addWidget(word_button("×", partial(m.remove, i), name=tr("Leave out")))
             self._items.addLayout(tools, i, 4)
         self._items.setRowStretch(len(m.items), 1)
+        heavy = heavy_minutes(self._desk)
+        if heavy >= ENOUGH_MINUTES:
+            self._reason.setText(heavy_sentence(heavy))
         total = sum(i.minutes for i in m.items)
         self._go.setText(
             tr("Start the session") if following in (0, None) else tr("Go on with the session")

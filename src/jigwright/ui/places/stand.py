@@ -36,6 +36,7 @@ from jigwright.ui.painting.stand import (
 )
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
+from jigwright.ui.viewmodels.care import ENOUGH_MINUTES
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.ear_first import EarAnswer
 from jigwright.ui.viewmodels.stand import Mode, StandModel
@@ -44,6 +45,7 @@ from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import key_name
 from jigwright.wording.notes import letter_name
 from jigwright.wording.stand import (
+    heavy_sentence,
     pair_figures,
     strings_line,
     strings_word,
@@ -524,6 +526,8 @@ class StandPlace(QWidget):
             line += " " + tr("Next, try ± {c} cents.").format(c=round(s.proposed_tolerance))
         if s.watch.sentence and not hidden:
             line = s.watch.sentence
+        if s.heavy_minutes >= ENOUGH_MINUTES:
+            line = heavy_sentence(s.heavy_minutes)
         if s.break_due:
             line = tr("You have played for a good while: put the bow down, move, breathe.")
         return word, line

@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.ladder import (
     READY_MADE,
     Ladder,
@@ -32,7 +33,7 @@ from jigwright.core.judge.summary import (
 )
 from jigwright.core.judge.trend import ChangePoint, find_change, stands_still
 from jigwright.core.music.keys import Key
-from jigwright.core.music.pitch import PitchClass
+from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.services.records import DayNote, TakeRecord
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
@@ -395,6 +396,14 @@ class DaybookModel(QObject):
         if jig.id not in known:
             self._desk.studio.add_jig(jig, utc=utc_now())
         return next(j for j in self._desk.studio.jigs() if j.id == jig.id)
+
+    def judged_of(self, take: TakeRecord) -> Judged | None:
+        """A take judged whole, for the report."""
+        return self._desk.judged_of(take)
+
+    def strings_of(self, take: TakeRecord) -> tuple[Pitch, ...]:
+        """Strings of the instrument a take was played on."""
+        return self._desk.context(take).strings
 
     # trends -------------------------------------------------------------------------------
 

@@ -555,25 +555,53 @@ class DeskModel(QObject):
         if self.take is None or self.heard is None:
             self.judged, self.rows = None, ()
             return
-        past: list[PastLanding] = []
         ids = [p.take.id for p in self.prints]
         at = ids.index(self.take.id) if self.take.id in ids else len(ids)
-        for p in self.prints[max(0, at - _MOST_PAST) : at]:
-            past.extend(
-                PastLanding(
-                    take_id=p.take.id, note_id=n.measured.lined.note_id, cents=n.cents,
-                    uncertainty_cents=n.uncertainty_cents,
-                )
-                for n in self._judge_landings(p.take)
-                if n.cents is not None
-                and n.measured.lined.note_id is not None
-                and n.measured.lined.attempt == 1
-            )  # fmt: skip
+        past = self._past([p.take for p in self.prints[max(0, at - _MOST_PAST) : at]])
         self.judged = judge_take(
             self._measured, self.take_jig(), self.context(), key_fifths=self._key_fifths,
             past=past, playing=self._playing_of_take(),
         )  # fmt: skip
         self.rows = lane_rows(self.judged.notes, self._cents_abs, self._margin_s())
+
+    def _past(self, takes: Sequence[TakeRecord]) -> list[PastLanding]:
+        return [
+            PastLanding(
+                take_id=take.id, note_id=n.measured.lined.note_id, cents=n.cents,
+                uncertainty_cents=n.uncertainty_cents,
+            )
+            for take in takes
+            for n in self._judge_landings(take)
+            if n.cents is not None
+            and n.measured.lined.note_id is not None
+            and n.measured.lined.attempt == 1
+        ]  # fmt: skip
+
+    def judged_of(self, take: TakeRecord) -> Judged | None:
+        """Any take judged in its own context, for the report; ``None`` if it was not heard."""
+        heard, jig = self.studio.heard(take.id), self.jig_of(take)
+        if heard is None:
+            return None
+        lined, measured = follow_and_measure(
+            heard, jig, a4_hz=take.a4_hz, instrument_id=self.kind_of(take),
+            pins=pins_of(self.studio, take.id),
+        )  # fmt: skip
+        view, self.view = self.view, ViewContext()
+        try:
+            context = self.context(take)
+            before = [
+                t for t in self.studio.takes(jig_id=take.jig_id, player_id=take.player_id)
+                if t.recorded_utc < take.recorded_utc
+            ]  # fmt: skip
+            playing = measure_playing(
+                heard, measured, jig, pure_strings(context.strings, take.a4_hz)
+            )
+            return judge_take(
+                measured, jig, context, key_fifths=lined.key_fifths,
+                past=self._past(before[-_MOST_PAST:]), playing=playing,
+            )  # fmt: skip
+        finally:
+            self.view = view
 
     def landings(self, take: TakeRecord, *, as_played: bool = False) -> tuple[JudgedNote, ...]:
         """Pitch figures of any take, in the present context or in its own."""

@@ -33,6 +33,7 @@ from jigwright.services.recording import (
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.before_take import BeforeTake
+from jigwright.ui.viewmodels.care import heavy_minutes
 from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
@@ -122,6 +123,7 @@ class StandModel(QObject):
         self.verdict: Verdict | None = None
         self.verdict_notes: tuple[JudgedNote, ...] = ()
         self.n_takes = 0
+        self.heavy_minutes = 0.0
         self.goal = _GOAL
         self.ear = EarFirst(desk)
         self.companions = Companions(desk, sound, self)
@@ -578,6 +580,7 @@ class StandModel(QObject):
         self._desk.show_take(kept.id)
         if self._desk.judged is not None:
             self.watch.heard(self._desk.judged.notes, kept.recorded_utc[:10])
+        self.heavy_minutes = heavy_minutes(self._desk)
         self._say_verdict()
         self.state = "waiting" if self.listening else "off"
         if self.ear.asked is not None:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QDate, Qt, pyqtSignal
+from PyQt6.QtGui import QFont, QTextCharFormat
 from PyQt6.QtWidgets import (
+    QCalendarWidget,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
@@ -66,6 +68,13 @@ class RecordPage(QWidget):
         self._search.setPlaceholderText(tr("search in days, jigs and notes"))
         self._search.textChanged.connect(self.refresh)
         left.addWidget(self._search)
+        self._month = QCalendarWidget()
+        self._month.setAccessibleName(tr("Calendar"))
+        self._month.setVerticalHeaderFormat(QCalendarWidget.VerticalHeaderFormat.NoVerticalHeader)
+        self._month.setFirstDayOfWeek(Qt.DayOfWeek.Monday)
+        self._month.setMaximumHeight(230)
+        self._month.clicked.connect(self._month_pressed)
+        left.addWidget(self._month)
         self._days = QListWidget()
         self._days.setFont(sans(14))
         self._days.setAccessibleName(tr("Days"))
@@ -102,6 +111,7 @@ class RecordPage(QWidget):
 
     def refresh(self) -> None:
         """Show the days anew."""
+        self._mark_month()
         wanted = self._search.text().strip().lower()
         chosen = self._day.day if self._day is not None else None
         self._days.blockSignals(True)
@@ -133,6 +143,26 @@ class RecordPage(QWidget):
             self._day_chosen(at)
         else:
             self._day_title.setText(tr("Nothing found"))
+
+    def _mark_month(self) -> None:
+        """Days with takes stand out in the calendar."""
+        self._month.setDateTextFormat(QDate(), QTextCharFormat())
+        for day in self.model.days():
+            marked = QTextCharFormat()
+            marked.setFontWeight(QFont.Weight.Bold if day.n_takes else QFont.Weight.Normal)
+            marked.setFontUnderline(bool(day.n_takes))
+            self._month.setDateTextFormat(QDate.fromString(day.day, "yyyy-MM-dd"), marked)
+
+    def _month_pressed(self, pressed: QDate) -> None:
+        """Go to the pressed day, when there is something about it."""
+        for row in range(self._days.count()):
+            item = self._days.item(row)
+            if item is not None and item.data(Qt.ItemDataRole.UserRole).day == pressed.toString(
+                "yyyy-MM-dd"
+            ):
+                self._days.setCurrentRow(row)
+                return
+        self.message.emit(tr("Nothing was recorded on that day."))
 
     def _day_chosen(self, row: int) -> None:
         item = self._days.item(row)
