@@ -9,7 +9,7 @@ from importlib import resources
 from pathlib import Path
 from types import TracebackType
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QLibraryInfo, QLocale, QTimer, QTranslator
 from PyQt6.QtGui import QGuiApplication, QIcon, QPixmap
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow
 
@@ -20,7 +20,7 @@ from jigwright.ui.theme import DARK, LIGHT, load_fonts, qt_palette, sans, style_
 from jigwright.ui.viewmodels.owners import settle_in
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.labels import tint
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import LANGUAGES, language_now, tr
 from jigwright.wording.errors import error_sentence
 
 __all__ = ["Outside", "make_window", "run_app"]
@@ -42,9 +42,20 @@ def _install_hook() -> None:
     sys.excepthook = hook
 
 
+def _translate_dialogs() -> None:
+    """Dialogs of the toolkit speak the window's language, and calendars its names of days."""
+    language = language_now()
+    QLocale.setDefault(QLocale(language) if language in dict(LANGUAGES) else QLocale.c())
+    translator = QTranslator(QApplication.instance())
+    folder = QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)
+    if language != "en" and translator.load(f"qtbase_{language}", folder):
+        QApplication.installTranslator(translator)
+
+
 def make_window(outside: Outside, theme: str | None = None) -> MainWindow:
     """Build the window on a studio; an application must exist."""
     load_fonts()
+    _translate_dialogs()
     QApplication.setStyle("Fusion")
     QApplication.setFont(sans(14))
     settle_in(outside.studio)

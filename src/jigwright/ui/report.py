@@ -37,6 +37,8 @@ def write_report(model: DaybookModel, player: str, path: Path) -> None:
     scale = painter.viewport().width() / _WIDTH
     painter.scale(scale, scale)
     used = _text(painter, _head(model, player), 0.0)
+    used = _findings(painter, model, used)
+    used = _text(painter, _changed(), used)
     for jig_id, title in model.trend_jigs()[:3]:
         points = model.trend(jig_id, "off_cents")
         if len(points) < 3 or used > _HEIGHT - 260:
@@ -54,7 +56,6 @@ def write_report(model: DaybookModel, player: str, path: Path) -> None:
         )  # fmt: skip
         painter.restore()
         used += 156
-    used = _findings(painter, model, used)
     _text(painter, _next(model), used)
     painter.end()
     part.replace(path)
@@ -64,7 +65,8 @@ def _text(painter: QPainter, html: str, top: float) -> float:
     document = QTextDocument()
     document.setDefaultFont(sans(14))
     document.setTextWidth(_WIDTH)
-    document.setHtml(html)
+    # a page is white paper, whatever the window's colours are
+    document.setHtml(f'<body style="color:{LIGHT.ink}">{html}</body>')
     painter.save()
     painter.translate(0, top)
     document.drawContents(painter)
@@ -87,8 +89,11 @@ def _head(model: DaybookModel, player: str) -> str:
         f"<table cellpadding='2'><tr><th align='left'>{escape(tr('Day'))}</th>"
         f"<th align='left'>{escape(tr('Takes'))}</th><th align='left'>{escape(tr('Worked on'))}"
         f"</th><th></th></tr>{rows}</table>"
-        f"<h2>{escape(tr('What changed'))}</h2><p>{escape(figure_name('off_cents'))}</p>"
     )
+
+
+def _changed() -> str:
+    return f"<h2>{escape(tr('What changed'))}</h2><p>{escape(figure_name('off_cents'))}</p>"
 
 
 def _findings(painter: QPainter, model: DaybookModel, used: float) -> float:

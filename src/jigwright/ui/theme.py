@@ -140,6 +140,8 @@ def style_sheet(p: Palette) -> str:
     QCheckBox:focus {{ background: {p.hover}; }}
     QCheckBox::indicator {{ width: 15px; height: 15px; border: 1px solid {p.ink2};
         border-radius: 3px; background: {p.paper}; }}
+    QCalendarWidget QWidget#qt_calendar_navigationbar {{ background: {p.panel}; }}
+    QCalendarWidget QToolButton {{ color: {p.ink}; background: {p.panel}; }}
     QCheckBox::indicator:checked {{ background: {p.accent}; border: 1px solid {p.accent}; }}
     QLineEdit, QSpinBox, QDateEdit, QComboBox {{
         background: {p.paper}; color: {p.ink}; min-height: 22px;

@@ -147,6 +147,10 @@ class RecordPage(QWidget):
     def _mark_month(self) -> None:
         """Days with takes stand out in the calendar."""
         self._month.setDateTextFormat(QDate(), QTextCharFormat())
+        plain = QTextCharFormat()
+        plain.setForeground(self.palette().text())
+        for weekday in (Qt.DayOfWeek.Saturday, Qt.DayOfWeek.Sunday):
+            self._month.setWeekdayTextFormat(weekday, plain)
         for day in self.model.days():
             marked = QTextCharFormat()
             marked.setFontWeight(QFont.Weight.Bold if day.n_takes else QFont.Weight.Normal)
