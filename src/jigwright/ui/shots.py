@@ -67,9 +67,14 @@ def write_shots(window: MainWindow, folder: Path) -> int:
     shot("tables")
     window.go("daybook")
     settle(window, 0.8)
-    for page in ("today", "trends"):
+    for page in ("today", "trends", "pupils"):
         window.daybook.turn(page)
         shot(f"daybook-{page}")
+    window.explain("change")
+    settle(window)
+    if window.figures is not None:
+        window.figures.grab().save(str(folder / "help.png"))
+        window.figures.close()
     _at_the_stand(window, shot, folder)
     window.go("desk")
     window.close()
