@@ -15,6 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from jigwright.audio.files import SndFiles
 from jigwright.audio.output import RecordingOutput
+from jigwright.core.values import Unmeasured
 from jigwright.ui.app import make_refusal
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels.desk import ViewContext
@@ -340,3 +341,22 @@ def test_the_figures_of_a_take_are_a_table(window, tmp_path) -> None:
         assert row["balance_db"] == ""
     window.desk.save_figures(tmp_path / "nowhere" / "take.csv")
     assert not (tmp_path / "nowhere").exists()
+
+
+def test_a_long_take_shows_its_pitches_first_and_the_rest_soon_after(
+    qtbot: QtBot, window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    model = window.model
+    whole = model.judged
+    monkeypatch.setattr("jigwright.ui.viewmodels.desk._MOST_AT_ONCE", 5)
+    monkeypatch.setattr("jigwright.ui.viewmodels.desk._PORTION_WORK_MS", 0)
+    model.show_take(model.take.id)
+    first = model.judged
+    assert [n.cents for n in first.notes] == [n.cents for n in whole.notes]
+    assert first.playing is None
+    assert first.notes[3].measured.level == Unmeasured("not_yet")
+    qtbot.waitUntil(lambda: model.judged.playing is not None, timeout=20_000)
+    assert [repr(n.measured.level) for n in model.judged.notes] == [
+        repr(n.measured.level) for n in whole.notes
+    ]
+    assert model.judged.findings == whole.findings

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from math import log2
 
@@ -56,11 +57,16 @@ def measure_notes(
     heard: Heard, lined: LinedUp, instrument_id: str, jig: Jig | None = None
 ) -> tuple[MeasuredNote, ...]:
     """Run the gauges over a take."""
+    return tuple(measure_some(heard, lined.notes, instrument_id, jig))
+
+
+def measure_some(
+    heard: Heard, notes: Sequence[LinedNote], instrument_id: str, jig: Jig | None
+) -> Iterator[MeasuredNote]:
+    """Run the gauges note by note, for takes so long that they are measured in portions."""
     room_t60_s = room_decay_s(heard.tails)
-    return tuple(
-        _measure(heard, note, _BLUR_S[instrument_id], room_t60_s, _plucked(note, jig))
-        for note in lined.notes
-    )
+    for note in notes:
+        yield _measure(heard, note, _BLUR_S[instrument_id], room_t60_s, _plucked(note, jig))
 
 
 def _plucked(note: LinedNote, jig: Jig | None) -> bool | None:

@@ -15,8 +15,6 @@ from jigwright.core.sound.frames import Frames
 from jigwright.core.sound.heard import Contours
 from jigwright.core.values import Floats
 
-_CHUNK = 4096  # frames whose jumps are priced at once: bounds the memory
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ContourParams:
@@ -80,25 +78,56 @@ def find_contour(frames: Frames, params: ContourParams, *, floor_db: float) -> C
 
 
 def _viterbi(cost: Floats, octave: Floats, params: ContourParams) -> NDArray[np.intp]:
+    """The cheapest path, found in about the square root of the steps.
+
+    Stretches of equal length are worked through side by side, each from every state it may begin
+    in; then the stretches are chained, and the path is read back in all of them at once.
+    """
     n, states = cost.shape
+    length = max(1, int(np.ceil(np.sqrt(n - 1)))) if n > 1 else 1
+    n_parts = -(-(n - 1) // length)
+    if n_parts <= 0:
+        return np.asarray(cost.argmin(axis=1), dtype=np.intp)
+    steps = n_parts * length
+    costs = np.zeros((steps, states))
+    costs[: n - 1] = cost[1:]
+    costs = costs.reshape(n_parts, length, states)
+    place = np.zeros((steps + 1, states - 1))
+    place[:n] = octave
+    left = steps - (n - 1)  # the last stretch is filled up with steps that cost and change nothing
+    stay = np.where(np.eye(states, dtype=bool), 0.0, np.inf)
+    through = np.broadcast_to(stay, (n_parts, states, states)).copy()
+    back = np.empty((length, n_parts, states, states), dtype=np.uint8)
     k = states - 1
-    back = np.zeros((n, states), dtype=np.intp)
-    prices = np.full((_CHUNK, states, states), params.voicing_cost)
-    prices[:, k, k] = 0.0
-    total = cost[0].copy()
-    columns = np.arange(states)
-    for start in range(1, n, _CHUNK):
-        here = octave[start - 1 : start + _CHUNK]
-        jump = np.minimum(np.abs(here[1:, :, None] - here[:-1, None, :]), 1.5)
-        prices[: len(jump), :k, :k] = jump * params.jump_cost
-        total -= total.min()
-        for t, price in zip(range(start, min(n, start + _CHUNK)), prices, strict=False):
-            through = price + total
-            choice = through.argmin(axis=1)
-            back[t] = choice
-            total = through[columns, choice] + cost[t]
-    path = np.empty(n, dtype=np.intp)
-    path[-1] = int(total.argmin())
-    for t in range(n - 1, 0, -1):
-        path[t - 1] = back[t, path[t]]
-    return path
+    price = np.full((n_parts, states, states), params.voicing_cost)
+    price[:, k, k] = 0.0
+    for t in range(length):
+        here, before = place[t + 1 :: length][:n_parts], place[t::length][:n_parts]
+        jump = np.abs(here[:, :, None] - before[:, None, :])
+        price[:, :k, :k] = np.minimum(jump, 1.5) * params.jump_cost
+        if t >= length - left:
+            price[-1] = stay
+        via = through[:, :, None, :] + price[:, None, :, :]
+        choice = via.argmin(axis=3)
+        back[t] = choice
+        through = np.take_along_axis(via, choice[..., None], axis=3)[..., 0]
+        through += costs[:, t, None, :]
+    total = cost[0]
+    enter = np.empty((n_parts, states), dtype=np.intp)
+    for part in range(n_parts):
+        whole = total[:, None] + through[part]
+        enter[part] = whole.argmin(axis=0)
+        total = whole[enter[part], np.arange(states)]
+        total = total - total.min()
+    begins, ends = np.empty(n_parts, dtype=np.intp), np.empty(n_parts, dtype=np.intp)
+    state = int(total.argmin())
+    for part in range(n_parts - 1, -1, -1):
+        ends[part] = state
+        state = int(enter[part, state])
+        begins[part] = state
+    path = np.empty((n_parts, length), dtype=np.intp)
+    now, parts = ends, np.arange(n_parts)
+    for t in range(length - 1, -1, -1):
+        path[:, t] = now
+        now = back[t, parts, begins, now].astype(np.intp)
+    return np.concatenate([[state], path.ravel()[: n - 1]])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 import uuid
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
@@ -20,7 +20,12 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
 from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
-from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s, merge_segments
+from jigwright.core.judge.measured import (
+    MeasuredNote,
+    analysis_blur_s,
+    measure_some,
+    merge_segments,
+)
 from jigwright.core.judge.playing import Playing, measure_playing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import Reference, pure_strings
@@ -37,6 +42,7 @@ from jigwright.wording.catalogue import language_now
 from jigwright.wording.notes import NOTE_NAMES, NoteNames, use_note_names, use_tonic
 
 _AHEAD_MS, _AHEAD_WORK_MS = 25, 8
+_MOST_AT_ONCE, _PORTION_WORK_MS = 150, 12
 _MOST_PAST, _MOST_AFTER = 40, 10
 
 
@@ -124,6 +130,12 @@ class DeskModel(QObject):
         self._playing: tuple[str, Playing] | None = None
         self._landings: dict[str, tuple[MeasuredNote, ...]] = {}
         self._printed: dict[str, tuple[tuple[float | None, str], ...]] = {}
+        self._rest: Iterator[MeasuredNote] = iter(())
+        self._done: list[MeasuredNote] = []
+        self._partly = False
+        self._portions = QTimer(self)
+        self._portions.setInterval(0)
+        self._portions.timeout.connect(self._measure_portion)
         self._ahead = QTimer(self)
         self._ahead.setInterval(_AHEAD_MS)
         self._ahead.timeout.connect(self._line_up_ahead)
@@ -133,6 +145,7 @@ class DeskModel(QObject):
     def close_down(self) -> None:
         """The studio is about to close."""
         self._ahead.stop()
+        self._portions.stop()
 
     # opening ------------------------------------------------------------------------------
 
@@ -241,18 +254,50 @@ class DeskModel(QObject):
         use_tonic(jig.key.tonic if jig is not None else None)
         self.heard = self.studio.heard(found.id) if found else None
         self._measured, self._key_fifths = (), 0
+        self._portions.stop()
+        self._rest = iter(())
+        self._partly = False
         if found is not None and self.heard is not None:
-            lined, self._measured = follow_and_measure(
-                self.heard, self.take_jig(), a4_hz=found.a4_hz, instrument_id=self.kind_of(found),
-                pins=pins_of(self.studio, found.id),
-            )  # fmt: skip
-            self._key_fifths = lined.key_fifths
+            self._measure_shown(found, self.heard)
         self._cents_abs = ()
         if self.heard is not None:
             self._cents_abs = traces_abs_cents(self._measured, self.heard, self._margin_s())
         self._judge()
         self.selected = self.anchor = self._row_of(keep_note)
         self.take_changed.emit()
+        self.judged_changed.emit()
+        self.selection_changed.emit()
+
+    def _measure_shown(self, take: TakeRecord, heard: Heard) -> None:
+        """Line the shown take up and measure it; a long one shows its pitches first."""
+        jig, kind = self.take_jig(), self.kind_of(take)
+        lined = line_up(
+            heard.segments, jig, a4_hz=take.a4_hz, params=FollowParams(), pairs=heard.pairs,
+            pins=pins_of(self.studio, take.id),
+        )  # fmt: skip
+        self._key_fifths = lined.key_fifths
+        rest = measure_some(heard, lined.notes, kind, jig)
+        self._partly = len(lined.notes) > _MOST_AT_ONCE
+        if not self._partly:
+            self._measured = tuple(rest)
+            return
+        self._measured = _pitches(heard.segments, heard.pairs, lined.notes, "not_yet")
+        self._rest, self._done = rest, []
+        self._portions.start()
+
+    def _measure_portion(self) -> None:
+        """Go on with a long take; when all is measured it is judged whole."""
+        until = time.monotonic() + 0.001 * _PORTION_WORK_MS
+        for note in self._rest:
+            self._done.append(note)
+            if time.monotonic() > until:
+                return
+        self._portions.stop()
+        self._measured, self._partly = tuple(self._done), False
+        self._cents_abs = ()
+        if self.heard is not None:
+            self._cents_abs = traces_abs_cents(self._measured, self.heard, self._margin_s())
+        self._judge()
         self.judged_changed.emit()
         self.selection_changed.emit()
 
@@ -560,7 +605,7 @@ class DeskModel(QObject):
         past = self._past([p.take for p in self.prints[max(0, at - _MOST_PAST) : at]])
         self.judged = judge_take(
             self._measured, self.take_jig(), self.context(), key_fifths=self._key_fifths,
-            past=past, playing=self._playing_of_take(),
+            past=past, playing=None if self._partly else self._playing_of_take(),
         )  # fmt: skip
         self.rows = lane_rows(self.judged.notes, self._cents_abs, self._margin_s())
 
@@ -628,18 +673,7 @@ class DeskModel(QObject):
                     segments, self.jig_of(take), a4_hz=take.a4_hz, params=FollowParams(),
                     pairs=pairs, pins=pins_of(self.studio, take.id),
                 )  # fmt: skip
-                skip = Unmeasured("not_needed")
-                measured = tuple(
-                    MeasuredNote(
-                        lined=n,
-                        segment=merge_segments([segments[i] for i in n.segments])
-                        if n.segments
-                        else None,
-                        arrival=skip, vibrato=skip, level=skip, tone=skip, start=skip,
-                        double=_double(segments, pairs, n), ring=skip, pluck=skip,
-                    )
-                    for n in lined.notes
-                )  # fmt: skip
+                measured = _pitches(segments, pairs, lined.notes, "not_needed")
             self._landings[take.id] = measured
         return self._landings[take.id]
 
@@ -674,6 +708,22 @@ class DeskModel(QObject):
     def _margin_s(self) -> float:
         """Nearer to a note's ends the analysis window hears the neighbours."""
         return analysis_blur_s(self.kind_of(self.take) if self.take else "violin") + 2.0 * HOP_S
+
+
+def _pitches(
+    segments: Sequence[Segment], pairs: Sequence[Pair], notes: Sequence[LinedNote], reason: str
+) -> tuple[MeasuredNote, ...]:
+    """Only the pitches of lined-up notes; everything else is refused with a reason."""
+    skip = Unmeasured(reason)
+    return tuple(
+        MeasuredNote(
+            lined=n,
+            segment=merge_segments([segments[i] for i in n.segments]) if n.segments else None,
+            arrival=skip, vibrato=skip, level=skip, tone=skip, start=skip,
+            double=_double(segments, pairs, n), ring=skip, pluck=skip,
+        )
+        for n in notes
+    )  # fmt: skip
 
 
 def _double(
