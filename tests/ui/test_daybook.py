@@ -366,3 +366,32 @@ def test_the_calendar_leads_to_a_day(window: MainWindow) -> None:
     assert record._month.dateTextFormat(QDate(2026, 11, 3)).fontUnderline()
     record._month_pressed(QDate(2020, 1, 1))
     assert "Nothing" in window._message.text()
+
+
+def test_a_ladder_of_ones_own_is_made_climbed_and_removed(qtbot: QtBot, window: MainWindow) -> None:
+    window.go("daybook")
+    window.daybook.turn("ladders")
+    own, model = window.daybook.own, window.daybook_model
+    own.good.setValue(6)
+    own.make()
+    assert "cannot be" in window._message.text()
+    own.good.setValue(2)
+    own.of.setValue(3)
+    own.make()
+    ladder = model.ladders()[0]
+    assert ladder.jig == (window.model.jig.id, 1)
+    assert [r.tempo_bpm for r in ladder.rungs][::4] == [60, 100]
+    assert [r.tolerance_cents for r in ladder.rungs][::4] == [15, 8]
+    jig = model.start_rung(ladder)
+    assert (jig.tempo_bpm, jig.tolerance_cents) == (60, 15)
+    assert model.standing(ladder).rung == 0
+    window.model.studio._db.execute("UPDATE take SET jig_id = ?, jig_revision = 1", (jig.id,))
+    window.model.studio._db.execute("UPDATE take SET tolerance_cents = 30")
+    model._summaries.clear()
+    model.load()
+    qtbot.waitUntil(lambda: not model.busy, timeout=20_000)
+    assert model.standing(ladder).rung == 1
+    model.drop_ladder(ladder)
+    assert all(one.jig is None for one in model.ladders())
+    window.model.studio.set_setting("ladders", "[{}]")
+    assert all(one.jig is None for one in model.ladders())

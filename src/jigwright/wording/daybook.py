@@ -70,7 +70,7 @@ def ladder_name(ladder_id: str) -> str:
         "drone_scale": tr("Drone scale"), "hand_pattern": tr("Hand pattern"), "scale": tr("Scale"),
         "thirds": tr("Thirds"), "sixths": tr("Sixths"), "octaves": tr("Octaves"),
         "shifts": tr("Shifts"), "off_string": tr("Off the string"), "evenness": tr("Evenness"),
-        "soft_bows": tr("Soft bows"), "vibrato": tr("Vibrato"),
+        "soft_bows": tr("Soft bows"), "vibrato": tr("Vibrato"), "bow_speed": tr("Bow speeds"),
     }[ladder_id]  # fmt: skip
 
 
@@ -82,7 +82,7 @@ def rung_name(rung: Rung) -> str:
             parts.append(f"{field_name(name).lower()} {value}")
         else:
             parts.append(option_name(name, str(value)))
-    if not parts:
+    if not parts and rung.maker_id:
         parts.append(maker_name(rung.maker_id))
     parts.append(tr("{bpm} a minute, ± {cents} c").format(
         bpm=round(rung.tempo_bpm), cents=round(rung.tolerance_cents)))  # fmt: skip

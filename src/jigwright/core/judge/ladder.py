@@ -8,13 +8,16 @@ stored: a take that is binned, or brought back, moves it.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
+
+MOST_RUNGS = 20
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,12 +65,18 @@ class Ladder:
     rule : PassRule
     heavy : bool
         Short doses: long slow bows, stretches, octaves.
+    title : str
+        Of a ladder somebody made; ready-made ones are named by the wording.
+    jig : (str, int) or None
+        Jig and revision that a ladder of one's own climbs through tempi and tolerances.
     """
 
     id: str
     rungs: tuple[Rung, ...]
     rule: PassRule = PassRule()
     heavy: bool = False
+    title: str = ""
+    jig: tuple[str, int] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -94,6 +103,61 @@ def rung_jig_id(ladder: Ladder, i: int, instrument_id: str, tonic: str) -> str:
     return f"ladder-{ladder.id}-{instrument_id}-{tonic}-{i}"
 
 
+def own_ladder(
+    ladder_id: str, jig: Jig, *, from_bpm: float, to_bpm: float, n_rungs: int,
+    tolerance_cents: tuple[float, float], rule: PassRule,
+) -> Ladder:  # fmt: skip
+    """A ladder of one's own: one jig, faster and narrower from rung to rung.
+
+    Parameters
+    ----------
+    ladder_id : str
+    jig : Jig
+    from_bpm, to_bpm : float
+        20 … 300; equal ratios between.
+    n_rungs : int
+        2 … 20.
+    tolerance_cents : (float, float)
+        First and last rung, 3 … 50; never under what a note can be measured to.
+    rule : PassRule
+
+    Raises
+    ------
+    JigwrightError
+        If a number is out of range.
+    """
+    if not (20 <= from_bpm <= 300 and 20 <= to_bpm <= 300):
+        raise JigwrightError("a ladder's tempi lie between 20 and 300")
+    if not 2 <= n_rungs <= MOST_RUNGS:
+        raise JigwrightError(f"a ladder has 2 to {MOST_RUNGS} rungs")
+    if not all(3.0 <= t <= 50.0 for t in tolerance_cents):
+        raise JigwrightError("a ladder's tolerances lie between 3 and 50 cents")
+    if not 1 <= rule.good <= rule.of <= 20:
+        raise JigwrightError("so many good takes of so many cannot be")
+    share = [i / (n_rungs - 1) for i in range(n_rungs)]
+    first, last = tolerance_cents
+    return Ladder(
+        id=ladder_id, title=jig.title, jig=(jig.id, jig.revision), rule=rule,
+        rungs=tuple(
+            Rung(
+                maker_id="", values={}, tempo_bpm=float(round(from_bpm * (to_bpm / from_bpm) ** s)),
+                tolerance_cents=round(first + (last - first) * s, 1),
+            )
+            for s in share
+        ),
+    )  # fmt: skip
+
+
+def own_rung_jig(ladder: Ladder, i: int, jig: Jig, *, instrument_id: str, tonic: str) -> Jig:
+    """A rung of a ladder of one's own: the jig at the rung's tempo and tolerance."""
+    rung = ladder.rungs[i]
+    made = renamed(jig, rung_jig_id(ladder, i, instrument_id, tonic))
+    return replace(
+        made, tempo_bpm=rung.tempo_bpm, tolerance_cents=rung.tolerance_cents,
+        title=f"{jig.title}: {rung.tempo_bpm:.0f}", derived_from=(jig.id, jig.revision),
+    )  # fmt: skip
+
+
 def rung_jig(ladder: Ladder, i: int, *, instrument_id: str, tonic: str, title: str) -> Jig:
     """Make a rung's jig.
 
@@ -102,8 +166,6 @@ def rung_jig(ladder: Ladder, i: int, *, instrument_id: str, tonic: str, title: s
     JigError
         If the instrument cannot play it.
     """
-    from dataclasses import replace
-
     rung = ladder.rungs[i]
     setting = Setting(
         instrument_id=instrument_id, key=Key(PitchClass.parse(tonic)), tempo_bpm=rung.tempo_bpm,
@@ -159,6 +221,7 @@ def _scales(
 READY_MADE: tuple[Ladder, ...] = (
     Ladder(id="foundation_bow", rungs=_bows("long_bows", "beats_in_bow", (4, 6, 8, 12), 60.0),
            heavy=True),
+    Ladder(id="bow_speed", rungs=_scales("speed_series", ((60, 20), (66, 20), (72, 15)))),
     Ladder(id="notes_in_a_bow", rungs=_bows("many_notes", "notes_in_bow", ("8", "16", "32"), 60.0)),
     Ladder(id="drone_scale", rungs=_scales("drone_scale", ((60, 20), (60, 15), (60, 10), (60, 7)))),
     Ladder(id="hand_pattern", rungs=_scales("hand_pattern", ((60, 20), (72, 15), (72, 10)))),

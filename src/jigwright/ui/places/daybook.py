@@ -33,6 +33,7 @@ from jigwright.ui.viewmodels.daybook import FIGURES, PART_FIGURES, DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.pupils import PupilsModel
 from jigwright.ui.widgets.labels import clear, label, push_button, word_button
+from jigwright.ui.widgets.own_ladder import OwnLadder
 from jigwright.ui.widgets.painted import Painted
 from jigwright.ui.widgets.pupils_page import PupilsPage
 from jigwright.ui.widgets.record_page import RecordPage
@@ -42,7 +43,6 @@ from jigwright.wording.daybook import (
     change_sentence,
     day_name,
     figure_name,
-    ladder_name,
     part_name,
     part_text,
     rung_name,
@@ -188,12 +188,19 @@ class DaybookPlace(QWidget):
         return page
 
     def _make_ladders(self) -> QWidget:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.own = OwnLadder(self.model, self._desk)
+        self.own.message.connect(self.message)
+        column.addWidget(self.own)
         inner = QWidget()
         self._ladders = QGridLayout(inner)
         self._ladders.setHorizontalSpacing(18)
         self._ladders.setVerticalSpacing(10)
         self._ladders.setColumnStretch(1, 1)
-        return self._scrolled(inner)
+        column.addWidget(self._scrolled(inner), 1)
+        return page
 
     def _make_trends(self) -> QWidget:
         page = QWidget()
@@ -337,6 +344,7 @@ class DaybookPlace(QWidget):
         self.begin(i)
 
     def _show_ladders(self) -> None:
+        self.own.refresh()
         clear(self._ladders)
         for row, ladder in enumerate(self.model.ladders()):
             where = self.model.standing(ladder)
@@ -345,7 +353,7 @@ class DaybookPlace(QWidget):
             self._ladders.addWidget(picture, row, 0)
             words = QVBoxLayout()
             words.setSpacing(0)
-            words.addWidget(label(ladder_name(ladder.id), px=17, bold=True))
+            words.addWidget(label(self.model.ladder_title(ladder), px=17, bold=True))
             if where.rung < len(ladder.rungs):
                 words.addWidget(label(rung_name(ladder.rungs[where.rung]), px=14))
             words.addWidget(label(standing_text(ladder, where), px=13, second=True))
@@ -353,6 +361,10 @@ class DaybookPlace(QWidget):
             self._ladders.addWidget(
                 self._button(tr("Work on this rung"), partial(self.climb, ladder)), row, 2
             )
+            if ladder.jig is not None:
+                self._ladders.addWidget(
+                    word_button(tr("Remove"), partial(self.model.drop_ladder, ladder)), row, 3
+                )
         self._ladders.setRowStretch(len(self.model.ladders()), 1)
 
     def _ladder_painter(self, ladder: Ladder, at: int) -> Callable[[QPainter, QRectF], None]:

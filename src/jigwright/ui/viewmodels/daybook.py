@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import json
+import uuid
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, date, datetime, timedelta
@@ -17,7 +18,11 @@ from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.ladder import (
     READY_MADE,
     Ladder,
+    PassRule,
+    Rung,
     Standing,
+    own_ladder,
+    own_rung_jig,
     rung_jig,
     rung_jig_id,
     standing,
@@ -376,8 +381,51 @@ class DaybookModel(QObject):
         return standing(ladder, walked)
 
     def ladders(self) -> Sequence[Ladder]:
-        """Ladders on offer."""
-        return READY_MADE
+        """Ladders on offer: one's own first."""
+        return (*self._own_ladders(), *READY_MADE)
+
+    def ladder_title(self, ladder: Ladder) -> str:
+        """What a ladder is called."""
+        return ladder.title or ladder_name(ladder.id)
+
+    def make_ladder(
+        self, jig: Jig, *, from_bpm: float, to_bpm: float, n_rungs: int,
+        tolerance_cents: tuple[float, float], rule: PassRule,
+    ) -> Ladder:  # fmt: skip
+        """Make a ladder of a jig and keep it.
+
+        Raises
+        ------
+        JigwrightError
+        """
+        made = own_ladder(
+            f"own-{uuid.uuid4().hex[:8]}", jig, from_bpm=from_bpm, to_bpm=to_bpm, n_rungs=n_rungs,
+            tolerance_cents=tolerance_cents, rule=rule,
+        )  # fmt: skip
+        self._keep_ladders((*self._own_ladders(), made))
+        return made
+
+    def drop_ladder(self, ladder: Ladder) -> None:
+        """Forget a ladder of one's own; its takes stay."""
+        self._keep_ladders(tuple(one for one in self._own_ladders() if one.id != ladder.id))
+
+    def _keep_ladders(self, ladders: Sequence[Ladder]) -> None:
+        self._desk.studio.set_setting("ladders", json.dumps([asdict(one) for one in ladders]))
+        self.changed.emit()
+
+    def _own_ladders(self) -> tuple[Ladder, ...]:
+        try:
+            rows = json.loads(self._desk.studio.setting("ladders") or "[]")
+            return tuple(
+                Ladder(
+                    id=str(r["id"]), title=str(r["title"]),
+                    jig=(str(r["jig"][0]), int(r["jig"][1])),
+                    rule=PassRule(**r["rule"]), rungs=tuple(Rung(**rung) for rung in r["rungs"]),
+                )
+                for r in rows
+            )  # fmt: skip
+        except (ValueError, TypeError, KeyError, IndexError):
+            return ()
 
     def start_rung(self, ladder: Ladder) -> Jig:
         """The jig of the rung to be worked on, kept in the studio.
@@ -390,8 +438,16 @@ class DaybookModel(QObject):
         where = self.standing(ladder)
         i = min(where.rung, len(ladder.rungs) - 1)
         kind = self._desk.owned.kind if self._desk.owned else "violin"
+        if ladder.jig is not None:
+            source = self._desk.studio.jig(*ladder.jig)
+            kind = source.instrument_id
+            jig = own_rung_jig(ladder, i, source, instrument_id=kind, tonic=self.tonic())
+            return self._kept_jig(jig)
         title = f"{ladder_name(ladder.id)}: {rung_name(ladder.rungs[i])}"
         jig = rung_jig(ladder, i, instrument_id=kind, tonic=self.tonic(), title=title)
+        return self._kept_jig(jig)
+
+    def _kept_jig(self, jig: Jig) -> Jig:
         known = {j.id for j in self._desk.studio.jigs()}
         if jig.id not in known:
             self._desk.studio.add_jig(jig, utc=utc_now())
