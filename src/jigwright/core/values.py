@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+_FEW = 300  # so few numbers are sorted faster than parted
 Floats = NDArray[np.floating[Any]]
 
 
@@ -36,19 +37,29 @@ def median(values: ArrayLike) -> float:
 
     NaN in gives NaN, and so do no numbers at all, as in NumPy.
     """
-    flat = np.asarray(values, dtype=np.float64).ravel()
-    n = len(flat)
+    flat = np.array(values, dtype=np.float64).ravel()
+    n = flat.size
     if n == 0:
         return float("nan")
     half = n // 2
-    parted = np.partition(flat, [half, n - 1] if n % 2 else [half - 1, half, n - 1])
-    if parted[-1] != parted[-1]:  # NaN sorts last
+    if n < _FEW:
+        flat.sort()
+    else:
+        flat.partition((half, n - 1) if n % 2 else (half - 1, half, n - 1))
+    if flat[-1] != flat[-1]:  # NaN comes last
         return float("nan")
-    return float(parted[half]) if n % 2 else 0.5 * float(parted[half - 1] + parted[half])
+    return float(flat[half]) if n % 2 else 0.5 * float(flat[half - 1] + flat[half])
 
 
 def percentiles(values: ArrayLike, *shares: float) -> tuple[float, ...]:
     """Percentiles (0 … 100) with straight lines between numbers, as NumPy's, for few numbers."""
-    ordered = np.sort(np.asarray(values, dtype=np.float64).ravel())
-    at = np.asarray(shares) * (0.01 * (len(ordered) - 1))
-    return tuple(float(v) for v in np.interp(at, np.arange(len(ordered)), ordered))
+    ordered = np.array(values, dtype=np.float64).ravel()
+    ordered.sort()
+    last = len(ordered) - 1
+    found = []
+    for share in shares:
+        at = 0.01 * share * last
+        i = min(int(at), max(0, last - 1))
+        upper = ordered[min(i + 1, last)]
+        found.append(float(ordered[i] + (at - i) * (upper - ordered[i])))
+    return tuple(found)
