@@ -96,6 +96,6 @@ def _explained(t_s: Floats, y: Floats, rates_hz: Floats) -> tuple[Floats, Floats
 def turning(turns: Floats) -> NDArray[np.complex64]:
     """``exp(-2 pi i turns)``, reduced to one turn before it is rounded to single precision."""
     angle = (2 * np.pi * (turns - np.floor(turns))).astype(np.float32)
-    out = np.empty(len(angle), dtype=np.complex64)
+    out = np.empty(angle.shape, dtype=np.complex64)
     out.real, out.imag = np.cos(angle), -np.sin(angle)
     return out

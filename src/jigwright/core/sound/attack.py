@@ -49,18 +49,15 @@ def onset_by_partials(
     ][:8]
     if len(clear) < 2:
         return None
-    x = x[: m * block]
-    turn = turning(np.arange(len(x)) * (new_hz / rate_hz))
+    orders = np.array(clear)
+    inside = turning(np.outer(np.arange(block) * (new_hz / rate_hz), orders))
+    between = turning(np.outer(np.arange(m) * (block * new_hz / rate_hz), orders))
+    sums = (x[: m * block].reshape(m, block).astype(np.complex64) @ inside) * between
     taper = np.hanning(width + 2)[1:-1]
     taper /= taper.sum()
     energy = np.zeros(m)
-    carrier = x.astype(np.complex64)
-    ones = np.ones(block, dtype=np.complex64)
-    for h in range(1, clear[-1] + 1):
-        carrier *= turn
-        if h in clear:
-            blocks = carrier.reshape(m, block) @ ones
-            energy += np.abs(np.convolve(blocks, taper, mode="same")) ** 2
+    for blocks in sums.T:
+        energy += np.abs(np.convolve(blocks, taper, mode="same")) ** 2
     settled = median(energy[-2 * width :])
     if settled <= 0:
         return None
