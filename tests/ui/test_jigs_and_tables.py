@@ -5,13 +5,15 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QApplication, QComboBox, QSpinBox
 from pytestqt.qtbot import QtBot
 
 from jigwright.audio.output import RecordingOutput
 from jigwright.core.jig.exchange import jig_from_json
+from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import MAKERS
+from jigwright.core.jig.model import Jig
 from jigwright.services.exchange.scores import score_bytes
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels import jig_tools
@@ -311,3 +313,35 @@ def test_weak_places_and_findings_become_jigs(qtbot: QtBot, jigs, window) -> Non
     result = jig_tools.weak_spots(window.model.jig, trouble, n_takes)
     assert result.said
     assert all(j.derived_from for j in result.jigs)
+
+
+def test_a_long_score_comes_sheet_by_sheet_the_one_in_sight_first(qtbot: QtBot, jigs) -> None:
+    def line(last: str) -> Jig:
+        text = " | ".join(
+            ["D4:1/2 E4 F#4 G4 A4 B4 C#5 D5"] * 24 + [f"D4 E4 F#4 G4 A4 B4 C#5 {last}"]
+        )
+        return jig_from_line(text, jig_id="long", instrument_id="violin", title="Long")
+
+    view = jigs.score
+    jigs._show(line("D5"))
+    qtbot.waitUntil(
+        lambda: view._sheets.tops() != [] and view._sheets.wanted is None, timeout=20_000
+    )
+    drawn = view.engraved
+    assert len(drawn.heads) == 200
+    assert len(view._sheets.tops()) > 2
+    assert drawn.height > view._sheets.tops()[-1] > 0
+    by_event = sorted(drawn.heads, key=lambda h: view._i_event[h.note_id])
+    assert all(b.y > a.y - 60 for a, b in zip(by_event, by_event[1:], strict=False))
+    last = by_event[-1]
+    scale = view._factor()
+    view.press(QPointF(14 + (last.x + 4) * scale, 14 + last.y * scale), extend=False)
+    assert view.span == (199, 199)
+    view.verticalScrollBar().setValue(view.verticalScrollBar().maximum())
+    before = view._sheets.note_ids(len(view._sheets.tops()) - 1)
+    jigs._show(line("E5"))
+    asked = view._sheets.at(view._scrolled() + 0.5 * view.height())
+    qtbot.waitUntil(lambda: view._sheets.note_ids(asked) != (), timeout=20_000)
+    qtbot.waitUntil(lambda: view._sheets.wanted is None, timeout=20_000)
+    assert view._sheets.note_ids(len(view._sheets.tops()) - 1) == before
+    assert len(view.engraved.heads) == 200

@@ -26,6 +26,7 @@ from jigwright.services.notation import (
 _SVG = "{http://www.w3.org/2000/svg}"
 _XLINK = "{http://www.w3.org/1999/xlink}"
 _TRANSLATE = re.compile(r"translate\(\s*([-\d.]+)[ ,]+([-\d.]+)\s*\)")
+_SEAM_MARGIN = 44  # sheets follow each other as lines do
 _HEAD_WIDTH, _HEAD_HEIGHT = 212.0, 180.0
 _BLACK = ("currentColor", "black", "#000", "#000000")
 _DRAWN = {f"{_SVG}{n}" for n in ("path", "polygon", "polyline", "rect", "line", "ellipse")}
@@ -86,7 +87,7 @@ class VerovioEngraver:
         """
         layout = replace(request, index=0)
         if layout != self._laid_out:
-            self._lay_out(request.engrave, 0.3, page_height=request.height)
+            self._lay_out(request.engrave, 0.3, page_height=request.height, margin=_SEAM_MARGIN)
             self._laid_out = layout
         n_sheets = int(self._toolkit.getPageCount())
         index = min(request.index, n_sheets - 1)
@@ -94,7 +95,12 @@ class VerovioEngraver:
         return Sheet(index=index, n_sheets=n_sheets, engraved=_adapt(svg, request.engrave))
 
     def _lay_out(
-        self, request: EngraveRequest, spacing: float, *, page_height: float = 0.0
+        self,
+        request: EngraveRequest,
+        spacing: float,
+        *,
+        page_height: float = 0.0,
+        margin: int = 10,
     ) -> None:
         self._laid_out = None
         self._toolkit.setOptions(
@@ -102,7 +108,7 @@ class VerovioEngraver:
                 "breaks": "auto" if request.wrap else "none",
                 "adjustPageWidth": not request.wrap, "adjustPageHeight": True,
                 "header": "none", "footer": "none", "pageMarginLeft": 0, "pageMarginRight": 0,
-                "pageMarginTop": 10, "pageMarginBottom": 10, "scale": request.scale,
+                "pageMarginTop": 10, "pageMarginBottom": margin, "scale": request.scale,
                 "svgViewBox": True, "svgFormatRaw": True, "xmlIdSeed": 1, "spacingLinear": spacing,
                 "spacingNonLinear": 0.55,
                 "pageHeight": round(100 * page_height / request.scale) if page_height else 60_000,
