@@ -77,6 +77,9 @@ def test_another_language_speaks_and_an_unknown_one_falls_back() -> None:
     use_language("de")
     assert tr("Play when ready") == "Spielen, wenn Sie so weit sind"
     assert day_name("2026-11-26") == "Donnerstag, 26. November"
+    said = tr("Your own A in this take: {hz} Hz").format(hz="442.1")
+    assert said == "Ihr eigenes A in dieser Aufnahme: 442,1 Hz"
+    assert tr("Saved as {name}.").format(name="a.wav").startswith("Als a.wav")
     use_language("xx")
     assert tr("Play when ready") == "Play when ready"
 

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import gettext
+import re
 from importlib import resources
+from typing import Any
 
 LANGUAGES = (("en", "English"), ("de", "Deutsch"))
 _current: gettext.NullTranslations = gettext.NullTranslations()
 _language = "en"
+_COMMA = ("de",)
+_NUMBER = re.compile(r"^[−+-]?\d+\.\d+$")
 
 
 class _Pseudo(gettext.NullTranslations):
@@ -38,11 +42,29 @@ def language_now() -> str:
     return _language
 
 
+class _WithComma(str):
+    """A sentence whose numbers get the decimal comma of its language."""
+
+    __slots__ = ()
+
+    def format(self, *values: Any, **fields: Any) -> str:
+        """Fill the fields in; what is a number with a point is written with a comma."""
+        return str.format(
+            self, *(_comma(v) for v in values), **{k: _comma(v) for k, v in fields.items()}
+        )
+
+
+def _comma(value: Any) -> Any:
+    return value.replace(".", ",") if isinstance(value, str) and _NUMBER.match(value) else value
+
+
 def tr(message: str) -> str:
     """Translate a sentence."""
-    return _current.gettext(message)
+    said = _current.gettext(message)
+    return _WithComma(said) if _language in _COMMA else said
 
 
 def trn(one: str, many: str, n: int) -> str:
     """Translate a sentence with a count."""
-    return _current.ngettext(one, many, n)
+    said = _current.ngettext(one, many, n)
+    return _WithComma(said) if _language in _COMMA else said
