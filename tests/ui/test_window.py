@@ -77,14 +77,14 @@ def test_a_and_reference_move_every_number_at_once(qtbot: QtBot, window: MainWin
     window.model.select(0)
     before = [r.cents for r in window.model.rows]
     first = window.model.prints[0].take
-    prints = window.model.print_notes(first)
+    prints = window.model.lined.print_notes(first)
     window.model.set_view(ViewContext(a4_hz=442.0))
     after = [r.cents for r in window.model.rows]
     for a, b in zip(before, after, strict=True):
         assert a is not None
         assert b is not None
         assert a - b == pytest.approx(7.85, abs=0.02)
-    assert window.model.print_notes(first) != prints
+    assert window.model.lined.print_notes(first) != prints
     assert window.header.chip("a4").text() == "A 442"
     assert window.header.chip("a4").font().italic()
     window.model.set_view(ViewContext(reference="just:D"))
@@ -349,7 +349,7 @@ def test_a_long_take_shows_its_pitches_first_and_the_rest_soon_after(
     model = window.model
     whole = model.judged
     monkeypatch.setattr("jigwright.ui.viewmodels.desk._MOST_AT_ONCE", 5)
-    monkeypatch.setattr("jigwright.ui.viewmodels.desk._PORTION_WORK_MS", 0)
+    monkeypatch.setattr("jigwright.ui.viewmodels.lined.PORTION_WORK_MS", 0)
     model.show_take(model.take.id)
     first = model.judged
     assert [n.cents for n in first.notes] == [n.cents for n in whole.notes]

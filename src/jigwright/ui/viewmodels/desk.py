@@ -2,47 +2,39 @@
 
 from __future__ import annotations
 
-import time
 import uuid
-from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.follow.align import FollowParams, Pin, line_up
-from jigwright.core.follow.values import LinedNote
-from jigwright.core.gauge.two_strings import measure_double
-from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
-from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import (
     MeasuredNote,
     analysis_blur_s,
     measure_some,
-    merge_segments,
 )
 from jigwright.core.judge.playing import Playing, measure_playing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import Reference, pure_strings
-from jigwright.core.sound.heard import Heard, Pair, Segment
-from jigwright.core.values import Unmeasured
+from jigwright.core.sound.heard import Heard
 from jigwright.services.ports import StudioPort
 from jigwright.services.records import Mark, OwnedInstrument, Player, Remark, TakeRecord
 from jigwright.services.references import load_reference
 from jigwright.ui.painting.rows import HOP_S, LaneRow
+from jigwright.ui.viewmodels.lined import LinedTakes, Portions, only_pitches
 from jigwright.ui.viewmodels.owners import strings_of_day
 from jigwright.ui.viewmodels.pins import keep_pins, pins_of
 from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
 from jigwright.wording.catalogue import language_now
 from jigwright.wording.notes import NOTE_NAMES, NoteNames, use_note_names, use_tonic
 
-_AHEAD_MS, _AHEAD_WORK_MS = 25, 8
-_MOST_AT_ONCE, _PORTION_WORK_MS = 150, 12
+_MOST_AT_ONCE = 150
 _MOST_PAST, _MOST_AFTER = 40, 10
 
 
@@ -128,23 +120,14 @@ class DeskModel(QObject):
         self._measured: tuple[MeasuredNote, ...] = ()
         self._key_fifths = 0
         self._playing: tuple[str, Playing] | None = None
-        self._landings: dict[str, tuple[MeasuredNote, ...]] = {}
-        self._printed: dict[str, tuple[tuple[float | None, str], ...]] = {}
-        self._rest: Iterator[MeasuredNote] = iter(())
-        self._done: list[MeasuredNote] = []
-        self._partly = False
-        self._portions = QTimer(self)
-        self._portions.setInterval(0)
-        self._portions.timeout.connect(self._measure_portion)
-        self._ahead = QTimer(self)
-        self._ahead.setInterval(_AHEAD_MS)
-        self._ahead.timeout.connect(self._line_up_ahead)
+        self.lined = LinedTakes(studio, self.jig_of, self.context, self)
+        self._portions = Portions(self._all_measured, self)
         self._revisions: dict[tuple[str, int], Jig] = {}
         self._cents_abs: tuple[np.ndarray, ...] = ()
 
     def close_down(self) -> None:
         """The studio is about to close."""
-        self._ahead.stop()
+        self.lined.close_down()
         self._portions.stop()
 
     # opening ------------------------------------------------------------------------------
@@ -229,19 +212,8 @@ class DeskModel(QObject):
             if t.jig_id == jig_id and (self.player is None or t.player_id == self.player.id)
         ]
         self.prints = tuple(TakePrint(take=t, number=i + 1) for i, t in enumerate(takes))
-        self._printed.clear()
-        self._ahead.start()
+        self.lined.set_shelf([p.take for p in self.prints])
         self.takes_changed.emit()
-
-    def _line_up_ahead(self) -> None:
-        """Line up takes of the shelf while nothing else is to do, so that pages open at once."""
-        until = time.monotonic() + 0.001 * _AHEAD_WORK_MS
-        for p in reversed(self.prints):
-            if p.take.id not in self._landings:
-                self._measured_of(p.take)
-                if time.monotonic() > until:
-                    return
-        self._ahead.stop()
 
     def show_take(self, take_id: str | None) -> None:
         """Show a take of the shelf, or none."""
@@ -255,8 +227,6 @@ class DeskModel(QObject):
         self.heard = self.studio.heard(found.id) if found else None
         self._measured, self._key_fifths = (), 0
         self._portions.stop()
-        self._rest = iter(())
-        self._partly = False
         if found is not None and self.heard is not None:
             self._measure_shown(found, self.heard)
         self._cents_abs = ()
@@ -277,23 +247,15 @@ class DeskModel(QObject):
         )  # fmt: skip
         self._key_fifths = lined.key_fifths
         rest = measure_some(heard, lined.notes, kind, jig)
-        self._partly = len(lined.notes) > _MOST_AT_ONCE
-        if not self._partly:
+        if len(lined.notes) <= _MOST_AT_ONCE:
             self._measured = tuple(rest)
             return
-        self._measured = _pitches(heard.segments, heard.pairs, lined.notes, "not_yet")
-        self._rest, self._done = rest, []
-        self._portions.start()
+        self._measured = only_pitches(heard.segments, heard.pairs, lined.notes, "not_yet")
+        self._portions.begin(rest)
 
-    def _measure_portion(self) -> None:
-        """Go on with a long take; when all is measured it is judged whole."""
-        until = time.monotonic() + 0.001 * _PORTION_WORK_MS
-        for note in self._rest:
-            self._done.append(note)
-            if time.monotonic() > until:
-                return
-        self._portions.stop()
-        self._measured, self._partly = tuple(self._done), False
+    def _all_measured(self, notes: tuple[MeasuredNote, ...]) -> None:
+        """All of a long take is measured: it is judged whole."""
+        self._measured = notes
         self._cents_abs = ()
         if self.heard is not None:
             self._cents_abs = traces_abs_cents(self._measured, self.heard, self._margin_s())
@@ -472,8 +434,7 @@ class DeskModel(QObject):
 
     def heard_anew(self, take_id: str) -> None:
         """A take has another analysis: what was kept of the old one goes."""
-        self._landings.pop(take_id, None)
-        self._printed.pop(take_id, None)
+        self.lined.forget(take_id)
         if self.take is not None and self.take.id == take_id:
             self._playing = None
             self.show_take(take_id)
@@ -491,7 +452,7 @@ class DeskModel(QObject):
         self.studio.keep_summaries(
             {self.take.id: ("", "")}
         )  # what trends kept of it is out of date
-        self._landings.pop(self.take.id, None)
+        self.lined.forget(self.take.id)
         self.refresh_takes()
         self.show_take(self.take.id)
         notes = self.judged.notes if self.judged else ()
@@ -549,7 +510,7 @@ class DeskModel(QObject):
         result = []
         at = (self.take_number() or len(self.prints)) - 1
         for p in self.prints[max(0, at - _MOST_PAST) : at + _MOST_AFTER]:
-            same = [m for m in self._measured_of(p.take) if m.lined.note_id == note_id]
+            same = [m for m in self.lined.measured(p.take) if m.lined.note_id == note_id]
             for n in judge(same, self.jig_of(p.take), self.context(p.take)):
                 if n.cents is not None:
                     result.append(
@@ -602,25 +563,12 @@ class DeskModel(QObject):
             return
         ids = [p.take.id for p in self.prints]
         at = ids.index(self.take.id) if self.take.id in ids else len(ids)
-        past = self._past([p.take for p in self.prints[max(0, at - _MOST_PAST) : at]])
+        past = self.lined.past([p.take for p in self.prints[max(0, at - _MOST_PAST) : at]])
         self.judged = judge_take(
             self._measured, self.take_jig(), self.context(), key_fifths=self._key_fifths,
-            past=past, playing=None if self._partly else self._playing_of_take(),
+            past=past, playing=None if self._portions.running else self._playing_of_take(),
         )  # fmt: skip
         self.rows = lane_rows(self.judged.notes, self._cents_abs, self._margin_s())
-
-    def _past(self, takes: Sequence[TakeRecord]) -> list[PastLanding]:
-        return [
-            PastLanding(
-                take_id=take.id, note_id=n.measured.lined.note_id, cents=n.cents,
-                uncertainty_cents=n.uncertainty_cents,
-            )
-            for take in takes
-            for n in self._judge_landings(take)
-            if n.cents is not None
-            and n.measured.lined.note_id is not None
-            and n.measured.lined.attempt == 1
-        ]  # fmt: skip
 
     def judged_of(self, take: TakeRecord) -> Judged | None:
         """Any take judged in its own context, for the report; ``None`` if it was not heard."""
@@ -643,7 +591,7 @@ class DeskModel(QObject):
             )
             return judge_take(
                 measured, jig, context, key_fifths=lined.key_fifths,
-                past=self._past(before[-_MOST_PAST:]), playing=playing,
+                past=self.lined.past(before[-_MOST_PAST:]), playing=playing,
             )  # fmt: skip
         finally:
             self.view = view
@@ -651,31 +599,12 @@ class DeskModel(QObject):
     def landings(self, take: TakeRecord, *, as_played: bool = False) -> tuple[JudgedNote, ...]:
         """Pitch figures of any take, in the present context or in its own."""
         if not as_played:
-            return self._judge_landings(take)
+            return self.lined.judged(take)
         view, self.view = self.view, ViewContext()
         try:
-            return self._judge_landings(take)
+            return self.lined.judged(take)
         finally:
             self.view = view
-
-    def _judge_landings(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
-        """Pitch figures of any take in the present context, from stored segments."""
-        return judge(self._measured_of(take), self.jig_of(take), self.context(take))
-
-    def _measured_of(self, take: TakeRecord) -> tuple[MeasuredNote, ...]:
-        """Pitches of any take lined up with its jig, from stored segments."""
-        if take.id not in self._landings:
-            notes = self.studio.heard_notes(take.id)
-            measured: tuple[MeasuredNote, ...] = ()
-            if notes is not None:
-                segments, pairs = notes
-                lined = line_up(
-                    segments, self.jig_of(take), a4_hz=take.a4_hz, params=FollowParams(),
-                    pairs=pairs, pins=pins_of(self.studio, take.id),
-                )  # fmt: skip
-                measured = _pitches(segments, pairs, lined.notes, "not_needed")
-            self._landings[take.id] = measured
-        return self._landings[take.id]
 
     def jig_of(self, take: TakeRecord) -> Jig | None:
         """The revision of a jig that a take was played from."""
@@ -685,15 +614,6 @@ class DeskModel(QObject):
         if key not in self._revisions:
             self._revisions[key] = self.studio.jig(*key)
         return self._revisions[key]
-
-    def print_notes(self, take: TakeRecord) -> tuple[tuple[float | None, str], ...]:
-        """Cents (``None`` when not heard) and standing of every note of a take of the shelf."""
-        if take.id not in self._printed:
-            self._printed[take.id] = tuple(
-                (n.cents if n.standing != "wrong" else None, n.standing)
-                for n in self._judge_landings(take)
-            )
-        return self._printed[take.id]
 
     def _playing_of_take(self) -> Playing:
         """Strokes, events and time: heard once, whatever the figures are held against."""
@@ -708,30 +628,3 @@ class DeskModel(QObject):
     def _margin_s(self) -> float:
         """Nearer to a note's ends the analysis window hears the neighbours."""
         return analysis_blur_s(self.kind_of(self.take) if self.take else "violin") + 2.0 * HOP_S
-
-
-def _pitches(
-    segments: Sequence[Segment], pairs: Sequence[Pair], notes: Sequence[LinedNote], reason: str
-) -> tuple[MeasuredNote, ...]:
-    """Only the pitches of lined-up notes; everything else is refused with a reason."""
-    skip = Unmeasured(reason)
-    return tuple(
-        MeasuredNote(
-            lined=n,
-            segment=merge_segments([segments[i] for i in n.segments]) if n.segments else None,
-            arrival=skip, vibrato=skip, level=skip, tone=skip, start=skip,
-            double=_double(segments, pairs, n), ring=skip, pluck=skip,
-        )
-        for n in notes
-    )  # fmt: skip
-
-
-def _double(
-    segments: Sequence[Segment], pairs: Sequence[Pair], note: LinedNote
-) -> Double | Unmeasured:
-    """Both voices of a double stop, for the same note in other takes."""
-    if not note.segments:
-        return Unmeasured("not_heard")
-    segment = merge_segments([segments[i] for i in note.segments])
-    pair = pairs[segment.i_pair] if segment.i_pair >= 0 else None
-    return measure_double(pair, segment, None)

@@ -68,7 +68,8 @@ class StrokesModel(QObject):
         if len(takes) < 2:
             return (), len(takes)
         if any(take.id not in self._known for take in takes):
-            self._timer.start()
+            if not self._timer.isActive():  # to start it again would put it off
+                self._timer.start()
             return (), 0
         ribbons = [r for take in takes for r in self._of(take)[1]]
         return lay_over(ribbons), len(takes)

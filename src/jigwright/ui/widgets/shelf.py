@@ -89,7 +89,10 @@ class Shelf(Canvas):
             painter.setBrush(p.color("paper"))
             painter.drawRoundedRect(card, 4, 4)
             paint_take_print(
-                painter, card.adjusted(9, 10, -9, -28), self._model.print_notes(print_.take), p
+                painter,
+                card.adjusted(9, 10, -9, -28),
+                self._model.lined.print_notes(print_.take),
+                p,
             )
             painter.setFont(sans(12))
             painter.setPen(p.color("ink" if chosen else "ink2"))
