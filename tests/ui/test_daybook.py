@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import json
 import zipfile
 from dataclasses import replace
@@ -25,6 +27,7 @@ from jigwright.services.dayexport import days_csv, days_ics
 from jigwright.services.exchange.workfile import SUFFIX as WORK_SUFFIX
 from jigwright.services.exchange.workfile import read_work, write_work
 from jigwright.services.records import DayNote
+from jigwright.ui import report
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels.care import heavy_minutes
 from jigwright.ui.viewmodels.daybook import FIGURES
@@ -52,7 +55,7 @@ def test_a_session_is_laid_out_edited_and_started(qtbot: QtBot, window, daybook)
     model.stretch(1, 3)
     model.move(1, 1)
     assert len(model.items) == n - 1
-    daybook._start_next()
+    daybook.start_next()
     assert window._places.currentWidget() is window.stand
     assert json.loads(window.model.studio.setting("plan"))["minutes"] == 20
 
@@ -395,3 +398,59 @@ def test_a_ladder_of_ones_own_is_made_climbed_and_removed(qtbot: QtBot, window: 
     assert all(one.jig is None for one in model.ladders())
     window.model.studio.set_setting("ladders", "[{}]")
     assert all(one.jig is None for one in model.ladders())
+
+
+def test_everything_can_be_taken_along(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
+    window.go("daybook")
+    daybook, record = window.daybook_model, window.daybook.record
+    qtbot.waitUntil(lambda: not daybook.busy, timeout=20_000)
+    window.daybook.turn("record")
+    work = window.daybook.pupils_model.set_work(
+        window.model.player.id, window.model.jig, due=date(2026, 12, 1), good_takes=2,
+        words="a;b,c", who="W",
+    )  # fmt: skip
+    record.export_everything(tmp_path / "all.json")
+    body = json.loads((tmp_path / "all.json").read_text())
+    assert body["schema"] == "jigwright.studio/1"
+    assert [len(body[k]) for k in ("players", "instruments", "jigs", "takes", "work")] == [
+        1, 1, 1, 4, 1,
+    ]  # fmt: skip
+    assert body["takes"][0]["figures"]["n_notes"] == 15
+    record.export_everything(tmp_path / "takes.csv")
+    rows = list(csv.DictReader(io.StringIO((tmp_path / "takes.csv").read_text())))
+    assert len(rows) == 4
+    assert float(rows[0]["off_cents"]) > 0
+    record.export(tmp_path / "days.ics")
+    text = (tmp_path / "days.ics").read_text()
+    assert text.count("BEGIN:VEVENT") == 4
+    assert "DUE;VALUE=DATE:20261201" in text
+    assert f"UID:{work.id}@jigwright" in text
+    assert "a\\;b\\,c" in text
+
+
+def test_a_report_is_about_a_day_or_a_span(window: MainWindow, tmp_path: Path) -> None:
+    window.go("daybook")
+    window.daybook.turn("record")
+    record = window.daybook.record
+    record._month_pressed(QDate(2026, 11, 3))
+    sizes = {}
+    for n_days in (1, 7, 0):
+        record.report(tmp_path / f"{n_days}.pdf", n_days=n_days)
+        sizes[n_days] = (tmp_path / f"{n_days}.pdf").stat().st_size
+    assert min(sizes.values()) > 5_000
+    head = report._head(window.daybook_model, "N", "2026-11-03", "2026-11-03")
+    assert "2026-11-03" in head
+    assert "2026-11-02" not in head
+
+
+def test_the_session_goes_on_by_one_key(qtbot: QtBot, window: MainWindow) -> None:
+    window.run_command("session")
+    first = window.stand_model.mode
+    assert window._places.currentWidget() is window.stand
+    assert first == "strings"
+    window.run_command("session")
+    assert window.stand_model.mode == "jig"
+    window.go("daybook")
+    window.daybook.turn("today")
+    texts = " ".join(w.text() for w in window.daybook.findChildren(QLabel))
+    assert "a minute, ±" in texts

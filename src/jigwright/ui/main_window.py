@@ -235,6 +235,8 @@ class MainWindow(QMainWindow):
                     enabled_when=has_take),
             Command(id="save_figures", text=tr("Save the figures of this take …"),
                     run=lambda: self.desk.ask_figures(), enabled_when=has_take),
+            Command(id="session", text=tr("Start the planned session, or go on with it"),
+                    shortcut="F7", run=self._go_on_session),
             Command(id="backup", text=tr("Back this studio up …"), run=self._ask_backup),
             Command(id="copy_picture", text=tr("Copy the picture of this page"),
                     run=lambda: self.desk.copy_picture(), enabled_when=has_take),
@@ -274,6 +276,11 @@ class MainWindow(QMainWindow):
                     run=lambda: self.explain()),
         )  # fmt: skip
         return {c.id: c for c in rows}
+
+    def _go_on_session(self) -> None:
+        if not self.daybook_model.items:
+            self.daybook_model.load()
+        self.daybook.start_next()
 
     def _ask_backup(self) -> None:
         name, _ = QFileDialog.getSaveFileName(

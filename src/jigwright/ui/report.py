@@ -17,10 +17,13 @@ from jigwright.wording.daybook import change_sentence, figure_name
 from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
 
 _WIDTH, _HEIGHT = 780.0, 1120.0
+_MOST_DAYS = 10
 
 
-def write_report(model: DaybookModel, player: str, path: Path) -> None:
-    """Write the page, complete or not at all.
+def write_report(
+    model: DaybookModel, player: str, path: Path, *, first: str = "", last: str = "9999-12-31"
+) -> None:
+    """Write the page about the days from ``first`` to ``last``, complete or not at all.
 
     Raises
     ------
@@ -36,8 +39,8 @@ def write_report(model: DaybookModel, player: str, path: Path) -> None:
     painter = QPainter(writer)
     scale = painter.viewport().width() / _WIDTH
     painter.scale(scale, scale)
-    used = _text(painter, _head(model, player), 0.0)
-    used = _findings(painter, model, used)
+    used = _text(painter, _head(model, player, first, last), 0.0)
+    used = _findings(painter, model, used, first, last)
     used = _text(painter, _changed(), used)
     for jig_id, title in model.trend_jigs()[:3]:
         points = model.trend(jig_id, "off_cents")
@@ -56,7 +59,7 @@ def write_report(model: DaybookModel, player: str, path: Path) -> None:
         )  # fmt: skip
         painter.restore()
         used += 156
-    _text(painter, _next(model), used)
+    _text(painter, _next(model, first, last), used)
     painter.end()
     part.replace(path)
 
@@ -74,8 +77,8 @@ def _text(painter: QPainter, html: str, top: float) -> float:
     return top + document.size().height()
 
 
-def _head(model: DaybookModel, player: str) -> str:
-    days = [d for d in model.days() if d.n_takes][:8]
+def _head(model: DaybookModel, player: str, first: str, last: str) -> str:
+    days = [d for d in model.days() if d.n_takes and first <= d.day <= last][:_MOST_DAYS]
     total = round(sum(d.seconds for d in days) / 60)
     rows = "".join(
         f"<tr><td>{escape(d.day)}&nbsp;&nbsp;</td><td>{d.n_takes}&nbsp;&nbsp;</td>"
@@ -96,9 +99,15 @@ def _changed() -> str:
     return f"<h2>{escape(tr('What changed'))}</h2><p>{escape(figure_name('off_cents'))}</p>"
 
 
-def _findings(painter: QPainter, model: DaybookModel, used: float) -> float:
+def _findings(painter: QPainter, model: DaybookModel, used: float, first: str, last: str) -> float:
     """Up to three findings of the newest take, with the picture of that take."""
-    newest = next((t for t in reversed(model.takes()) if t.jig_id is not None), None)
+    newest = next(
+        (
+            t for t in reversed(model.takes())
+            if t.jig_id is not None and first <= t.recorded_utc[:10] <= last
+        ),
+        None,
+    )  # fmt: skip
     judged = model.judged_of(newest) if newest is not None else None
     if newest is None or judged is None or used > _HEIGHT - 200:
         return used
@@ -118,8 +127,9 @@ def _findings(painter: QPainter, model: DaybookModel, used: float) -> float:
     return _text(painter, f"<ol>{rows}</ol>", used + 60)
 
 
-def _next(model: DaybookModel) -> str:
-    words = [d.note.next_time for d in model.days() if d.note.next_time][:3]
+def _next(model: DaybookModel, first: str, last: str) -> str:
+    days = [d for d in model.days() if first <= d.day <= last]
+    words = [d.note.next_time for d in days if d.note.next_time][:3]
     if not words:
         return ""
     items = "".join(f"<li>{escape(w)}</li>" for w in words)

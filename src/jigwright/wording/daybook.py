@@ -44,6 +44,13 @@ def part_text(item: PlanItem) -> str:
     return f"{text} · {why}" if why else text
 
 
+def pace_text(tempo_bpm: float, tolerance_cents: float) -> str:
+    """Tempo and tolerance of an exercise."""
+    return tr("{bpm} a minute, ± {cents} c").format(
+        bpm=round(tempo_bpm), cents=round(tolerance_cents)
+    )
+
+
 def school_name(school: str) -> str:
     """Name of a way to lay a session out."""
     return {
@@ -84,8 +91,7 @@ def rung_name(rung: Rung) -> str:
             parts.append(option_name(name, str(value)))
     if not parts and rung.maker_id:
         parts.append(maker_name(rung.maker_id))
-    parts.append(tr("{bpm} a minute, ± {cents} c").format(
-        bpm=round(rung.tempo_bpm), cents=round(rung.tolerance_cents)))  # fmt: skip
+    parts.append(pace_text(rung.tempo_bpm, rung.tolerance_cents))
     return ", ".join(parts)
 
 

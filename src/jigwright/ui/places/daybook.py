@@ -43,6 +43,7 @@ from jigwright.wording.daybook import (
     change_sentence,
     day_name,
     figure_name,
+    pace_text,
     part_name,
     part_text,
     rung_name,
@@ -161,7 +162,7 @@ class DaybookPlace(QWidget):
             line.addWidget(widget)
             line.addSpacing(12)
         line.addStretch(1)
-        self._go = self._button(tr("Start the session"), self._start_next, first=True)
+        self._go = self._button(tr("Start the session"), self.start_next, first=True)
         line.addWidget(self._go)
         column.addLayout(line)
         self._reason = label("", px=14, second=True)
@@ -291,7 +292,10 @@ class DaybookPlace(QWidget):
             done = i in m.done
             name = label(part_name(item.part), px=17, bold=i == following, wrap=False)
             minutes = label(tr("{n} min").format(n=item.minutes), px=15, second=True, wrap=False)
-            text = label(part_text(item), px=15, second=done)
+            words, jig = part_text(item), m.planned_jig(item)
+            if jig is not None:
+                words += f" · {pace_text(jig.tempo_bpm, jig.tolerance_cents)}"
+            text = label(words, px=15, second=done)
             self._items.addWidget(label("✓" if done else "", px=16, wrap=False), i, 0)
             self._items.addWidget(minutes, i, 1)
             self._items.addWidget(name, i, 2)
@@ -332,7 +336,8 @@ class DaybookPlace(QWidget):
         if jig is not None:
             self.play.emit(jig)
 
-    def _start_next(self) -> None:
+    def start_next(self) -> None:
+        """Begin the next item of the plan at the Stand; a new plan when all are done."""
         i = self.model.next_item()
         while i is not None and self.model.items[i].part in ("settle", "break", "close"):
             self.model.finish(i)

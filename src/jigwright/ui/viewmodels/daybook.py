@@ -40,6 +40,7 @@ from jigwright.core.judge.trend import ChangePoint, find_change, stands_still
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.sound.heard import METHOD_VERSION
+from jigwright.services.dayexport import studio_json, takes_csv
 from jigwright.services.records import DayNote, TakeRecord
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.wording.daybook import ladder_name, rung_name
@@ -353,8 +354,13 @@ class DaybookModel(QObject):
         self.done.add(i)
         self.changed.emit()
 
+    def planned_jig(self, item: PlanItem) -> Jig | None:
+        """The jig an item would work on; nothing is kept yet."""
+        kept = next((j for j in self._desk.studio.jigs() if j.id == item.jig_id), None)
+        return kept or self._ready.get(item.jig_id or "")
+
     def jig_of(self, item: PlanItem) -> Jig | None:
-        """The jig an item works on."""
+        """The jig an item works on, kept from now on."""
         kept = next((j for j in self._desk.studio.jigs() if j.id == item.jig_id), None)
         if kept is None and item.jig_id in self._ready and not self._desk.studio.read_only:
             self._desk.studio.add_jig(self._ready[item.jig_id], utc=utc_now())
@@ -520,6 +526,24 @@ class DaybookModel(QObject):
         return None if found is None else replace(found, at=found.at + first)
 
     # record -------------------------------------------------------------------------------
+
+    def everything(self) -> str:
+        """All that the studio knows as JSON, sound and curves left out."""
+        studio = self._desk.studio
+        takes = [*studio.takes(), *studio.takes(binned=True)]
+        rows = [(t, self._summaries.get(t.id), studio.remarks(t.id)) for t in takes]
+        players = studio.players()
+        return studio_json(
+            players, studio.instruments(), studio.jigs(), rows, studio.works(),
+            [note for p in players for note in studio.day_notes(p.id)],
+        )  # fmt: skip
+
+    def takes_table(self) -> str:
+        """The present player's takes and their figures as CSV."""
+        titles = {j.id: j.title for j in self._desk.studio.jigs()}
+        return takes_csv(
+            [(t, titles.get(t.jig_id or "", ""), self._summaries.get(t.id)) for t in self.takes()]
+        )
 
     def days(self) -> list[Day]:
         """Days with takes or notes, newest first."""

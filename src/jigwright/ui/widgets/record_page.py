@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from datetime import date, timedelta
 from pathlib import Path
 
 from PyQt6.QtCore import QDate, Qt, pyqtSignal
@@ -12,6 +13,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
+    QInputDialog,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -22,7 +24,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jigwright.core.errors import JigwrightError
-from jigwright.services.dayexport import days_csv, days_ics, days_json
+from jigwright.services.dayexport import DayRow, days_csv, days_ics, days_json
 from jigwright.services.records import DayNote
 from jigwright.ui.report import write_report
 from jigwright.ui.theme import sans
@@ -104,6 +106,7 @@ class RecordPage(QWidget):
         buttons.addWidget(self._button(tr("Keep"), self.keep_note, first=True))
         buttons.addWidget(self._button(tr("Report as PDF …"), self._choose_report))
         buttons.addWidget(self._button(tr("Export all days …"), self._choose_export))
+        buttons.addWidget(self._button(tr("Export everything …"), self._choose_everything))
         buttons.addStretch(1)
         right.addLayout(buttons)
         right.addStretch(1)
@@ -168,6 +171,17 @@ class RecordPage(QWidget):
                 return
         self.message.emit(tr("Nothing was recorded on that day."))
 
+    def _calendar(self, rows: Sequence[DayRow]) -> str:
+        """Days, and what is set for the player."""
+        me = self._desk.player.id if self._desk.player else ""
+        titles = {j.id: j.title for j in self._desk.studio.jigs()}
+        due = [
+            (w, titles.get(w.jig_id, w.jig_id))
+            for w in self._desk.studio.works()
+            if w.player_id == me
+        ]
+        return days_ics(rows, due)
+
     def _day_chosen(self, row: int) -> None:
         item = self._days.item(row)
         if item is None:
@@ -195,16 +209,46 @@ class RecordPage(QWidget):
         self.message.emit(tr("Kept."))
 
     def _choose_report(self) -> None:
+        spans = {
+            tr("the chosen day"): 1, tr("the week up to it"): 7, tr("four weeks up to it"): 28,
+            tr("everything up to it"): 0,
+        }  # fmt: skip
+        span, ok = QInputDialog.getItem(
+            self, tr("Report as PDF"), tr("What is it about?"), list(spans), 1, editable=False
+        )
+        if not ok:
+            return
         name, _ = QFileDialog.getSaveFileName(
             self, tr("Report as PDF"), tr("report") + ".pdf", "PDF (*.pdf)"
         )
         if name:
-            self.report(Path(name))
+            self.report(Path(name), n_days=spans[span])
 
-    def report(self, path: Path) -> None:
-        """Write one page about the last weeks."""
+    def report(self, path: Path, *, n_days: int = 0) -> None:
+        """Write one page about a lesson or a span of days; 0 days: all of them."""
         player = self._desk.player.name if self._desk.player else ""
-        write_report(self.model, player, path)
+        last = self._day.day if self._day is not None else "9999-12-31"
+        first = ""
+        if n_days and self._day is not None:
+            begin = date.fromisoformat(last) - timedelta(days=n_days - 1)
+            first = begin.isoformat()
+        write_report(self.model, player, path, first=first, last=last)
+        self.message.emit(tr("Saved as {name}.").format(name=path.name))
+
+    def _choose_everything(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self, tr("Export everything"), tr("studio") + ".json", tr("Tables") + " (*.json *.csv)"
+        )
+        if name:
+            self.export_everything(Path(name))
+
+    def export_everything(self, path: Path) -> None:
+        """Write all that is known as JSON, or this player's takes with their figures as CSV."""
+        table = path.suffix.lower() == ".csv"
+        text = self.model.takes_table() if table else self.model.everything()
+        part = path.with_name(f".{path.name}.part")
+        part.write_text(text, encoding="utf-8")
+        part.replace(path)
         self.message.emit(tr("Saved as {name}.").format(name=path.name))
 
     def _choose_export(self) -> None:
@@ -217,7 +261,8 @@ class RecordPage(QWidget):
 
     def export(self, path: Path) -> None:
         """Write all days as CSV, JSON or iCalendar by the suffix."""
-        make = {".json": days_json, ".ics": days_ics}.get(path.suffix.lower(), days_csv)
+        kinds = {".json": days_json, ".ics": self._calendar}
+        make = kinds.get(path.suffix.lower(), days_csv)
         rows = [
             (d.day, d.n_takes, d.seconds, " | ".join(j for j in d.jigs if j), d.note)
             for d in self.model.days()
