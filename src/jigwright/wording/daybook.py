@@ -36,7 +36,7 @@ def part_text(item: PlanItem) -> str:
         return texts[item.part]
     why = {
         "new": tr("not played yet"), "stale": tr("not for a while"), "weak": tr("needs it"),
-        "theme": tr("theme of the week"),
+        "theme": tr("theme of the week"), "due": tr("set for you"),
     }.get(item.why, "")  # fmt: skip
     text = item.title
     if item.repetitions:

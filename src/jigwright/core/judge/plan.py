@@ -41,12 +41,15 @@ class Candidate:
         Share of its notes inside the tolerance in the last take.
     theme : bool
         Whether it belongs to the week's theme.
+    due : bool
+        Whether somebody set it.
     """
 
     jig: Jig
     last_day: int | None
     inside: float | None
     theme: bool = False
+    due: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -197,7 +200,7 @@ def _days(c: Candidate, today: int) -> int | None:
 
 def _urgency(c: Candidate, today: int) -> float:
     days = _days(c, today)
-    score = 2.0 if c.theme else 0.0
+    score = 3.0 if c.due else 2.0 if c.theme else 0.0
     score += 1.2 if days is None else min(2.0, days / _STALE_DAYS)
     if c.inside is not None:
         score += 1.5 * (1.0 - c.inside)
@@ -206,6 +209,8 @@ def _urgency(c: Candidate, today: int) -> float:
 
 def _why(c: Candidate, today: int) -> str:
     days = _days(c, today)
+    if c.due:
+        return "due"
     if c.theme:
         return "theme"
     if days is None:

@@ -294,7 +294,7 @@ class DaybookModel(QObject):
                 Candidate(
                     jig=jig, last_day=_day(played).toordinal() if played is not None else None,
                     inside=summary.inside if summary is not None else None,
-                    theme=jig.id in wanted or any(w in jig.title.lower() for w in words),
+                    theme=any(w in jig.title.lower() for w in words), due=jig.id in wanted,
                 )
             )  # fmt: skip
         candidates += self._offered(candidates, kind)
