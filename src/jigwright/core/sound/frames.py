@@ -229,19 +229,25 @@ def _nsdf(windows: Floats, running: Floats, max_lag: int) -> Floats:
     """
     length = windows.shape[1]
     n_fft = fft.next_fast_len(length + max_lag + 1, real=True)
-    # single precision is enough once every window has the same size
+    # single precision is enough once every window has the same size; twice the size makes up for
+    # the finer grid of lags and for the 2 in the numerator
     first, last = running[:, :1], running[:, -1:]
-    scale = 1.0 / np.sqrt(np.maximum(last - first, 0.0) + 1e-20)
-    spectrum = fft.rfft(windows * scale.astype(np.float32), n_fft, axis=1)
-    power = spectrum.real**2 + spectrum.imag**2
-    r = fft.irfft(power, 2 * n_fft, axis=1)[:, : 2 * max_lag + 1] * np.float32(2.0)
-    head = running[:, length - max_lag : length + 1][:, ::-1]  # without the last 0, 1, 2 … samples
-    tail = running[:, : max_lag + 1]
-    m_whole = ((head - tail) + (last - first)) * scale**2
-    m = np.empty_like(r)
-    m[:, ::2] = m_whole
-    m[:, 1::2] = 0.5 * (m_whole[:, :-1] + m_whole[:, 1:])
-    return np.asarray(2.0 * r / np.maximum(m, 1e-12))
+    total = last - first
+    scale = 1.0 / np.sqrt(np.maximum(total, 0.0) + 1e-20)
+    spectrum = fft.rfft(windows * (2.0 * scale).astype(np.float32), n_fft, axis=1)
+    power = spectrum.real**2
+    power += spectrum.imag**2
+    r = fft.irfft(power, 2 * n_fft, axis=1)[:, : 2 * max_lag + 1]
+    whole = running[:, length - max_lag : length + 1][:, ::-1] - running[:, : max_lag + 1]
+    whole += total  # without the last 0, 1, 2 … samples, and without the first
+    whole *= scale**2
+    m = np.empty(r.shape, dtype=np.float32)
+    m[:, ::2] = whole
+    between = m[:, 1::2]
+    np.add(m[:, :-1:2], m[:, 2::2], out=between)
+    between *= 0.5
+    np.maximum(m, 1e-12, out=m)
+    return np.divide(r, m, out=m)
 
 
 def _candidates(nsdf: Floats, p: FrameParams) -> tuple[Floats, Floats]:
@@ -253,10 +259,10 @@ def _candidates(nsdf: Floats, p: FrameParams) -> tuple[Floats, Floats]:
     right = nsdf[:, lag_min + 1 : lag_max + 2]
     is_peak = (mid > left) & (mid >= right) & (mid > _MIN_PEAK)
     lag_cost = 0.05 * np.log2(np.arange(lag_min, lag_max + 1) / lag_min)
-    score = np.where(is_peak, mid - lag_cost, -np.inf)
-    k = min(N_CANDIDATES, score.shape[1])
-    order = np.argpartition(-score, k - 1, axis=1)[:, :k]
-    found = np.take_along_axis(score, order, axis=1)
+    price = np.where(is_peak, lag_cost.astype(np.float32) - mid, np.float32(np.inf))
+    k = min(N_CANDIDATES, price.shape[1])
+    order = np.argpartition(price, k - 1, axis=1)[:, :k]
+    found = np.take_along_axis(price, order, axis=1)
     lag, height = _parabola(nsdf, order + lag_min)
     lag = _refine(nsdf, lag, height)
     f0_hz = np.full((n, N_CANDIDATES), np.nan)

@@ -349,11 +349,14 @@ def find_beating(
 
 def _promising(probes: Windows, pair_hz: tuple[float, float], alone: float) -> bool:
     """Whether a fit with few partials already sees a second voice in every probe."""
-    fits = []
-    for fit in fit_notes(probes, pair_hz, n_partials=10, whole=True):
-        if fit is None or _decibels(alone / (fit.left_ratio + 1e-6)) < _QUICK_GAIN_DB:
-            return False
-        fits.append(fit)
+    fits: list[Fit] = []
+    n = len(probes.spectra)
+    for part in (slice(0, 1), slice(1, n)):  # most are refused at the first probe
+        some = replace(probes, spectra=probes.spectra[part])
+        for fit in fit_notes(some, pair_hz, n_partials=10, whole=True):
+            if fit is None or _decibels(alone / (fit.left_ratio + 1e-6)) < _QUICK_GAIN_DB:
+                return False
+            fits.append(fit)
     return _steady(fits)
 
 
