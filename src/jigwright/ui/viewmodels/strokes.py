@@ -94,10 +94,9 @@ class StrokesModel(QObject):
         d = self._desk
         if d.take is None:
             return None
-        takes = d.studio.takes()
-        key = (d.take.player_id, d.take.instrument_id, len(takes))
+        key = (d.take.player_id, d.take.instrument_id, d.studio.stamp)
         if self._best[0] != key:
-            self._best = (key, self._search(takes))
+            self._best = (key, self._search(d.studio.takes(player_id=d.take.player_id)))
         return self._best[1]
 
     def part_for(self, finding: Finding) -> tuple[BestBow, tuple[float, float]] | None:
@@ -122,8 +121,8 @@ class StrokesModel(QObject):
         assert d.take is not None
         mine = [
             t for t in takes
-            if (t.player_id, t.instrument_id) == (d.take.player_id, d.take.instrument_id)
-            and t.jig_id is not None and not t.binned and _has_long_strokes(d.jig_of(t))
+            if t.instrument_id == d.take.instrument_id
+            and t.jig_id is not None and _has_long_strokes(d.jig_of(t))
         ]  # fmt: skip
         found: list[tuple[TakeRecord, Stroke]] = []
         for take in sorted(mine, key=lambda t: t.recorded_utc)[-_MOST_LONG_TAKES:]:
