@@ -30,7 +30,7 @@ from jigwright.services.records import DayNote
 from jigwright.ui import report
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels.care import heavy_minutes
-from jigwright.ui.viewmodels.daybook import FIGURES
+from jigwright.ui.viewmodels.daybook import FIGURES, TrendPoint
 from jigwright.ui.viewmodels.take_keeper import drone_of, keep_drone
 from signals import scale
 
@@ -208,6 +208,10 @@ def test_work_is_set_given_away_taken_in_and_counted(
         assert other.fetch(lambda _: None) == 1
     assert jig.title in said.args[0]
     assert other.new_files() == ()
+    whole = file.read_bytes()
+    file.write_bytes(whole[:-1])
+    assert other.new_files() == (file,)  # still being copied when it was first seen
+    file.write_bytes(whole)
     assert [w.words for w, _, _ in other.open_work_of_player()] == ["Slowly."]
     assert jig.id in {j.id for j in pupil.model.studio.jigs()}
     model.close(earlier)
@@ -326,6 +330,9 @@ def test_trends_of_a_finger_and_of_strokes_and_the_best_take(
     best = daybook.best(daybook.trend(jig_id, "off_cents", "finger:2"), "off_cents")
     assert best is not None
     assert daybook.best([], "off_cents") is None
+    point = TrendPoint(take_id="", day="2026-11-01", value=1.0, cut_before=False)
+    later = replace(point, value=5.0, cut_before=True)
+    assert daybook.best([point, later], "off_cents") == later  # another microphone since
     window.daybook.turn("trends")
     window.daybook._figure.setCurrentIndex(FIGURES.index("off_cents"))
     assert window.daybook._part.count() == len(parts) + 1

@@ -344,3 +344,17 @@ def test_the_way_from_loudspeaker_to_microphone_is_measured_and_kept(
     assert clicks_of(window.model.studio, "no take") is None
     keep_clicks(window.model.studio, "take", {"first_s": 0.25, "bpm": 72.0})
     assert clicks_of(window.model.studio, "take") == (0.25, 72.0)
+
+
+def test_a_metronome_that_begins_while_somebody_plays_is_not_held_against_him(
+    window: MainWindow, output: RecordingOutput
+) -> None:
+    companions = window.stand_model.companions
+    assert companions.clicks(100.0, 0.05, 2.0) is None  # none sounds
+    companions.toggle_click()
+    output.zero_s = 101.0
+    found = companions.clicks(100.0, 0.05, 2.0)
+    assert found is not None
+    assert found[0] == pytest.approx(1.05)
+    output.zero_s = 103.0
+    assert companions.clicks(100.0, 0.05, 2.0) is None

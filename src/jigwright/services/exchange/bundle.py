@@ -30,6 +30,11 @@ _MOST_BYTES = 600_000_000
 _MOST_TEXT = 20_000_000
 _MOST_RATIO = 300
 _MOST_REMARKS = 500
+UNREADABLE = (
+    zipfile.BadZipFile, KeyError, TypeError, ValueError, RecursionError, NotImplementedError,
+    RuntimeError, EOFError, OverflowError, JigwrightError,
+)  # fmt: skip
+"""What reading somebody's archive may fail with."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -114,10 +119,7 @@ def read_bundle(path: Path, to: Path) -> Bundle:
             return _bundle(archive, entries, manifest, jig, to)
     except ScoreError:
         raise
-    except (
-        zipfile.BadZipFile, KeyError, TypeError, ValueError, RecursionError, NotImplementedError,
-        RuntimeError, EOFError, JigwrightError,
-    ) as error:  # fmt: skip
+    except UNREADABLE as error:
         raise ScoreError("damaged", f"{type(error).__name__}: {error}"[:100]) from None
 
 

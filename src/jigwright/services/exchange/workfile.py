@@ -8,11 +8,17 @@ from dataclasses import asdict, dataclass
 from datetime import date
 from pathlib import Path
 
-from jigwright.core.errors import JigwrightError, ScoreError
+from jigwright.core.errors import ScoreError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.work import SetWork
-from jigwright.services.exchange.bundle import checked_entries, plain_id, plain_words, read_entry
+from jigwright.services.exchange.bundle import (
+    UNREADABLE,
+    checked_entries,
+    plain_id,
+    plain_words,
+    read_entry,
+)
 from jigwright.services.exchange.musicxml_out import write_musicxml
 
 SCHEMA = "jigwright.work/1"
@@ -78,8 +84,5 @@ def read_work(path: Path) -> WorkFile:
         return WorkFile(work=work, jig=jig, for_name=plain_words(manifest.get("for", ""), 80))
     except ScoreError:
         raise
-    except (
-        zipfile.BadZipFile, KeyError, TypeError, ValueError, RecursionError, NotImplementedError,
-        RuntimeError, EOFError, OverflowError, JigwrightError,
-    ) as error:  # fmt: skip
+    except UNREADABLE as error:
         raise ScoreError("damaged", f"{type(error).__name__}: {error}"[:100]) from None

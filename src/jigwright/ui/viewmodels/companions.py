@@ -16,6 +16,7 @@ from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.errors import error_sentence
 
 Drone = Literal["off", "tonic", "fifth"]
+_LEAD_S = 0.4  # what a take keeps before its first note
 
 
 class Companions(QObject):
@@ -45,8 +46,12 @@ class Companions(QObject):
         """Whether a drone or a metronome sounds."""
         return self.drone != "off" or self.click
 
-    def clicks(self, recording_zero_s: float, delay_s: float) -> tuple[float, float] | None:
+    def clicks(
+        self, recording_zero_s: float, delay_s: float, take_start_s: float
+    ) -> tuple[float, float] | None:
         """Where the metronome's first beat is in a recording, and beats a minute.
+
+        ``None`` when it did not sound from the beginning of the take on.
 
         Parameters
         ----------
@@ -54,10 +59,14 @@ class Companions(QObject):
             Monotonic time of the recording's first sample.
         delay_s : float
             From loudspeaker to recording.
+        take_start_s : float
+            In seconds of the recording.
         """
         zero_s, pulse = self._sound.output.zero_s, self._pulse()
         if not self.click or zero_s is None or pulse is None:
             return None
+        if zero_s + delay_s - recording_zero_s > take_start_s + _LEAD_S:
+            return None  # begun, or changed, while somebody played
         return zero_s + self._counted_s + delay_s - recording_zero_s, pulse.bpm
 
     def cycle_drone(self) -> None:

@@ -244,6 +244,13 @@ class DaybookModel(QObject):
 
     def summary_now(self, take: TakeRecord) -> TakeSummary | None:
         """Figures of any player's take, made when they are not there."""
+        found = self._known_summary(take)
+        if found is None:
+            found = self._summaries[take.id] = self._summarise(take)
+        return found
+
+    def _known_summary(self, take: TakeRecord) -> TakeSummary | None:
+        """Figures of any player's take as far as they were ever made."""
         if take.id not in self._summaries:
             if not self._methods:
                 self._methods = self._desk.studio.methods()
@@ -253,9 +260,7 @@ class DaybookModel(QObject):
             if inputs == self._inputs(take):
                 with contextlib.suppress(ValueError, TypeError):
                     self._summaries[take.id] = TakeSummary(**json.loads(body))
-        if take.id not in self._summaries:
-            self._summaries[take.id] = self._summarise(take)
-        return self._summaries[take.id]
+        return self._summaries.get(take.id)
 
     # today --------------------------------------------------------------------------------
 
@@ -375,8 +380,8 @@ class DaybookModel(QObject):
 
     def standing(self, ladder: Ladder) -> Standing:
         """Where the player stands on a ladder."""
-        kind = self._desk.owned.kind if self._desk.owned else "violin"
-        ids = {rung_jig_id(ladder, i, kind, self.tonic()): i for i in range(len(ladder.rungs))}
+        kind, tonic = self._climbed_with(ladder)
+        ids = {rung_jig_id(ladder, i, kind, tonic): i for i in range(len(ladder.rungs))}
         walked = []
         for take in self.takes():
             rung = ids.get(take.jig_id or "")
@@ -443,15 +448,20 @@ class DaybookModel(QObject):
         """
         where = self.standing(ladder)
         i = min(where.rung, len(ladder.rungs) - 1)
-        kind = self._desk.owned.kind if self._desk.owned else "violin"
+        kind, tonic = self._climbed_with(ladder)
         if ladder.jig is not None:
             source = self._desk.studio.jig(*ladder.jig)
-            kind = source.instrument_id
-            jig = own_rung_jig(ladder, i, source, instrument_id=kind, tonic=self.tonic())
-            return self._kept_jig(jig)
+            return self._kept_jig(own_rung_jig(ladder, i, source, instrument_id=kind, tonic=tonic))
         title = f"{ladder_name(ladder.id)}: {rung_name(ladder.rungs[i])}"
-        jig = rung_jig(ladder, i, instrument_id=kind, tonic=self.tonic(), title=title)
+        jig = rung_jig(ladder, i, instrument_id=kind, tonic=tonic, title=title)
         return self._kept_jig(jig)
+
+    def _climbed_with(self, ladder: Ladder) -> tuple[str, str]:
+        """Instrument and tonic of a ladder's rungs; one's own ladders bring theirs along."""
+        if ladder.jig is not None:
+            source = self._desk.studio.jig(*ladder.jig)
+            return source.instrument_id, str(source.key.tonic)
+        return self._desk.owned.kind if self._desk.owned else "violin", self.tonic()
 
     def _kept_jig(self, jig: Jig) -> Jig:
         known = {j.id for j in self._desk.studio.jigs()}
@@ -508,10 +518,11 @@ class DaybookModel(QObject):
 
     @staticmethod
     def best(points: Sequence[TrendPoint], figure: str) -> TrendPoint | None:
-        """The best take of a trend; a bias has none."""
+        """The best take since input or instrument last changed; a bias has none."""
         if not points or figure == "bias_cents":
             return None
-        return (max if figure == "inside" else min)(points, key=lambda p: p.value)
+        first = max((i for i, p in enumerate(points) if p.cut_before), default=0)
+        return (max if figure == "inside" else min)(points[first:], key=lambda p: p.value)
 
     @staticmethod
     def flat(points: Sequence[TrendPoint]) -> bool:
@@ -531,7 +542,7 @@ class DaybookModel(QObject):
         """All that the studio knows as JSON, sound and curves left out."""
         studio = self._desk.studio
         takes = [*studio.takes(), *studio.takes(binned=True)]
-        rows = [(t, self._summaries.get(t.id), studio.remarks(t.id)) for t in takes]
+        rows = [(t, self._known_summary(t), studio.remarks(t.id)) for t in takes]
         players = studio.players()
         return studio_json(
             players, studio.instruments(), studio.jigs(), rows, studio.works(),

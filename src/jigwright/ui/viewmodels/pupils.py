@@ -220,7 +220,7 @@ class PupilsModel(QObject):
         seen = self._seen()
         return tuple(
             p for p in sorted(self.folder.iterdir())
-            if p.name.endswith((".take.zip", ".work.zip")) and p.name not in seen
+            if p.name.endswith((".take.zip", ".work.zip")) and _mark(p) not in seen
         )  # fmt: skip
 
     def fetch(self, bring_in: Callable[[Path], None]) -> int:
@@ -232,16 +232,17 @@ class PupilsModel(QObject):
         """
         found = self.new_files()
         for path in found:
-            self.mark_seen(path.name)
+            self.mark_seen(path)
             if path.name.endswith(".work.zip"):
                 self.take_in(path)
             else:
                 bring_in(path)
         return len(found)
 
-    def mark_seen(self, name: str) -> None:
+    def mark_seen(self, path: Path) -> None:
         """Remember a file of the folder."""
-        self._desk.studio.set_setting("exchange_seen", json.dumps(sorted({*self._seen(), name})))
+        seen = sorted({*self._seen(), _mark(path)})
+        self._desk.studio.set_setting("exchange_seen", json.dumps(seen))
 
     def _seen(self) -> set[str]:
         try:
@@ -259,3 +260,8 @@ class PupilsModel(QObject):
             summary = self._daybook.summary_now(take)
             takes.append((take.recorded_utc, summary is not None and is_good(summary, jig)))
         return progress_of(work, takes, (date.fromisoformat(work.due) - today).days)
+
+
+def _mark(path: Path) -> str:
+    """Name and size: a file that was still being copied is another one when it is whole."""
+    return f"{path.name}:{path.stat().st_size}"

@@ -17,6 +17,7 @@ from jigwright.wording.catalogue import trn
 
 _FIRST_MS, _PAUSE_MS = 4000, 250
 _TELL_FROM = 3
+_LONG_S = 180.0
 
 
 class Rehearing(QObject):
@@ -72,6 +73,9 @@ class Rehearing(QObject):
                 t for t in self._desk.studio.takes()
                 if methods.get(t.id) != METHOD_VERSION and t.id not in self._failed
             ]  # fmt: skip
+            # taken from the end: the newest first, long recordings last, since the worker that
+            # hears them also engraves and decodes
+            self._waiting.sort(key=lambda t: (t.duration_s < _LONG_S, t.recorded_utc))
             if len(self._waiting) >= _TELL_FROM:
                 n = len(self._waiting)
                 self.message.emit(

@@ -521,7 +521,7 @@ class StandModel(QObject):
         loop, zero_s = loop_of(self._desk.studio, self.device.id), self.level.zero_s
         if loop is None or zero_s is None:
             return None
-        found = self.companions.clicks(zero_s, loop.seconds)
+        found = self.companions.clicks(zero_s, loop.seconds, start_s)
         return None if found is None else {"first_s": found[0] - start_s, "bpm": found[1]}
 
     def _cut(self, span: tuple[float, float], done: Callable[[CutTake], None]) -> None:

@@ -33,6 +33,7 @@ from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.strokes import StrokesModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.daybook import day_name
 from jigwright.wording.makers import kind_name
 from jigwright.wording.pages import (
     click_sentence,
@@ -283,7 +284,7 @@ class ClosePage(QWidget):
             return None
         long = f"{best.ribbon.seconds:.1f}"
         name = tr("your best long bow, {day}, {s} s").format(
-            day=best.take.recorded_utc[:10], s=long
+            day=day_name(best.take.recorded_utc[:10]), s=long
         )
         return name, best.ribbon
 

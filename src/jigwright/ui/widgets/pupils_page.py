@@ -268,7 +268,7 @@ class PupilsPage(QWidget):
 
         def write() -> None:
             self.model.give(work, path)
-            self.model.mark_seen(path.name)
+            self.model.mark_seen(path)
             self.message.emit(tr("Saved as {name}.").format(name=path.name))
 
         self._safely(write)
