@@ -2,7 +2,9 @@
 
 Rows: every file of known sounds, and simulated takes. For each: our pitch error blind (finding the
 notes itself), and the error of pYIN (librosa) and of autocorrelation (parselmouth) *given* the
-true note borders. Errors are counted beyond the truth's own uncertainty.
+true note borders. Errors are counted beyond the truth's own uncertainty and, where reasonable
+definitions of a note's pitch differ, beyond that; *inside* counts our range and the truth's own
+uncertainty only.
 
     python bench/accuracy.py [--no-libraries]
 """
@@ -82,7 +84,7 @@ def score(row: Row, x: np.ndarray, rate: int, truth: dict, *, libraries: bool) -
         segment = found[best]
         error = abs(1200 * np.log2(segment.f0_hz / note["f0_hz"]))
         row.errors.append(max(0.0, error - allowed))
-        row.inside += error <= segment.uncertainty_cents + allowed
+        row.inside += error <= segment.uncertainty_cents + note["uncertainty_cents"]
         if note.get("truth_quality") != "doubtful":
             onset = note.get("onset_sound_s", note["onset_s"])
             row.onset_ms.append(1000 * (segment.onset_s - onset))

@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+import json
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -8,6 +10,7 @@ from hypothesis import strategies as st
 from jigwright.core.errors import AudioError
 from jigwright.core.music.instruments import INSTRUMENTS, instrument
 from jigwright.core.music.pitch import hz_to_cents
+from jigwright.core.player.play import truth_json
 from jigwright.core.sound.changepoint import mean_steps
 from jigwright.core.sound.frames import FrameStream, frame_params, join_frames
 from jigwright.core.sound.fundamental import true_divisor
@@ -184,6 +187,28 @@ def test_simulated_scales_are_heard(kind: str, slur: int) -> None:
         assert error < segment.uncertainty_cents + 0.3
         assert abs(segment.onset_s - note.onset_s) < 0.035
         assert segment.slurred == note.slurred or not note.slurred
+
+
+@pytest.mark.parametrize("kind", sorted(INSTRUMENTS))
+def test_stated_ranges_hold_the_truth_and_are_not_far_too_wide(kind: str) -> None:
+    errors, ranges = [], []
+    for seed, faults in enumerate(
+        (
+            "detune spread_cents=12; noise snr_db=20; room rt60_s=0.4 wet_db=-9",
+            "detune spread_cents=12; noise snr_db=25; vibrato rate_hz=5.5 extent_cents=40",
+        )
+    ):
+        performance = perform(scale(kind, tempo=120.0, octaves=2), faults, seed=40 + seed)
+        heard = listen(performance).segments
+        for note in json.loads(truth_json(performance, file="x"))["notes"]:
+            near = [s for s in heard if s.onset_s < note["offset_s"] - 0.1 < s.offset_s]
+            if near:
+                errors.append(abs(hz_to_cents(near[0].f0_hz, note["f0_hz"])))
+                ranges.append(near[0].uncertainty_cents)
+    needed = np.sort(np.array(errors) / np.array(ranges))
+    assert len(needed) >= 40
+    assert np.mean(needed <= 1.0) >= 0.9
+    assert np.percentile(needed, 95) > 0.3
 
 
 def test_progress_is_reported() -> None:

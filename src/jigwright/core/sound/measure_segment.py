@@ -17,6 +17,9 @@ _ONSET_DB = 20.0
 _OFFSET_DB = 12.0
 _LEAST_CLARITY = 0.6
 _GLIDING_C_PER_S = 1300.0
+_INDEPENDENT_S = 0.03  # what a waver leaves after its sinusoid hangs together about so long
+_CAUTIOUS = 0.85  # residual phases overstate the error so much, on takes with known truth
+_FLOOR_CENTS = 0.01
 _RESTLESS_CENTS = 46.0  # wider than any vibrato played: speech, or a glide without rest
 
 
@@ -54,9 +57,26 @@ def measure_segments(take: Take, pieces: list[Piece]) -> tuple[Segment, ...]:
             segments.append(segment)
     return tuple(
         s
-        for s, after in zip(segments, [*segments[1:], None], strict=False)
-        if after is None or not _is_scrap(s, after)
+        for before, s, after in zip(
+            [None, *segments], segments, [*segments[1:], None], strict=False
+        )
+        if (after is None or not _is_scrap(s, after))
+        and (before is None or not _is_squeak(before, s, after))
     )
+
+
+def _is_squeak(before: Segment, segment: Segment, after: Segment | None) -> bool:
+    """Whether a short unclear piece is the end of the note before, left on a partial.
+
+    A bow that lets go of a low string may leave it at its third or ninth partial for a tenth of a
+    second; a slurred note so far away, so short and so unclear, before a new attack, is none.
+    """
+    if segment.offset_s - segment.onset_s > 0.16 or not segment.slurred or segment.clarity > 0.95:
+        return False
+    if after is not None and after.slurred:
+        return False
+    ratio = segment.f0_hz / before.f0_hz
+    return round(ratio) >= 3 and abs(1200.0 * float(np.log2(ratio / round(ratio)))) < 20.0
 
 
 def _is_scrap(segment: Segment, after: Segment) -> bool:
@@ -89,7 +109,7 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
     track = track[np.isfinite(track)]
     spread = float(np.std(track)) if len(track) > 2 else 0.0
     drift = robust_line(np.arange(len(track)) * HOP_S, track)[0] if len(track) > 4 else 0.0
-    uncertainty = _uncertainty(sd, spread, (hi - lo) * HOP_S)
+    uncertainty = _uncertainty(sd)
     if max(spread / _RESTLESS_CENTS, abs(drift) / _GLIDING_C_PER_S, uncertainty / 30.0) > 1.0:
         return None
     return Segment(
@@ -261,7 +281,7 @@ def _pitch(take: Take, lo: int, hi: int, contour_hz: Floats) -> tuple[float, flo
     refined = refine_pitch(take.x[a:b], take.rate_hz, 2.0 ** (carrier / 1200.0))
     if refined is None or abs(refined.offset_cents) > 2.0 * wobble + 2.0:
         return float(np.mean(clean)), max(0.5, wobble / float(np.sqrt(max(1, len(clean) / 8))))
-    return middle + refined.offset_cents, refined.sd_cents
+    return middle + refined.offset_cents, _CAUTIOUS * refined.sd_cents
 
 
 def _moving_centre(cents: Floats) -> tuple[float, float]:
@@ -272,11 +292,10 @@ def _moving_centre(cents: Floats) -> tuple[float, float]:
     t_s = np.arange(len(cents)) * HOP_S
     rate, half, phase, share = fit_sinusoid(t_s, cents)
     left = cents - half * np.sin(2 * np.pi * rate * t_s + phase) if share > 0.5 else cents
-    return float(np.mean(left)), 0.05 + 0.25 * float(np.std(left)) / float(np.sqrt(len(cents) / 8))
+    independent = len(cents) * HOP_S / _INDEPENDENT_S
+    return float(np.mean(left)), float(np.std(left)) / float(np.sqrt(independent))
 
 
-def _uncertainty(sd: float, spread: float, length_s: float) -> float:
-    """Half the 95 % range: statistical error, wobble over the core, and a floor."""
-    cycles = max(1.0, length_s * 4.0)
-    wobble = 0.11 * spread / cycles
-    return float(1.96 * np.sqrt(sd**2 + wobble**2 + 0.03**2))
+def _uncertainty(sd: float) -> float:
+    """Half the 95 % range: standard error and a floor."""
+    return float(1.96 * np.hypot(sd, _FLOOR_CENTS))
