@@ -8,13 +8,24 @@ followed back to 20 dB below its settled value; what the window smears is given 
 from __future__ import annotations
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
+from numpy.typing import NDArray
 
-from jigwright.core.gauge_maths import turning
+from jigwright.core.sound.partials import demodulate
 from jigwright.core.values import Floats, median
 
 _BLOCK_S = 0.00125
 _THRESHOLD = 0.005  # 23 dB below the settled energy: the smoothing rounds the corner
 _GIVE_BACK = 0.22
+
+
+def _smoothing(m: int, width: int) -> NDArray[np.float32]:
+    """Matrix that takes the tapered mean of ``width`` neighbours of each of ``m`` values."""
+    band = np.zeros(2 * m - 1, dtype=np.float32)
+    taper = np.hanning(width + 2)[1:-1]
+    first = m - 1 - width // 2
+    band[first : first + width] = taper / taper.sum()
+    return sliding_window_view(band, m)[::-1]
 
 
 def onset_by_partials(
@@ -49,15 +60,9 @@ def onset_by_partials(
     ][:8]
     if len(clear) < 2:
         return None
-    orders = np.array(clear)
-    inside = turning(np.outer(np.arange(block) * (new_hz / rate_hz), orders))
-    between = turning(np.outer(np.arange(m) * (block * new_hz / rate_hz), orders))
-    sums = (x[: m * block].reshape(m, block).astype(np.complex64) @ inside) * between
-    taper = np.hanning(width + 2)[1:-1]
-    taper /= taper.sum()
-    energy = np.zeros(m)
-    for blocks in sums.T:
-        energy += np.abs(np.convolve(blocks, taper, mode="same")) ** 2
+    sums = demodulate(x, rate_hz, new_hz * np.array(clear), block)
+    smooth = _smoothing(m, width) @ sums.view(np.float32)
+    energy = np.einsum("ij,ij->i", smooth, smooth)
     settled = median(energy[-2 * width :])
     if settled <= 0:
         return None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import log10
 
 import numpy as np
 
@@ -129,7 +130,7 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
 
 
 def _mean_db(level_db: Floats) -> float:
-    return float(10 * np.log10(np.mean(10 ** (level_db / 10)) + 1e-14))
+    return 10 * log10(float((10 ** (level_db / 10)).sum()) / len(level_db) + 1e-14)
 
 
 def _onset(
@@ -276,9 +277,8 @@ def _pitch(take: Take, lo: int, hi: int, contour_hz: Floats) -> tuple[float, flo
     wobble = float(np.std(clean))
     if wobble > 2.0 and len(clean) >= 24:
         return _moving_centre(clean)
-    carrier = np.full_like(clean, middle)
     a, b = lo * take.hop_samples, hi * take.hop_samples
-    refined = refine_pitch(take.x[a:b], take.rate_hz, 2.0 ** (carrier / 1200.0))
+    refined = refine_pitch(take.x[a:b], take.rate_hz, 2.0 ** (middle / 1200.0))
     if refined is None or abs(refined.offset_cents) > 2.0 * wobble + 2.0:
         return float(np.mean(clean)), max(0.5, wobble / float(np.sqrt(max(1, len(clean) / 8))))
     return middle + refined.offset_cents, _CAUTIOUS * refined.sd_cents

@@ -10,6 +10,7 @@ Rife & Boorstyn 1974 for one partial), found by Newton steps on the block sums.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import isfinite, log, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +19,7 @@ from jigwright.core.gauge_maths import turning
 from jigwright.core.values import Floats
 
 N_PARTIALS = 10
+_CLOSE_HZ = 1e-3  # Newton's next step would be its square
 _Complex = NDArray[np.complex128]
 
 
@@ -38,7 +40,7 @@ class Refined:
 
 
 def refine_pitch(
-    x: Floats, rate_hz: int, f_hz: Floats, *, n_partials: int = N_PARTIALS
+    x: Floats, rate_hz: int, f_hz: float, *, n_partials: int = N_PARTIALS
 ) -> Refined | None:
     """Fit one frequency offset to all partials of a stretch.
 
@@ -47,8 +49,8 @@ def refine_pitch(
     x : ndarray, shape (n,)
         The sound at the internal rate.
     rate_hz : int
-    f_hz : ndarray, shape (k,)
-        Contour at equal distances from the first to the last sample.
+    f_hz : float
+        About where the pitch lies.
     n_partials : int
 
     Returns
@@ -56,63 +58,68 @@ def refine_pitch(
     Refined or None
         ``None`` when there are fewer than five blocks or no energy.
     """
-    f_mean = float(np.exp(np.mean(np.log(f_hz))))
-    periods = max(1, int(np.ceil(0.004 * f_mean)))
-    block = round(periods * rate_hz / f_mean)
+    periods = max(1, int(np.ceil(0.004 * f_hz)))
+    block = round(periods * rate_hz / f_hz)
     m = len(x) // block
     if m < 5:
         return None
-    count = max(1, min(n_partials, int(0.42 * rate_hz / f_mean)))
-    blocks = _demodulate(x[: m * block], rate_hz, f_hz, len(x), block, count)
-    if float(np.max(np.abs(blocks))) <= 0:
+    count = max(1, min(n_partials, int(0.42 * rate_hz / f_hz)))
+    h = np.arange(1.0, count + 1.0)
+    blocks = demodulate(x[: m * block], rate_hz, f_hz * h, block).T.astype(np.complex128, order="C")
+    if not blocks.any():
         return None
     t_s = (np.arange(m) - 0.5 * (m - 1)) * (block / rate_hz)
     taper = np.hanning(m + 2)[1:-1]
-    h = np.arange(1.0, count + 1.0)
     weights = _partial_weights(blocks)
     delta_hz = _common_offset(blocks * taper, t_s, h, weights)
-    to_cents = 1200.0 / float(np.log(2)) / f_mean
+    to_cents = 1200.0 / log(2.0) / f_hz
     sd_hz = _standard_error(blocks, t_s, h, weights, delta_hz)
     return Refined(offset_cents=delta_hz * to_cents, sd_cents=sd_hz * to_cents)
 
 
-def _demodulate(
-    x: Floats, rate_hz: int, f_hz: Floats, n_all: int, block: int, count: int
-) -> _Complex:
-    n = len(x)
-    f = np.interp(np.arange(n) + 0.5, np.linspace(0, n_all, len(f_hz)), f_hz)
-    turn = turning(np.cumsum(f) / rate_hz)
-    carrier = x.astype(np.complex64)  # rounding stays 100 dB below the partials
-    out = np.empty((count, n // block), dtype=np.complex128)
-    ones = np.ones(block, dtype=np.complex64)
-    for h in range(count):
-        carrier *= turn
-        out[h] = carrier.reshape(-1, block) @ ones
-    return out
+def demodulate(x: Floats, rate_hz: int, f_hz: Floats, block: int) -> NDArray[np.complex64]:
+    """Sums over blocks of a sound brought to zero frequency, shape (blocks, frequencies).
+
+    One real product: the phase within a block is the same for all, and each block's own comes
+    after. Rounding stays 100 dB below the partials.
+    """
+    m = len(x) // block
+    inside = turning(np.outer(np.arange(block) / rate_hz, f_hz)).view(np.float32)
+    between = turning(np.outer(np.arange(m) * (block / rate_hz), f_hz))
+    parts = x[: m * block].reshape(m, block).astype(np.float32) @ inside
+    return np.asarray(parts.view(np.complex64) * between)
 
 
 def _partial_weights(blocks: _Complex) -> Floats:
     """Inverse noise power of each partial, from block-to-block irregularity."""
     step = blocks[:, 2:] - 2 * blocks[:, 1:-1] + blocks[:, :-2]
-    noise = np.mean(np.abs(step) ** 2, axis=1) / 6.0
-    floor = 1e-5 * float(np.max(np.mean(np.abs(blocks) ** 2, axis=1)))
+    noise = _power(step) / 6.0
+    floor = 1e-5 * float(_power(blocks).max())
     return np.asarray(1.0 / (noise + floor))
+
+
+def _power(blocks: _Complex) -> Floats:
+    parts = blocks.view(np.float64)
+    return np.asarray(np.einsum("ij,ij->i", parts, parts) / blocks.shape[1])
 
 
 def _common_offset(blocks: _Complex, t_s: Floats, h: Floats, weights: Floats) -> float:
     delta = 0.0
     a = 2 * np.pi * h
+    powers = np.stack([np.ones_like(t_s), t_s, t_s**2], axis=1).astype(np.complex128)
+    turn = -1j * a[:, None] * t_s[None, :]
+    z = blocks
     for _ in range(6):
-        z = blocks * np.exp(-1j * delta * a[:, None] * t_s[None, :])
-        s0, s1, s2 = z.sum(axis=1), (z * t_s).sum(axis=1), (z * t_s**2).sum(axis=1)
-        slope = float(np.sum(weights * 2 * np.real(np.conj(s0) * (-1j * a * s1))))
-        bend = float(np.sum(weights * 2 * a**2 * (np.abs(s1) ** 2 - np.real(np.conj(s0) * s2))))
-        if bend >= 0 or not np.isfinite(slope):
+        s0, s1, s2 = (z @ powers).T
+        slope = float((weights * a) @ (s0.conj() * (-1j * s1)).real) * 2
+        bend = float((weights * a**2) @ (np.abs(s1) ** 2 - (s0.conj() * s2).real)) * 2
+        if bend >= 0 or not isfinite(slope):
             break
-        step = float(np.clip(-slope / bend, -2.0, 2.0))
+        step = min(max(-slope / bend, -2.0), 2.0)
         delta += step
-        if abs(step) < 1e-5:
+        if abs(step) < _CLOSE_HZ:
             break
+        z = blocks * np.exp(delta * turn)
     return delta
 
 
@@ -120,23 +127,21 @@ def _standard_error(
     blocks: _Complex, t_s: Floats, h: Floats, weights: Floats, delta_hz: float
 ) -> float:
     """Spread of the partials' own answers about the common one, as a standard error."""
-    z = blocks * np.exp(-2j * np.pi * delta_hz * h[:, None] * t_s[None, :])
-    mean = z.mean(axis=1, keepdims=True)
-    strength = np.abs(mean[:, 0]) ** 2
+    z = blocks * np.exp(-2j * np.pi * delta_hz * h[:, None] * t_s)
+    mean = z.sum(axis=1) / len(t_s)
     # phase about the mean phasor: no unwrapping, so an absent partial cannot run away
-    phase = np.angle(z * np.conj(mean))
-    spread = float(np.sum(t_s**2))
+    z *= mean.conj()[:, None]
+    phase = np.arctan2(z.imag, z.real)
+    spread = float(t_s @ t_s)
     slope = (phase @ t_s) / spread
     residual = phase - slope[:, None] * t_s
-    lag1 = np.sum(residual[:, 1:] * residual[:, :-1], axis=1) / np.maximum(
-        np.sum(residual**2, axis=1), 1e-12
-    )
-    rho = np.clip(lag1, 0.0, 0.9)  # neighbouring blocks are not independent
-    variance = np.mean(residual**2, axis=1) * (1 + rho) / (1 - rho) / spread
-    trust = weights * strength * h**2
+    squares = np.einsum("ij,ij->i", residual, residual)
+    lag1 = np.einsum("ij,ij->i", residual[:, 1:], residual[:, :-1]) / np.maximum(squares, 1e-12)
+    rho = np.minimum(np.maximum(lag1, 0.0), 0.9)  # neighbouring blocks are not independent
+    variance = squares / len(t_s) * (1 + rho) / (1 - rho) / spread
+    trust = weights * np.abs(mean * h) ** 2
     share = trust / max(float(trust.sum()), 1e-30)
-    own = slope / (2 * np.pi * h)
-    within = float(np.sum(share**2 * variance / (2 * np.pi * h) ** 2))
-    effective = max(1.0, 1.0 / float(np.sum(share**2)))
-    between = float(np.sum(share * own**2)) / effective
-    return float(np.sqrt(within + between))
+    turns = 2 * np.pi * h
+    within = float(share**2 @ (variance / turns**2))
+    between = float(share @ (slope / turns) ** 2) * min(1.0, float(share @ share))
+    return sqrt(within + between)

@@ -156,7 +156,7 @@ def _is_glide(piece: Piece, cents: Floats) -> bool:
     if len(part) > 40 or len(part) < 4:
         return False
     slope = np.diff(part)
-    same_way = max(np.mean(slope > 0), np.mean(slope < 0))
+    same_way = max(np.count_nonzero(slope > 0), np.count_nonzero(slope < 0)) / len(slope)
     return bool(same_way > 0.8 and np.ptp(part) > 60.0 and median(np.abs(slope)) > 3.0)
 
 
