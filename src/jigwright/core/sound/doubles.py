@@ -38,6 +38,9 @@ _SHORTEST_S = 0.22
 _BLOCK = 1 << 18
 _CLEAR_NOTE = 0.95
 _CHUNK = 128  # windows analysed at once: bounds the memory
+_STEP_CENTS = 35.0
+_CLEAR_FRAME = 0.8
+_SETTLED = 0.6
 _CLEAR = 0.985  # one period explains a window so well that no second note is looked for
 _LEAST_WAVE_DB = 0.15
 _DIP_DB = 4.0
@@ -278,6 +281,7 @@ def _are_suspect(
     part = np.sort(contours.f0_hz[rows], axis=1)  # NaN comes last
     heard = np.count_nonzero(np.isfinite(part), axis=1)
     suspect = loud & (heard < 0.5 * length)
+    loud &= ~_climbs(contours.f0_hz[rows], contours.clarity[rows])
     pitched = np.flatnonzero(loud & (heard >= 0.5 * length))
     if not len(pitched):
         return np.asarray(suspect)
@@ -297,6 +301,27 @@ def _are_suspect(
             share = float(np.sum(magnitude[k][outside] ** 2)) / (float(running[k, -1]) + 1e-20)
             suspect[k] = 10 * np.log10(share + 1e-9) > _OUTSIDE_DB
     return np.asarray(suspect)
+
+
+def _climbs(f0_hz: Floats, clarity: Floats) -> NDArray[np.bool_]:
+    """Which windows hold two or three clear notes one after the other, shape (windows, frames)."""
+    n = f0_hz.shape[1]
+    width = n // 5
+    cents = 1200 * np.log2(f0_hz)
+    middle = (n - width) // 2
+    places = [np.sort(cents[:, at : at + width]) for at in (0, middle, n - width)]  # NaN last
+    notes = np.stack([place[:, width // 2] for place in places], axis=1)
+    for other in (0, 2):  # one note, not two that are nearly alike
+        alike = np.abs(notes[:, 1] - notes[:, other]) < _STEP_CENTS
+        notes[:, 1] = np.where(alike, notes[:, other], notes[:, 1])
+    off = np.abs(cents[:, None, :] - notes[:, :, None])
+    off[np.isnan(off)] = np.inf
+    which = np.argmin(off, axis=1)
+    near = (off.min(axis=1) < _STEP_CENTS) & (clarity > _CLEAR_FRAME)
+    in_order = np.maximum.accumulate(np.where(near, which, 0), axis=1) <= which
+    moved = np.abs(np.diff(notes, axis=1)).max(axis=1) > 2 * _STEP_CENTS
+    settled = np.count_nonzero(near, axis=1) > _SETTLED * n
+    return np.asarray(moved & settled & (in_order | ~near).all(axis=1))
 
 
 def _gaps(
