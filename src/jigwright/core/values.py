@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import sqrt
 from typing import Any
 
 import numpy as np
@@ -49,6 +50,15 @@ def median(values: ArrayLike) -> float:
     if flat[-1] != flat[-1]:  # NaN comes last
         return float("nan")
     return float(flat[half]) if n % 2 else 0.5 * float(flat[half - 1] + flat[half])
+
+
+def deviation(values: Floats) -> float:
+    """Standard deviation of a row of numbers, as NumPy's, several times faster for few."""
+    n = len(values)
+    if n == 0:
+        return float("nan")
+    off = values - values.sum() / n
+    return sqrt(float(off @ off) / n)
 
 
 def percentiles(values: ArrayLike, *shares: float) -> tuple[float, ...]:

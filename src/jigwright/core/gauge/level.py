@@ -14,7 +14,7 @@ import numpy as np
 from jigwright.core.gauge.values import Level, LevelShape, Vibrato
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
-from jigwright.core.values import Floats, Unmeasured, median, percentiles
+from jigwright.core.values import Floats, Unmeasured, deviation, median, percentiles
 
 METHOD_VERSION = 2
 
@@ -91,7 +91,7 @@ def _shape(
     ends = 0.5 * (median(level[: max(2, n // 5)]) + median(level[-max(2, n // 5) :]))
     middle = median(level[2 * n // 5 : max(3 * n // 5, 2 * n // 5 + 2)])
     bow = middle - float(ends)
-    residual = float(np.std(level - (intercept + slope * t_s)))
+    residual = deviation(level - (intercept + slope * t_s))
     if abs(total) >= params.shape_db and abs(total) > 1.4 * abs(bow):
         return "grow" if total > 0 else "fade"
     if abs(bow) >= 0.8 * params.shape_db and abs(bow) > 1.2 * residual:

@@ -12,7 +12,7 @@ from jigwright.core.sound.attack import onset_by_partials
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.partials import refine_pitch
 from jigwright.core.sound.segments import Piece
-from jigwright.core.values import Floats, median, percentiles
+from jigwright.core.values import Floats, deviation, median, percentiles
 
 _ONSET_DB = 20.0
 _OFFSET_DB = 12.0
@@ -108,7 +108,7 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
     cents, sd = _pitch(take, lo, hi, contour_hz)
     track = 1200.0 * np.log2(take.contours.f0_hz[lo:hi])
     track = track[np.isfinite(track)]
-    spread = float(np.std(track)) if len(track) > 2 else 0.0
+    spread = deviation(track) if len(track) > 2 else 0.0
     drift = robust_line(np.arange(len(track)) * HOP_S, track)[0] if len(track) > 4 else 0.0
     uncertainty = _uncertainty(sd)
     if max(spread / _RESTLESS_CENTS, abs(drift) / _GLIDING_C_PER_S, uncertainty / 30.0) > 1.0:
@@ -274,7 +274,7 @@ def _pitch(take: Take, lo: int, hi: int, contour_hz: Floats) -> tuple[float, flo
     cents = 1200.0 * np.log2(contour_hz)
     middle = median(cents)
     clean = np.clip(cents, middle - 120.0, middle + 120.0)
-    wobble = float(np.std(clean))
+    wobble = deviation(clean)
     if wobble > 2.0 and len(clean) >= 24:
         return _moving_centre(clean)
     a, b = lo * take.hop_samples, hi * take.hop_samples
@@ -293,7 +293,7 @@ def _moving_centre(cents: Floats) -> tuple[float, float]:
     rate, half, phase, share = fit_sinusoid(t_s, cents)
     left = cents - half * np.sin(2 * np.pi * rate * t_s + phase) if share > 0.5 else cents
     independent = len(cents) * HOP_S / _INDEPENDENT_S
-    return float(np.mean(left)), float(np.std(left)) / float(np.sqrt(independent))
+    return float(np.mean(left)), deviation(left) / float(np.sqrt(independent))
 
 
 def _uncertainty(sd: float) -> float:

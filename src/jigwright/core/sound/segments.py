@@ -146,8 +146,12 @@ def _merge_glides(
 
 
 def _joined(a: Piece, b: Piece, cents: Floats) -> Piece:
-    middle = float(np.nanmedian(cents[a.start : b.stop]))
+    middle = _heard_median(cents[a.start : b.stop])
     return Piece(start=a.start, stop=b.stop, cents=middle, broken_before=a.broken_before)
+
+
+def _heard_median(cents: Floats) -> float:
+    return median(cents[np.isfinite(cents)])
 
 
 def _is_glide(piece: Piece, cents: Floats) -> bool:
@@ -171,7 +175,7 @@ def _slides_in(
     if after.start - piece.stop > 3 or piece.stop - piece.start > 60 or after.broken_before:
         return False
     third = max(3, (piece.stop - piece.start) // 3)
-    begins = float(np.nanmedian(cents[piece.start + 2 : piece.start + 2 + third]))
+    begins = _heard_median(cents[piece.start + 2 : piece.start + 2 + third])
     distance = after.cents - begins
     if not 30.0 < abs(distance) < 260.0:
         return False
