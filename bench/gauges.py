@@ -19,19 +19,23 @@ import numpy as np
 import soundfile
 
 from jigwright.core.gauge.values import Double, Level, Ring, Timing
+from jigwright.core.jig.draft import Draft
 from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.jig.scales import make_scale
 from jigwright.core.judge.analysis import follow_and_measure, judge_take
 from jigwright.core.judge.judging import Context
 from jigwright.core.judge.playing import measure_playing
+from jigwright.core.judge.touch_trial import touch_notes
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import MODES, Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.music.references import EQUAL, MEANTONE, PYTHAGOREAN, just, pure_strings
-from jigwright.core.player.faults import parse_faults
+from jigwright.core.player.faults import Gain, parse_faults
 from jigwright.core.player.play import play, truth_json
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
+from jigwright.core.sound.touch import measure_touch
+from jigwright.core.values import Unmeasured
 
 SOUNDS = Path(os.environ.get("JIGWRIGHT_SOUNDS", Path(__file__).parents[2] / "shared" / "sounds"))
 KINDS = ("violin", "viola", "cello", "bass")
@@ -270,6 +274,68 @@ def ring(rng, count: int) -> None:
     print(f"ring: octaves of open strings heard ringing {right}, not {silent}; false rings {wrong}")
 
 
+def touch(rng, count: int) -> None:
+    """The touch test: strings that ring by known amounts, silent ones, bows that move meanwhile."""
+    off: list[float] = []
+    n: Counter[str] = Counter()
+    for k in range(count):
+        kind = KINDS[k % 4]
+        strings = instrument(kind).strings
+        notes = touch_notes(strings)
+        what = notes[k // 4 % len(notes)]
+        draft = Draft("b")
+        draft.note(what.note, 13)
+        jig = draft.finish(
+            title="b", instrument_id=kind, key=Key(what.note.pitch_class), tempo_bpm=60
+        )
+        others = ",".join(str(i) for i in range(len(strings)) if i != what.string)
+        base = [
+            f"noise snr_db={rng.choice([25, 35, 50])}",
+            ("room rt60_s=0.2 wet_db=-24", "room rt60_s=0.5 wet_db=-9")[k // 2 % 2],
+            ("shape kind=swell db=6", "tremor depth_db=3", "shape kind=fade db=8", "gain db=-6")[
+                int(rng.integers(4))
+            ],
+        ]
+        rings = k % 3 < 2
+        if rings:
+            base.append(f"sympathy coupling_db={rng.uniform(-30, -18):.1f} muted={others}")
+            base += [f"touch string={what.string} from_s={a} to_s={a + 2.5}" for a in (2.6, 7.6)]
+        faults = parse_faults("; ".join(base))
+        p = play(jig, seed=int(rng.integers(1 << 30)), faults=faults)
+        x = p.sound.samples.astype(np.float64)
+        inst = instrument(kind)
+        hz = list(pure_strings(inst.strings, 440.0).values())
+        heard = hear(choose_signal(x, p.sound.rate_hz), inst, lowest_open_hz=min(hz))
+        f0_hz = max(heard.segments, key=lambda s: s.offset_s - s.onset_s).f0_hz
+        got = measure_touch(
+            x, p.sound.rate_hz, f0_hz=f0_hz, onset_s=heard.segments[0].onset_s,
+            offset_s=heard.segments[-1].offset_s, open_hz=hz[what.string],
+        )  # fmt: skip
+        if isinstance(got, Unmeasured):
+            n[f"refused: {got.reason}"] += 1
+        elif not rings:
+            n["false" if got.rang else "silent, said so"] += 1
+        else:
+            ring_db = true_ring_db(p, faults)
+            heard_so = "heard" if got.rang else "under its limit"
+            n[heard_so if got.rang or ring_db < got.limit_db else "missed"] += 1
+            if got.rang:
+                off.append(got.ring_db - ring_db)
+    print(f"touch test: {dict(n)}; ring off by dB {quantiles([abs(v) for v in off], 1)}, "
+          f"bias {np.median(off):+.1f}")  # fmt: skip
+
+
+def true_ring_db(performance, faults) -> float:
+    """What the strings gave in the free stretches, re the note."""
+    rate, start = performance.sound.rate_hz, performance.notes[0].onset_s
+    spans = [(start + a + 0.8, start + a + 2.5) for a in (0.0, 5.0, 10.0)]
+    cut = [slice(round(a * rate), round(b * rate)) for a, b in spans]
+    ring = np.concatenate([performance.sound.ring[c] for c in cut])
+    whole = np.concatenate([performance.sound.samples[c].astype(np.float64) for c in cut])
+    gain = next((x.db for x in faults if isinstance(x, Gain)), 0.0)
+    return float(10 * np.log10(np.mean(ring**2) / np.mean(whole**2))) + gain
+
+
 def tuning(rng, count: int) -> None:
     n: Counter[str] = Counter()
     own_a: list[float] = []
@@ -304,7 +370,7 @@ def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--takes", type=int, default=40)
     parser.add_argument("--seed", type=int, default=0)
-    names = {f.__name__: f for f in (doubles, changes, events, levels, timing, ring, tuning)}
+    names = {f.__name__: f for f in (doubles, changes, events, levels, timing, ring, touch, tuning)}
     parser.add_argument("--only", nargs="*", choices=list(names), default=list(names))
     options = parser.parse_args()
     rng = np.random.default_rng(options.seed)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from jigwright.core.errors import AudioError
 from jigwright.core.probe import LoopDelay
+from jigwright.core.sound.touch import TouchRing, measure_touch
 from jigwright.core.values import Unmeasured
 from jigwright.services.jobs import (
     DecodeRequest,
@@ -23,6 +24,7 @@ from jigwright.services.jobs import (
     ScoreRequest,
     SlowRequest,
     TakeInRequest,
+    TouchRequest,
 )
 from jigwright.services.notation import Engraved, EngraveRequest, Sheet, SheetRequest
 from jigwright.services.ports import Progress, SoundFiles
@@ -96,6 +98,14 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
         samples, rate_hz = files.read(request.path)
         return find_delay(samples[:, 0], rate_hz, request.played_at_s)
 
+    def touch(request: TouchRequest, _progress: Progress) -> TouchRing | Unmeasured:
+        samples, rate_hz = files.read(request.path)
+        one = np.nan_to_num(samples[:, min(request.i_channel, samples.shape[1] - 1)])
+        return measure_touch(
+            one, rate_hz, f0_hz=request.f0_hz, onset_s=request.onset_s,
+            offset_s=request.offset_s, open_hz=request.open_hz,
+        )  # fmt: skip
+
     def engrave_sheet(request: SheetRequest, _progress: Progress) -> Sheet:
         return engraver.sheet(request)
 
@@ -104,7 +114,7 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
 
     return {
         "hear": hear, "decode": decode, "engrave": engrave, "engrave_pages": engrave_pages,
-        "engrave_sheet": engrave_sheet, "loop_delay": loop_delay,
+        "engrave_sheet": engrave_sheet, "loop_delay": loop_delay, "touch": touch,
         "read_work": _read_work, "give_take": _give_take, "take_in": _take_in, "preview": preview,
         "read_score": _read_score, "cut_take": cut_take, "list_inputs": _list_inputs,
         "slow": _slow, "warm": _warm,

@@ -7,19 +7,25 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from jigwright.core.jig.draft import Draft
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.judge.analysis import follow_and_measure, judge_take
 from jigwright.core.judge.compare import compare_takes
 from jigwright.core.judge.judging import Context
 from jigwright.core.judge.long_bow import FALSE_START_S, LongBow
+from jigwright.core.judge.touch_trial import TouchClock, touch_notes
 from jigwright.core.judge.trials import contact_lanes, echoes
 from jigwright.core.music.instruments import instrument
+from jigwright.core.music.keys import Key
 from jigwright.core.music.references import EQUAL, pure_strings
+from jigwright.core.player.synthesis import Rendered
 from jigwright.core.sound.heard import HOP_S, Contours, Now
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
+from jigwright.core.sound.touch import TouchRing, measure_touch
 from jigwright.core.sound.whistles import find_whistles, without_whistles
-from jigwright.wording.guided import bow_clock, echo_lines, lane_lines
+from jigwright.core.values import Unmeasured
+from jigwright.wording.guided import bow_clock, echo_lines, lane_lines, touch_lines, touch_word
 from signals import perform
 
 RATE = 24_000
@@ -170,3 +176,100 @@ def test_a_line_that_drowns_the_tone_is_a_whistle_and_its_note_stays_whole(
     assert found[0].f_hz == pytest.approx(whistle_hz, rel=0.003)
     assert (found[0].start_s, found[0].end_s) == pytest.approx((0.4, 0.7), abs=0.04)
     assert without_whistles((), found) == ()
+
+
+def held(kind: str, string: int, faults: str) -> tuple[Rendered, float, float]:
+    """Sound of the note an octave below a string, held; the string's and the note's frequency."""
+    strings = instrument(kind).strings
+    note = next(n.note for n in touch_notes(strings) if n.string == string)
+    draft = Draft("t")
+    draft.note(note, 13)
+    jig = draft.finish(title="t", instrument_id=kind, key=Key(note.pitch_class), tempo_bpm=60.0)
+    others = ",".join(str(i) for i in range(len(strings)) if i != string)
+    sound = perform(jig, faults.replace("OTHERS", others), seed=4).sound
+    open_hz = list(pure_strings(strings, 440.0).values())[string]
+    return sound, open_hz, 440.0 * 2 ** ((note.midi - 69) / 12)
+
+
+def touched(kind: str, string: int, faults: str) -> tuple[TouchRing | Unmeasured, float]:
+    """What the touch test says, and the true ring re the note."""
+    sound, open_hz, f0_hz = held(kind, string, faults)
+    at = np.arange(len(sound.samples)) / 48_000
+    first = float(at[np.flatnonzero(sound.level > 0.05)[0]])
+    found = measure_touch(
+        sound.samples.astype(float), 48_000, f0_hz=f0_hz, onset_s=first, offset_s=first + 12.9,
+        open_hz=open_hz,
+    )  # fmt: skip
+    free = (at > first + 6.0) & (at < first + 7.4)
+    ring = np.mean(sound.ring[free] ** 2) if sound.ring is not None else 0.0
+    return found, float(10 * np.log10(ring / np.mean(sound.samples[free] ** 2) + 1e-12))
+
+
+_HAND = "touch string={s} from_s=2.6 to_s=5.1; touch string={s} from_s=7.6 to_s=10.1"
+
+
+@pytest.mark.parametrize(
+    ("kind", "string"), [("violin", 2), ("viola", 3), ("cello", 2), ("bass", 3)]
+)
+def test_a_touched_string_gives_its_ring_away(kind: str, string: int) -> None:
+    base = "noise snr_db=35; shape kind=swell db=5; room rt60_s=0.2 wet_db=-24; "
+    hand = _HAND.format(s=string)
+    found, true_db = touched(kind, string, f"{base}sympathy coupling_db=-22 muted=OTHERS; {hand}")
+    assert isinstance(found, TouchRing)
+    assert found.rang
+    assert found.ring_db == pytest.approx(true_db, abs=3.0)
+    silent, _ = touched(kind, string, base + hand)
+    assert isinstance(silent, TouchRing)
+    assert not silent.rang
+    untouched, _ = touched(kind, string, f"{base}sympathy coupling_db=-22 muted=OTHERS")
+    assert isinstance(untouched, TouchRing)
+    assert not untouched.rang
+
+
+def test_the_touch_test_refuses_what_it_cannot_tell() -> None:
+    x = np.zeros(48_000 * 14)
+    common = {"rate_hz": 48_000, "onset_s": 0.5, "offset_s": 13.4}
+    short = measure_touch(x, f0_hz=220.0, open_hz=440.0, **common | {"offset_s": 6.0})
+    assert short == Unmeasured("too_short")
+    assert measure_touch(x, f0_hz=220.0, open_hz=233.0, **common) == Unmeasured("nothing_shared")
+    waver, _ = touched("violin", 2, "vibrato extent_cents=60 irregularity=0.3")
+    assert waver == Unmeasured("restless") or not waver.rang
+    sound, _, f0_hz = held("violin", 2, "noise snr_db=40")
+    same = measure_touch(
+        sound.samples.astype(float), f0_hz=f0_hz, open_hz=f0_hz, **common
+    )  # every partial is the string's
+    assert same == Unmeasured("all_shared")
+
+
+def test_touch_notes_lie_an_octave_below_and_can_be_stopped() -> None:
+    for kind in ("violin", "viola", "cello", "bass"):
+        strings = instrument(kind).strings
+        notes = touch_notes(strings)
+        assert notes
+        for n in notes:
+            assert n.note.midi == strings[n.string].midi - 12
+            assert n.note.midi > strings[0].midi
+
+
+def test_the_words_of_the_touch_test_follow_the_note() -> None:
+    clock = TouchClock()
+    words = []
+    for frame in frames(SILENCE, (0.4, -20.0, 0.9), SILENCE, (13.2, -20.0, 0.99), SILENCE):
+        clock.hear(frame)
+        word = touch_word(clock, "A string", "A3" if clock.n_held == 0 else None)[0]
+        if not words or words[-1] != word:
+            words.append(word)
+    assert words == [
+        "Hold A3", "Touch the A string", "Let it go", "Touch it again", "Let it go", "Enough",
+    ]  # fmt: skip
+    assert clock.n_held == 1
+    lines = touch_lines(
+        [
+            ("A", "A3", TouchRing(rang=True, ring_db=-27.6, limit_db=-40.0, repeats_db=())),
+            ("E", "E4", TouchRing(rang=False, ring_db=np.nan, limit_db=-41.0, repeats_db=())),
+            ("G", "G3", Unmeasured("restless")),
+        ]
+    )
+    assert "28 dB" in lines[0]
+    assert "41 dB" in lines[1]
+    assert "cannot tell" in lines[2]

@@ -221,6 +221,21 @@ def test_the_echo_test_says_which_notes_rang(qtbot: QtBot, window, stand) -> Non
     stand.stop()
 
 
+def test_the_touch_test_says_which_strings_rang_along(qtbot: QtBot, window, stand) -> None:
+    stand.set_mode("touch")
+    said: list[str] = []
+    stand.moved.connect(
+        lambda: said.append(stand.guided.words(listening=True, playing=True, i_event=0)[0])
+    )
+    stand.toggle()
+    qtbot.waitUntil(lambda: len(stand.guided.found) == 2, timeout=3 * _WAIT)
+    assert {"Hold E4", "Touch the E string", "Let it go", "Touch the A string"} <= set(said)
+    assert [str(what.note) for what, _ in stand.guided.found] == ["E4", "A3"]
+    assert all(ring.rang for _, ring in stand.guided.found)
+    assert len(stand.guided.lines()) == 2
+    stand.stop()
+
+
 def test_the_model_plays_then_the_player_and_both_lie_side_by_side(
     qtbot: QtBot, window, stand, output: RecordingOutput
 ) -> None:

@@ -29,7 +29,7 @@ def stretch(samples: NDArray[np.float32], factor: float) -> NDArray[np.float32]:
     ndarray of float32, shape (about n * factor,)
     """
     if not 1.0 <= factor <= 4.0:
-        raise ValueError(f"between 1 and 4: {factor=}")
+        raise ValueError(f"a factor between 1 and 4 is meant, got {factor:g}")
     if factor == 1.0 or len(samples) < _WINDOW:
         return np.asarray(samples, dtype=np.float32)
     window = np.hanning(_WINDOW + 1)[:-1]

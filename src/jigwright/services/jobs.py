@@ -41,6 +41,18 @@ class LoopRequest:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class TouchRequest:
+    """Compare a held note's stretches (job ``touch``): a ``TouchRing`` or ``Unmeasured``."""
+
+    path: Path
+    i_channel: int
+    f0_hz: float
+    onset_s: float
+    offset_s: float
+    open_hz: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PreviewRequest:
     """Let the simulated player play a jig (job ``preview``) into a raw float32 file."""
 

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from math import ceil
 
 from jigwright.core.judge.long_bow import LongBow, Stroke
+from jigwright.core.judge.touch_trial import TouchClock
 from jigwright.core.judge.trials import Echo, Lane
+from jigwright.core.sound.touch import N_STRETCHES, TouchRing
+from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import pitch_name
 
@@ -76,6 +80,55 @@ def _lane_figures(lane: Lane) -> str:
     if lane.range_db is not None:
         parts.append(tr("moves by {db} dB").format(db=f"{lane.range_db:.1f}"))
     return ", ".join(parts) if parts else tr("cannot tell")
+
+
+def touch_word(clock: TouchClock, string: str, note: str | None) -> tuple[str, str]:
+    """What it is time for, and how long for; ``note`` is held next, if any."""
+    stretch = clock.stretch
+    if stretch is None:
+        if note is None:
+            return tr("Enough"), ""
+        return tr("Hold {note}").format(note=note), tr("without vibrato")
+    words = (
+        tr("Hold {note}"), tr("Touch the {string}"), tr("Let it go"), tr("Touch it again"),
+        tr("Let it go"), tr("Enough"),
+    )  # fmt: skip
+    word = words[stretch].format(string=string, note=note or "")
+    if stretch >= N_STRETCHES:
+        return word, tr("Stop the bow.")
+    return word, tr("{s} s").format(s=ceil(clock.left_s))
+
+
+def touch_lines(found: Sequence[tuple[str, str, TouchRing | Unmeasured]]) -> list[str]:
+    """What each string gave: its name, the note's name, what was found."""
+    reasons = {
+        "too_short": tr("the note was not held long enough"),
+        "nothing_shared": tr("the note has no partial of that string"),
+        "all_shared": tr("every partial of the note is that string's too"),
+        "restless": tr("the bow or the finger moved too much"),
+    }
+    lines = []
+    for string, note, ring in found:
+        if isinstance(ring, Unmeasured):
+            why = reasons.get(ring.reason, tr("the note was not heard"))
+            lines.append(
+                tr("{string} under {note}: cannot tell, {why}").format(
+                    string=string, note=note, why=why
+                )
+            )
+        elif ring.rang:
+            lines.append(
+                tr("{string} under {note}: rang along, {db} dB below the note").format(
+                    string=string, note=note, db=round(-ring.ring_db)
+                )
+            )
+        else:
+            lines.append(
+                tr("{string} under {note}: nothing louder than {db} dB below the note").format(
+                    string=string, note=note, db=round(-ring.limit_db)
+                )
+            )
+    return lines
 
 
 def echo_lines(found: Sequence[Echo]) -> list[str]:

@@ -192,11 +192,11 @@ class Jig:
             raise JigError("a jig needs a title")
         if not 10.0 <= self.tempo_bpm <= 400.0:
             raise JigError(
-                f"the tempo must lie between 10 and 400 beats a minute: {self.tempo_bpm=}"
+                f"the tempo must lie between 10 and 400 beats a minute: {self.tempo_bpm:g}"
             )
         if not 1.0 <= self.tolerance_cents <= 100.0:
             raise JigError(
-                f"the tolerance must lie between 1 and 100 cents: {self.tolerance_cents=}"
+                f"the tolerance must lie between 1 and 100 cents: {self.tolerance_cents:g}"
             )
         ids = [e.id for e in self.events] + [h.id for e in self.events for h in e.heads]
         if len(set(ids)) != len(ids):

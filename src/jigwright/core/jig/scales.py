@@ -112,9 +112,9 @@ def make_scale(
     inst = instrument(instrument_id)
     open_strings = strings or inst.strings
     if not 1 <= octaves <= 4:
-        raise JigError(f"one to four octaves are meant, got {octaves=}")
+        raise JigError(f"one to four octaves are meant, got {octaves}")
     if not 1 <= slur <= 64:
-        raise JigError(f"one to 64 notes in a bow are meant, got {slur=}")
+        raise JigError(f"one to 64 notes in a bow are meant, got {slur}")
     if start_octave is None:
         start_octave = 0
         while Pitch(key.tonic.step, key.tonic.alter, start_octave).midi < open_strings[0].midi:

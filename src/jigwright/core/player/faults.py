@@ -252,6 +252,15 @@ class Sympathy:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Touch:
+    """A finger damps an open string from ``from_s`` to ``to_s`` after the first onset."""
+
+    string: int = 0
+    from_s: float = 2.5
+    to_s: float = 5.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Drone:
     """A drone leaks into the microphone, ``db`` re the playing."""
 
@@ -285,7 +294,7 @@ class Gain:
 Fault = (
     Detune | Slide | Hunt | Vibrato | Wrong | Miss | Extra | Repeat | BackOne | Weak | Shape
     | Unsteady | Pause | BowChange | Lower | Neighbour | Bounce | Scratch | Whistle | Tremor | Hurry
-    | Lift | Pluck | Fold | Sympathy | Drone | Room | Noise | Gain
+    | Lift | Pluck | Fold | Sympathy | Touch | Drone | Room | Noise | Gain
 )  # fmt: skip
 KINDS: dict[str, type[Fault]] = {
     "detune": Detune, "slide": Slide, "hunt": Hunt, "vibrato": Vibrato, "wrong": Wrong,
@@ -293,7 +302,7 @@ KINDS: dict[str, type[Fault]] = {
     "shape": Shape, "unsteady": Unsteady, "pause": Pause, "bow_change": BowChange, "room": Room,
     "noise": Noise, "gain": Gain, "lower": Lower, "neighbour": Neighbour, "bounce": Bounce,
     "scratch": Scratch, "whistle": Whistle, "tremor": Tremor, "hurry": Hurry, "lift": Lift,
-    "sympathy": Sympathy, "drone": Drone, "pluck": Pluck, "fold": Fold,
+    "sympathy": Sympathy, "touch": Touch, "drone": Drone, "pluck": Pluck, "fold": Fold,
 }  # fmt: skip
 
 

@@ -134,7 +134,8 @@ def render(
     dry = dry + whistles(notes, t_s, dry)
     plucked = _plucked(notes, t_s)
     dry = dry + _bow_noise(f0_hz, level, start_noise, plucked, voice, rng)
-    ring = sympathetic(dry, faults, open_hz, RATE_HZ)
+    first_s = notes[0].onset_s if notes else 0.0
+    ring = sympathetic(dry, faults, open_hz, RATE_HZ, first_s=first_s)
     if ring is not None:
         dry = dry + ring
     samples = _room_and_microphone(dry, level, faults, rng)

@@ -186,6 +186,7 @@ class StandPlace(QWidget):
         menu = QMenu(self)
         for mode, text in (
             ("slowest", tr("The slowest bow")), ("echo", tr("Echo test: what rings")),
+            ("touch", tr("Touch test: what rings along")),
             ("contact", tr("Three lanes of contact")),
             ("lesson", tr("Lesson: everything is recorded")), ("jig", tr("Back to the jig")),
         ):  # fmt: skip

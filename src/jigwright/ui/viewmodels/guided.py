@@ -1,10 +1,13 @@
-"""Guided trials at the Stand: the slowest bow, the echo test, the lanes of contact."""
+"""Guided trials at the Stand: the slowest bow, the echo test, the lanes of contact.
+
+The touch test is in :mod:`jigwright.ui.viewmodels.touch_trial`.
+"""
 
 from __future__ import annotations
 
 import json
 import zlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from fractions import Fraction
 from typing import Literal
 
@@ -19,14 +22,15 @@ from jigwright.core.judge.long_bow import LongBow
 from jigwright.core.judge.trials import LANES, STROKES, Echo, Lane, contact_lanes, echoes
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
+from jigwright.core.sound.heard import Now
 from jigwright.services.recording import EarSays
 from jigwright.ui.viewmodels.desk import DeskModel, utc_now
 from jigwright.wording.catalogue import tr
 from jigwright.wording.guided import bow_clock, echo_lines, lane_lines, lane_name
 from jigwright.wording.notes import pitch_name, string_name
 
-GuidedKind = Literal["slowest", "echo", "contact"]
-GUIDED: tuple[GuidedKind, ...] = ("slowest", "echo", "contact")
+GuidedKind = Literal["slowest", "echo", "touch", "contact"]
+GUIDED: tuple[GuidedKind, ...] = ("slowest", "echo", "touch", "contact")
 
 
 class Guided:
@@ -47,6 +51,7 @@ class Guided:
         self.lanes: tuple[Lane, ...] = ()
         self.echoes: tuple[Echo, ...] = ()
         self.liked: int | None = None
+        self.told: Callable[[], object] = lambda: None  # called when something new can be said
         self._before = desk.jig
         self.jig = self._make_jig()
 
@@ -102,6 +107,9 @@ class Guided:
                 self._keep_best()
         return ended
 
+    def watch(self, frame: Now) -> None:
+        """A frame of the sound, whatever is played."""
+
     def taken(self, notes: Sequence[JudgedNote]) -> None:
         """A take of the trial was measured."""
         if self.kind == "contact":
@@ -142,11 +150,8 @@ class Guided:
             return lane_name(self.liked).capitalize(), tr("Kept as your choice on this string.")
         if self.echoes:
             rang = sum(e.n_rang > 0 for e in self.echoes)
-            touch = tr(
-                "Touch test: hold it, touch the open string, let go. The change is the ring."
-            )
             word = tr("{n} of {of} notes rang").format(n=rang, of=len(self.echoes))
-            return word, touch
+            return word, tr("The touch test hears it while the note is held.")
         if self.kind == "echo":
             return tr("Echo test"), tr("Short note, stop its string dead, listen. Twice each.")
         return tr("Three lanes"), tr(
@@ -189,7 +194,7 @@ class Guided:
         made = d.finish(
             title=title, instrument_id=self._instrument, key=Key(string.pitch_class), tempo_bpm=80.0
         )
-        return _named_by_content(made)
+        return named_by_content(made)
 
     def _echo_jig(self) -> Jig:
         d = Draft(f"guided-echo-{self._instrument}-{self._strings[0].midi}")
@@ -207,7 +212,7 @@ class Guided:
             title=tr("Echo test"), instrument_id=self._instrument,
             key=Key(self._strings[0].pitch_class), tempo_bpm=66.0, reference="ring",
         )  # fmt: skip
-        return _named_by_content(made)
+        return named_by_content(made)
 
     # the best slow bow --------------------------------------------------------------------
 
@@ -229,6 +234,6 @@ class Guided:
         self._desk.studio.set_setting(self._setting(), text)
 
 
-def _named_by_content(jig: Jig) -> Jig:
+def named_by_content(jig: Jig) -> Jig:
     """The jig under an id of its own content: made again it is the same, made otherwise another."""
     return renamed(jig, f"{jig.id}-{zlib.crc32(jig_to_json(jig).encode()):08x}")

@@ -46,6 +46,7 @@ from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.string_check import StringCheck
 from jigwright.ui.viewmodels.string_watch import StringWatch
 from jigwright.ui.viewmodels.take_keeper import TakeKeeper
+from jigwright.ui.viewmodels.touch_trial import TouchTrial
 from jigwright.ui.viewmodels.turns import Turns
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
@@ -55,7 +56,7 @@ from jigwright.wording.stand import trouble_sentence
 StandState = Literal[
     "off", "preparing", "model", "counting", "waiting", "playing", "judging", "asking"
 ]
-Mode = Literal["jig", "strings", "slowest", "echo", "contact", "lesson"]
+Mode = Literal["jig", "strings", "slowest", "echo", "touch", "contact", "lesson"]
 _POLL_MS = 20
 _SPARE_MS = 400
 _TRACE_S = 4.0
@@ -227,7 +228,10 @@ class StandModel(QObject):
         self.mode, self.verdict = mode, None
         self.lesson = Lesson() if mode == "lesson" else None
         if mode in GUIDED:
-            self.guided = Guided(mode, self._desk)
+            self.guided = (
+                TouchTrial(self._desk, self._jobs) if mode == "touch" else Guided(mode, self._desk)
+            )
+            self.guided.told = self.changed.emit
             try:
                 self.guided.enter()
             except JigwrightError as error:
@@ -484,6 +488,9 @@ class StandModel(QObject):
             self.trace.extend(says.frames)
             while self.trace and self.trace[0].time_s < self.now.time_s - _TRACE_S:
                 self.trace.popleft()
+            if self.guided is not None:
+                for frame in says.frames:
+                    self.guided.watch(frame)
         self._notes += says.notes
         self.pair = says.pair
         if not self.follows:
