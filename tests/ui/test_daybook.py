@@ -273,7 +273,7 @@ def test_from_an_empty_studio_to_the_first_sentence(
     qtbot.waitUntil(lambda: window.welcome.stage == "scale", timeout=60_000)
     assert stand.mode == "jig"
     qtbot.waitUntil(lambda: window.welcome.stage == "done", timeout=60_000)
-    assert stand.verdict is not None
+    assert stand.told.verdict is not None
     assert not window.welcome.needed
 
 

@@ -49,8 +49,8 @@ def test_a_take_starts_ends_and_is_judged_without_a_touch(
     qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: stand.state == "playing", timeout=_WAIT)
     qtbot.waitUntil(lambda: (stand.i_event or 0) >= 3, timeout=_WAIT)
-    assert not stand.verdict
-    qtbot.waitUntil(lambda: stand.n_takes >= 2, timeout=_WAIT)
+    assert not stand.told.verdict
+    qtbot.waitUntil(lambda: stand.told.n_takes >= 2, timeout=_WAIT)
     takes = window.model.studio.takes()
     assert len(takes) >= n + 2
     newest = takes[n]
@@ -59,9 +59,9 @@ def test_a_take_starts_ends_and_is_judged_without_a_touch(
     heard = window.model.studio.heard(newest.id)
     assert heard is not None
     assert len(heard.segments) == 15
-    assert stand.verdict is not None
-    assert stand.verdict.kind in ("listen", "direction")
-    assert len(stand.verdict.marks) <= 3
+    assert stand.told.verdict is not None
+    assert stand.told.verdict.kind in ("listen", "direction")
+    assert len(stand.told.verdict.marks) <= 3
     file = stand._file
     qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Space)
     assert not stand.listening
@@ -118,9 +118,9 @@ def test_a_missing_microphone_is_said_and_nothing_is_lost(qtbot: QtBot, window, 
 def test_the_ear_judges_before_the_figures(qtbot: QtBot, window, stand) -> None:
     stand.set_ear_first(True)
     # the hurried player would begin again at once: hear no more after the first take
-    stand.changed.connect(lambda: stand.n_takes and stand._timer.stop())
+    stand.changed.connect(lambda: stand.told.n_takes and stand._timer.stop())
     stand.toggle()
-    qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
+    qtbot.waitUntil(lambda: stand.told.n_takes == 1, timeout=_WAIT)
     assert stand.ear.asked is not None
     word, line = window.stand._words()
     assert word.startswith("How was the")
@@ -172,8 +172,8 @@ def test_an_empty_studio_begins_with_a_scale(
     stand.speed = 5.0
     stand.toggle()
     assert empty.model.jig is not None
-    qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
-    assert stand.verdict is not None
+    qtbot.waitUntil(lambda: stand.told.n_takes == 1, timeout=_WAIT)
+    assert stand.told.verdict is not None
     stand.stop()
 
 
@@ -248,14 +248,14 @@ def test_the_model_plays_then_the_player_and_both_lie_side_by_side(
     stand.toggle()
     qtbot.waitUntil(lambda: "model" in states, timeout=_WAIT)
     assert len(output.played) == played + 1
-    qtbot.waitUntil(lambda: stand.n_takes >= 1, timeout=_WAIT)
+    qtbot.waitUntil(lambda: stand.told.n_takes >= 1, timeout=_WAIT)
     at = states.index("model")
     assert "playing" not in states[:at]  # what the model plays is no take
     assert states.index("playing", at) > states.index("waiting", at)
     heard = window.model.studio.heard(window.model.studio.takes()[n].id)
     assert len(heard.segments) == 15
     assert len(stand.turns.model_bars()) == 15
-    assert len(bars_of(stand.verdict_notes)) == 15
+    assert len(bars_of(stand.told.notes)) == 15
     qtbot.waitUntil(lambda: states.count("model") >= 2, timeout=_WAIT)
     stand.stop()
     stand.set_turns(False)
@@ -267,7 +267,7 @@ def test_a_bar_is_counted_before_each_take(qtbot: QtBot, window, stand) -> None:
     stand.toggle()
     qtbot.waitUntil(lambda: stand.state == "counting", timeout=_WAIT)
     assert window.stand._words()[0] in ("1", "2", "3", "4")
-    qtbot.waitUntil(lambda: stand.n_takes == 1, timeout=_WAIT)
+    qtbot.waitUntil(lambda: stand.told.n_takes == 1, timeout=_WAIT)
     assert len(window.model.studio.heard(window.model.studio.takes()[-1].id).segments) == 15
     qtbot.waitUntil(lambda: stand.state == "counting", timeout=_WAIT)
     stand.stop()

@@ -90,7 +90,7 @@ def _at_the_stand(window: MainWindow, shot: Callable[[str], None], folder: Path)
     stand.speed = 4.0
     stand.toggle()
     limit = time.monotonic() + 60.0
-    while stand.n_takes < 1 and time.monotonic() < limit:
+    while stand.told.n_takes < 1 and time.monotonic() < limit:
         settle(window, 0.05, limit_s=0.1)
     stand.stop()
     settle(window)

@@ -249,8 +249,8 @@ class StandPlace(QWidget):
         self._strings.setChecked(s.mode == "strings")
         self._turns.setChecked(s.turns.on)
         self._guide.setChecked(s.guided is not None or s.lesson is not None)
-        self._direction.setChecked(s.show_direction)
-        self._direction.setVisible(s.verdict is not None and s.verdict.row is not None)
+        self._direction.setChecked(s.told.show_direction)
+        self._direction.setVisible(s.told.verdict is not None and s.told.verdict.row is not None)
         self.sheet.update()
 
     # notation -----------------------------------------------------------------------------
@@ -338,8 +338,8 @@ class StandPlace(QWidget):
         if jig is not None:
             parts.append(tr("{bpm} to the minute").format(bpm=round(jig.tempo_bpm)))
             parts.append(key_name(jig.key))
-        if s.n_takes:
-            parts.append(tr("{n} of {goal}").format(n=s.n_takes, goal=s.goal))
+        if s.told.n_takes:
+            parts.append(tr("{n} of {goal}").format(n=s.told.n_takes, goal=s.goal))
         self._say(painter, QRectF(inner.left(), inner.top() + 36, inner.width(), 34),
                    " · ".join(parts), px=26, ink="ink2")  # fmt: skip
 
@@ -373,10 +373,10 @@ class StandPlace(QWidget):
             if s.i_event is None:
                 return 0
             return min(s.i_event + 1, len(jig.events) - 1) if jig is not None else None
-        if s.verdict is not None and s.verdict.row is not None:
-            row = s.verdict.row
-            if row < len(s.verdict_notes):
-                return s.verdict_notes[row].measured.lined.i_event
+        if s.told.verdict is not None and s.told.verdict.row is not None:
+            row = s.told.verdict.row
+            if row < len(s.told.notes):
+                return s.told.notes[row].measured.lined.i_event
         return None
 
     def _highlight(
@@ -394,12 +394,12 @@ class StandPlace(QWidget):
     ) -> None:  # fmt: skip
         """At most three marks: below the staff for low, above for high, a ring for missed."""
         s, e = self.stand, self._engraved
-        if s.verdict is None or e is None or s.state == "playing":
+        if s.told.verdict is None or e is None or s.state == "playing":
             return
-        for row in s.verdict.marks:
-            if row >= len(s.verdict_notes):
+        for row in s.told.verdict.marks:
+            if row >= len(s.told.notes):
                 continue
-            note = s.verdict_notes[row]
+            note = s.told.notes[row]
             head = heads.get(note.measured.lined.i_event)
             if head is None:
                 continue
@@ -429,10 +429,10 @@ class StandPlace(QWidget):
         if s.guided is not None and s.state != "playing":
             self._lines(painter, QRectF(rect.left(), below.bottom() + 10, rect.width(),
                                         rect.bottom() - below.bottom() - 10))  # fmt: skip
-        elif s.takes_turns and s.verdict is not None and s.state != "playing":
+        elif s.takes_turns and s.told.verdict is not None and s.state != "playing":
             strip = QRectF(rect.left() + 0.1 * rect.width(), below.bottom() + 8, 0.8 * rect.width(),
                            max(40.0, rect.bottom() - below.bottom() - 12))  # fmt: skip
-            both = (s.turns.model_bars(), bars_of(s.verdict_notes))
+            both = (s.turns.model_bars(), bars_of(s.told.notes))
             paint_turns(painter, strip, both, self._palette)
         elif s.state != "playing":
             self._dots(painter, QPointF(rect.center().x(), below.bottom() + 26))
@@ -495,8 +495,8 @@ class StandPlace(QWidget):
         }  # fmt: skip
         if s.state in doing:
             return doing[s.state]
-        if s.verdict is not None:
-            return self._verdict_words(s.verdict)
+        if s.told.verdict is not None:
+            return self._verdict_words(s.told.verdict)
         if s.takes_turns and s.listening:
             return tr("Your turn"), ""
         if s.listening:
@@ -513,9 +513,9 @@ class StandPlace(QWidget):
     def _verdict_words(self, verdict: Verdict) -> tuple[str, str]:
         s = self.stand
         hidden = s.ear.asked is not None
-        word = verdict_word(verdict, direction=s.show_direction, hidden=hidden)
+        word = verdict_word(verdict, direction=s.told.show_direction, hidden=hidden)
         line = verdict_line(
-            verdict, direction=s.show_direction, hidden=hidden, millimetres=self._millimetres()
+            verdict, direction=s.told.show_direction, hidden=hidden, millimetres=self._millimetres()
         )
         if s.ear.was_right is not None:
             score = s.ear.score
@@ -523,8 +523,8 @@ class StandPlace(QWidget):
             line = f"{said} " + tr("{right} of {n} so far.").format(
                 right=score.right, n=score.asked
             )
-        elif s.proposed_tolerance is not None and verdict.kind == "clean":
-            line += " " + tr("Next, try ± {c} cents.").format(c=round(s.proposed_tolerance))
+        elif s.told.proposed_tolerance is not None and verdict.kind == "clean":
+            line += " " + tr("Next, try ± {c} cents.").format(c=round(s.told.proposed_tolerance))
         if s.watch.sentence and not hidden:
             line = s.watch.sentence
         if s.heavy_minutes >= ENOUGH_MINUTES:
@@ -535,22 +535,22 @@ class StandPlace(QWidget):
 
     def _millimetres(self) -> float | None:
         s, jig = self.stand, self._jig
-        if s.verdict is None or s.verdict.row is None or jig is None:
+        if s.told.verdict is None or s.told.verdict.row is None or jig is None:
             return None
-        if s.verdict.row >= len(s.verdict_notes):
+        if s.told.verdict.row >= len(s.told.notes):
             return None
-        note = s.verdict_notes[s.verdict.row]
+        note = s.told.notes[s.told.verdict.row]
         return finger_distance_mm(note, jig, self._desk)
 
     def _dots(self, painter: QPainter, middle: QPointF) -> None:
         s = self.stand
-        if not s.n_takes:
+        if not s.told.n_takes:
             return
-        n = max(s.goal, s.n_takes)
+        n = max(s.goal, s.told.n_takes)
         painter.setPen(QPen(self._palette.color("ink"), 2))
         for k in range(min(n, 12)):
             x = middle.x() + (k - 0.5 * (min(n, 12) - 1)) * 38
-            filled = k < s.n_takes
+            filled = k < s.told.n_takes
             painter.setBrush(self._palette.color("ink") if filled else Qt.BrushStyle.NoBrush)
             painter.drawEllipse(QPointF(x, middle.y()), 11, 11)
 

@@ -51,7 +51,7 @@ class Guided:
         self.lanes: tuple[Lane, ...] = ()
         self.echoes: tuple[Echo, ...] = ()
         self.liked: int | None = None
-        self.told: Callable[[], object] = lambda: None  # called when something new can be said
+        self.say: Callable[[], object] = lambda: None  # called when something new can be said
         self._before = desk.jig
         self.jig = self._make_jig()
 

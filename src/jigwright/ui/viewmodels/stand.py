@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 import uuid
 from collections import deque
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
@@ -13,12 +13,8 @@ from typing import Literal
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
-from jigwright.core.jig.makers import Setting, maker
-from jigwright.core.judge.judging import JudgedNote
-from jigwright.core.judge.verdict import Verdict, judge_at_once, next_tolerance
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Now, PairNow, Segment
-from jigwright.services.jobs import PreviewRequest, RawSound
 from jigwright.services.ports import Stream
 from jigwright.services.recording import (
     SIMULATED,
@@ -32,6 +28,7 @@ from jigwright.services.recording import (
 )
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
+from jigwright.ui.viewmodels import tries
 from jigwright.ui.viewmodels.before_take import BeforeTake
 from jigwright.ui.viewmodels.care import heavy_minutes
 from jigwright.ui.viewmodels.companions import Companions
@@ -43,9 +40,11 @@ from jigwright.ui.viewmodels.jig_tools import first_jig
 from jigwright.ui.viewmodels.lesson import Cut, Lesson
 from jigwright.ui.viewmodels.loop_check import LoopCheck, keep_clicks, loop_of
 from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.viewmodels.streams import Streams
 from jigwright.ui.viewmodels.string_check import StringCheck
 from jigwright.ui.viewmodels.string_watch import StringWatch
 from jigwright.ui.viewmodels.take_keeper import TakeKeeper
+from jigwright.ui.viewmodels.told import Told
 from jigwright.ui.viewmodels.touch_trial import TouchTrial
 from jigwright.ui.viewmodels.turns import Turns
 from jigwright.wording.catalogue import tr
@@ -63,12 +62,6 @@ _TRACE_S = 4.0
 _GOAL = 5
 _BREATH_S = 2.5
 _BREAK_AFTER_S = 25 * 60.0
-# what the simulated player does, try after try: a habit that gets better
-_SIMULATED_TRIES = (
-    "detune spread_cents=4; detune finger=2 cents=-19",
-    "detune spread_cents=4; detune finger=2 cents=-13",
-    "detune spread_cents=3; detune finger=2 cents=-3",
-)
 
 
 class StandModel(QObject):
@@ -100,12 +93,8 @@ class StandModel(QObject):
     ) -> None:
         super().__init__(parent)
         self._desk, self._sound, self._jobs, self._cache = desk, sound, jobs, cache
-        self._make_capture, self._make_ear = capture, ear
-        self._spare: tuple[Stream, Stream] | None = None
-        self._capture: Stream | None = None
-        self._ear: Stream | None = None
+        self._streams = Streams(capture, ear)
         self._file: Path | None = None
-        self._before: list[Mapping[str, float]] = []
         self._notes: list[Segment] = []
         self._since_s = 0.0
         self.speed = 1.0
@@ -121,9 +110,7 @@ class StandModel(QObject):
         self.now: Now | None = None
         self.pair: PairNow | None = None
         self.trace: deque[Now] = deque()
-        self.verdict: Verdict | None = None
-        self.verdict_notes: tuple[JudgedNote, ...] = ()
-        self.n_takes = 0
+        self.told = Told()
         self.heavy_minutes = 0.0
         self.goal = _GOAL
         self.ear = EarFirst(desk)
@@ -134,13 +121,11 @@ class StandModel(QObject):
         self.turns = Turns(desk, sound, jobs, cache, self)
         self.before = BeforeTake(desk, self.turns, self.companions, self)
         self.before.over.connect(self._your_turn)
-        self.show_direction = False
         self.hide_live = False
         self.check = StringCheck(desk)
         self.watch = StringWatch(desk)
         self.loop = LoopCheck(desk, sound, jobs, cache, capture, self)
         self.loop.message.connect(self.message)
-        self.proposed_tolerance: float | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(_POLL_MS)
         self._timer.timeout.connect(self._poll)
@@ -152,28 +137,19 @@ class StandModel(QObject):
         self.at_stand = here
         if here:
             self._prepare_spare()
-        elif self._spare is not None:
-            self._close_spare()
+        else:
+            self._streams.drop_spare()
 
     def _prepare_spare(self) -> None:
-        if self._spare is None and self.can_record and self.at_stand and not self.listening:
-            assert self._make_capture is not None
-            assert self._make_ear is not None
-            self._spare = self._make_capture(), self._make_ear()
-            for stream in self._spare:
-                stream.prepare()
-
-    def _close_spare(self) -> None:
-        for stream in self._spare or ():
-            stream.close()
-        self._spare = None
+        if self.can_record and self.at_stand and not self.listening:
+            self._streams.prepare()
 
     # what can be done ---------------------------------------------------------------------
 
     @property
     def listening(self) -> bool:
         """Whether the microphone (or its stand-in) is open."""
-        return self._capture is not None
+        return self._streams.running
 
     @property
     def follows(self) -> bool:
@@ -183,7 +159,7 @@ class StandModel(QObject):
     @property
     def can_record(self) -> bool:
         """Whether there is anything to record with and into."""
-        return self._make_capture is not None and not self._desk.studio.read_only
+        return self._streams.possible and not self._desk.studio.read_only
 
     @property
     def device(self) -> InputDevice:
@@ -225,13 +201,13 @@ class StandModel(QObject):
         if self.guided is not None:
             self.guided.leave()
             self.guided = None
-        self.mode, self.verdict = mode, None
+        self.mode, self.told.verdict = mode, None
         self.lesson = Lesson() if mode == "lesson" else None
         if mode in GUIDED:
             self.guided = (
                 TouchTrial(self._desk, self._jobs) if mode == "touch" else Guided(mode, self._desk)
             )
-            self.guided.told = self.changed.emit
+            self.guided.say = self.changed.emit
             try:
                 self.guided.enter()
             except JigwrightError as error:
@@ -260,10 +236,9 @@ class StandModel(QObject):
                     kind=kind_name(jig.instrument_id), own=kind_name(owned.kind)
                 )
             )
-        self.verdict = None
+        self.told.begin()
         self.ear.ask(None)
         self._since_s = time.monotonic()
-        self._before, self.n_takes = [], 0
         self.before.clear()
         if self.takes_turns:
             self.state = "preparing"
@@ -331,10 +306,7 @@ class StandModel(QObject):
             for part in self.lesson.whole(self.level.seconds):
                 self._keep_of_lesson(part, tr("Whole lesson"))
         self._timer.stop()
-        for stream in (self._capture, self._ear):
-            if stream is not None:
-                stream.close()
-        self._capture = self._ear = None
+        self._streams.close()
         self.turns.stop()
         self._sound.stop()
         if self.state != "judging":
@@ -354,7 +326,7 @@ class StandModel(QObject):
         self.loop.stop()
         self.at_stand = False
         self.stop()
-        self._close_spare()
+        self._streams.drop_spare()
         if self.guided is not None:
             self.guided.leave()
 
@@ -365,7 +337,7 @@ class StandModel(QObject):
 
     def again(self) -> None:
         """Forget what was said and listen on."""
-        self.verdict = None
+        self.told.verdict = None
         self.changed.emit()
 
     def like(self, lane: int) -> None:
@@ -376,7 +348,7 @@ class StandModel(QObject):
 
     def tell_direction(self) -> None:
         """Show direction and figures of what was said."""
-        self.show_direction = not self.show_direction
+        self.told.show_direction = not self.told.show_direction
         self.changed.emit()
 
     def set_ear_first(self, on: bool) -> None:
@@ -393,43 +365,32 @@ class StandModel(QObject):
     # recording ----------------------------------------------------------------------------
 
     def _prepare_simulated(self) -> None:
-        jig = self._desk.jig
         self.state = "preparing"
         self.changed.emit()
+        kind = self._desk.owned.kind if self._desk.owned else "violin"
+        jig = self._desk.jig
+        played: tuple[str, ...] = tries.BETTER if self.mode == "jig" else tries.FREE
         if self.mode == "strings":
-            kind = self._desk.owned.kind if self._desk.owned else "violin"
-            setting = Setting(instrument_id=kind, values={"repeats": 1, "beats_in_bow": 3})
-            jig = maker("long_bows").make(setting)
-        tries: tuple[str, ...] = ("detune spread_cents=7",)
-        if self.mode == "jig":
-            tries = _SIMULATED_TRIES
+            jig = tries.open_strings(kind)
         if self.guided is not None:
-            jig, tries = self.guided.simulated()
-        if jig is None:
-            kind = self._desk.owned.kind if self._desk.owned else "violin"
-            jig = maker("scale").make(Setting(instrument_id=kind))
-        self._cache.mkdir(parents=True, exist_ok=True)
-        before_s = self.before.lead_s(model=self.takes_turns, follows=self.follows)
-        request = PreviewRequest(
-            jig=jig, a4_hz=self.keeper.a4_hz(), reference=jig.reference,
-            to=self._cache / "simulated.f32", tries=tries,
-            lead_s=0.8 + before_s, gap_s=3.5 + before_s,
-        )  # fmt: skip
+            jig, played = self.guided.simulated()
 
-        def done(sound: RawSound) -> None:
+        def done(path: Path) -> None:
             if self.state == "preparing":
-                self._open(sound.path)
+                self._open(path)
 
         def failed(error: Exception) -> None:
             self.state = "off"
             self.message.emit(error_sentence(error))
             self.changed.emit()
 
-        self._jobs.run("preview", request, done=done, failed=failed, key="simulated")
+        tries.prepare(
+            self._jobs, self._cache, jig, played, kind=kind, a4_hz=self.keeper.a4_hz(),
+            before_s=self.before.lead_s(model=self.takes_turns, follows=self.follows),
+            done=done, failed=failed,
+        )  # fmt: skip
 
     def _open(self, raw: Path | None) -> None:
-        assert self._make_capture is not None
-        assert self._make_ear is not None
         folder = self._desk.studio.folder / "recording"
         try:
             folder.mkdir(exist_ok=True)
@@ -441,16 +402,12 @@ class StandModel(QObject):
         stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
         self._file = folder / f"{stamp}-{uuid.uuid4().hex[:6]}.wav"
         kind, strings = self.keeper.instrument()
-        self._capture, self._ear = self._spare or (self._make_capture(), self._make_ear())
-        self._spare = None
-        self._capture.start(
-            CaptureRequest(device_id=self.device.id, to=self._file, play_raw=raw, speed=self.speed)
-        )
-        self._ear.start(
+        self._streams.open(
+            CaptureRequest(device_id=self.device.id, to=self._file, play_raw=raw, speed=self.speed),
             EarRequest(
                 path=self._file, instrument_id=kind, strings=strings, a4_hz=self.keeper.a4_hz(),
                 jig=self._desk.jig if self.follows else None,
-            )
+            ),
         )  # fmt: skip
         self.state = "waiting"
         self._notes = []
@@ -460,21 +417,19 @@ class StandModel(QObject):
         self._before_take()
 
     def _poll(self) -> None:
-        if self._capture is not None:
-            states, ended = self._capture.messages()
-            if states:
-                self.level = states[-1]
-                self._watch_turn()
-                self.moved.emit()
-            if ended or (states and not states[-1].running):
-                self._capture_ended()
-                return
-        if self._ear is not None:
-            says, _ = self._ear.messages()
-            for one in says:
-                self._heed(one)
-            if says:
-                self.moved.emit()
+        states, ended = self._streams.recorded()
+        if states:
+            self.level = states[-1]
+            self._watch_turn()
+            self.moved.emit()
+        if ended or (states and not states[-1].running):
+            self._capture_ended()
+            return
+        says = self._streams.heard()
+        for one in says:
+            self._heed(one)
+        if says:
+            self.moved.emit()
 
     def _drain(self) -> None:
         """The take being played ends now, by hand."""
@@ -583,7 +538,7 @@ class StandModel(QObject):
         except JigwrightError as error:
             self._cut_failed(error)
             return
-        self.n_takes += 1
+        self.told.n_takes += 1
         self._desk.show_take(kept.id)
         if self._desk.judged is not None:
             self.watch.heard(self._desk.judged.notes, kept.recorded_utc[:10])
@@ -613,25 +568,7 @@ class StandModel(QObject):
             self.guided.taken(judged.notes)
             return
         self.ear.hear_next_attempt(judged.notes)
-        self.verdict_notes = judged.notes
-        self.verdict = judge_at_once(judged.notes, jig, before=self._before)
-        self.show_direction = self.verdict.kind == "direction"
-        self._before.insert(
-            0,
-            {
-                n.measured.lined.note_id: n.cents
-                for n in judged.notes
-                if n.measured.lined.note_id is not None and n.cents is not None
-            },
-        )
-        row = self.verdict.row
-        self.ear.ask(judged.notes[row] if row is not None else None)
-        spread = [c for take in self._before for c in take.values()]
-        self.proposed_tolerance = (
-            next_tolerance(spread, self._desk.context().tolerance_cents)
-            if self.n_takes >= 3
-            else None
-        )
+        self.ear.ask(self.told.judge(judged, jig, self._desk.context().tolerance_cents))
 
     # ends ---------------------------------------------------------------------------------
 
@@ -641,10 +578,7 @@ class StandModel(QObject):
         if was_playing:
             self._drain()
         self._timer.stop()
-        for stream in (self._capture, self._ear):
-            if stream is not None:
-                stream.close()
-        self._capture = self._ear = None
+        self._streams.close()
         if self.state != "judging":
             self.state = "off"
         if trouble is not None:

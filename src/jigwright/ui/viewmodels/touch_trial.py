@@ -83,11 +83,11 @@ class TouchTrial(Guided):
             def done(ring: TouchRing | Unmeasured, what: TouchNote = what) -> None:
                 self.found.append((what, ring))
                 self.found.sort(key=lambda f: self.notes.index(f[0]))
-                self.told()
+                self.say()
 
             def failed(_error: Exception, what: TouchNote = what) -> None:
                 self.found.append((what, Unmeasured("not_heard")))
-                self.told()
+                self.say()
 
             self._jobs.run("touch", request, done=done, failed=failed)
 

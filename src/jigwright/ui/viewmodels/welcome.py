@@ -95,7 +95,7 @@ class Welcome(QObject):
             heard = len(self._stand.check.strings)
             if owned is not None and heard >= len(owned.strings) and not self._timer.isActive():
                 self._timer.start()
-        elif stage == "scale" and self._stand.n_takes:
+        elif stage == "scale" and self._stand.told.n_takes:
             self._desk.studio.set_setting(_SETTING, "done")
             self.message.emit(
                 tr("Your first take is kept. At the Desk every note of it can be seen and heard.")
