@@ -15,6 +15,7 @@ from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.landings import Landing, share_back, spots_of, worst_spot
 from jigwright.core.music.pitch import Pitch
 from jigwright.ui.main_window import MainWindow
+from jigwright.ui.viewmodels.remarks import Remarks
 from jigwright.ui.widgets.pages import PAGES
 from jigwright.wording.pages import way_back_sentence
 from signals import listen, perform, take_record
@@ -163,14 +164,15 @@ def test_a_span_is_played_slower_at_its_pitch(qtbot: QtBot, window, desk, output
 def test_a_remark_stays_with_its_note_and_take(window, desk) -> None:
     model = window.model
     model.select(3)
-    model.add_remark("  listen \n here ")
-    assert [r.words for r in model.remarks_of_selected()] == ["listen here"]
+    remarks = Remarks(model)
+    remarks.add("  listen \n here ")
+    assert [r.words for r in remarks.of_selected()] == ["listen here"]
     shown = " ".join(w.text() for w in desk.slip.findChildren(QLabel))
     assert "listen here" in shown
     model.select(4)
-    assert model.remarks_of_selected() == ()
+    assert remarks.of_selected() == ()
     model.select(3)
-    model.remove_remark(model.remarks_of_selected()[0])
+    remarks.remove(remarks.of_selected()[0])
     assert model.studio.remarks(model.take.id) == ()
 
 
@@ -178,7 +180,7 @@ def test_a_take_is_given_away_and_taken_in_by_another_studio(
     qtbot: QtBot, window, desk, open_window, tmp_path: Path
 ) -> None:
     window.model.select(2)
-    window.model.add_remark("lovely")
+    Remarks(window.model).add("lovely")
     path = tmp_path / "gift.take.zip"
     window.imports.give_away(path)
     qtbot.waitUntil(path.exists, timeout=20_000)

@@ -18,7 +18,7 @@ from jigwright.audio.output import RecordingOutput
 from jigwright.core.values import Unmeasured
 from jigwright.ui.app import make_refusal
 from jigwright.ui.main_window import MainWindow
-from jigwright.ui.viewmodels.desk import ViewContext
+from jigwright.ui.viewmodels.shown import ViewContext
 from jigwright.wording.catalogue import use_language
 from signals import perform, scale
 

@@ -11,8 +11,9 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
 from jigwright.core.errors import JigwrightError
 from jigwright.services.recording import SIMULATED, InputDevice
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.desk import DeskModel, ViewContext
+from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.owners import add_instrument, add_player
+from jigwright.ui.viewmodels.shown import ViewContext
 from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.ui.widgets.header import Header
 from jigwright.wording.catalogue import LANGUAGES, language_now, tr

@@ -38,9 +38,10 @@ from jigwright.ui.places.tables import TablesPlace
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, sans, style_sheet
 from jigwright.ui.viewmodels.daybook import DaybookModel
-from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.importing import ImportModel
 from jigwright.ui.viewmodels.rehearing import Rehearing
+from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.ui.viewmodels.welcome import Welcome

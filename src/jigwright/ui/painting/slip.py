@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from jigwright.core.values import Floats
 from jigwright.ui.painting.lanes import PitchScale, standing_color
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.desk import PastNote
+from jigwright.ui.viewmodels.shown import PastNote
 
 
 def _frame(

@@ -28,7 +28,8 @@ from jigwright.ui.pictures import picture_image, save_picture
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels import jig_tools
-from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.findings import FindingsColumn

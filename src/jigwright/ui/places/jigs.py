@@ -36,8 +36,9 @@ from jigwright.ui.places.score_files import ScoreFiles
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels import jig_tools
-from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.jig_tools import Derived, fresh_id
+from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.trouble import troubled_events
 from jigwright.ui.widgets.bow_plan_view import BowPlanView

@@ -11,8 +11,9 @@ from jigwright.core.judge.analysis import follow_and_measure
 from jigwright.core.judge.compare import Compared, NotePair, compare_takes
 from jigwright.core.judge.judging import JudgedNote, judge
 from jigwright.services.records import TakeRecord
-from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.pins import pins_of
+from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
 

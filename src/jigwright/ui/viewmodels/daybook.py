@@ -42,7 +42,8 @@ from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.services.dayexport import studio_json, takes_csv
 from jigwright.services.records import DayNote, TakeRecord
-from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.daybook import ladder_name, rung_name
 from jigwright.wording.makers import jig_title
 

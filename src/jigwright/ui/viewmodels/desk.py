@@ -2,10 +2,6 @@
 
 from __future__ import annotations
 
-import uuid
-from dataclasses import dataclass, replace
-from datetime import UTC, datetime
-
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -13,7 +9,7 @@ from jigwright.core.errors import JigwrightError
 from jigwright.core.follow.align import FollowParams, Pin, line_up
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
-from jigwright.core.judge.judging import Context, JudgedNote, judge
+from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.measured import (
     MeasuredNote,
     analysis_blur_s,
@@ -24,58 +20,27 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import Reference, pure_strings
 from jigwright.core.sound.heard import Heard
 from jigwright.services.ports import StudioPort
-from jigwright.services.records import Mark, OwnedInstrument, Player, Remark, TakeRecord
+from jigwright.services.records import Mark, OwnedInstrument, Player, TakeRecord
 from jigwright.services.references import load_reference
 from jigwright.ui.painting.rows import HOP_S, LaneRow
 from jigwright.ui.viewmodels.lined import LinedTakes, Portions, only_pitches
 from jigwright.ui.viewmodels.owners import strings_of_day
 from jigwright.ui.viewmodels.pins import keep_pins, pins_of
+from jigwright.ui.viewmodels.shown import TakePrint, ViewContext, utc_now
 from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
 from jigwright.wording.catalogue import language_now
 from jigwright.wording.notes import NOTE_NAMES, NoteNames, use_note_names, use_tonic
 
 _MOST_AT_ONCE = 150
-_MOST_PAST, _MOST_AFTER = 40, 10
+_MOST_PAST = 40
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ViewContext:
-    """What the figures are shown against; ``None`` means as the take was played."""
-
-    a4_hz: float | None = None
-    reference: str | None = None
-    tolerance_cents: float | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TakePrint:
-    """A take on the shelf.
-
-    Parameters
-    ----------
-    take : TakeRecord
-    number : int
-        1, 2 … in order of time.
-    """
-
-    take: TakeRecord
-    number: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PastNote:
-    """The selected note in one take."""
-
-    take_id: str
-    number: int
-    cents: float
-    uncertainty_cents: float
-    standing: str
-
-
-def utc_now() -> str:
-    """Wall time in UTC, to the second."""
-    return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+def reference_of(name: str) -> Reference:
+    """A reference by its name; equal where its scale file has gone since."""
+    try:
+        return load_reference(name)
+    except JigwrightError:
+        return load_reference("equal")
 
 
 class DeskModel(QObject):
@@ -356,7 +321,7 @@ class DeskModel(QObject):
             instrument_id=kind,
             strings=owned.strings if owned else instrument(kind).strings,
             a4_hz=self.view.a4_hz or (take.a4_hz if take else self._last_a4_hz),
-            reference=self._reference(
+            reference=reference_of(
                 self.view.reference
                 or (take.reference if take else jig.reference if jig else "equal")
             ),
@@ -366,13 +331,6 @@ class DeskModel(QObject):
             if owned and take
             else {},
         )
-
-    @staticmethod
-    def _reference(name: str) -> Reference:
-        try:
-            return load_reference(name)
-        except JigwrightError:
-            return load_reference("equal")  # a scale file that has gone since
 
     # selection ----------------------------------------------------------------------------
 
@@ -467,82 +425,6 @@ class DeskModel(QObject):
     def corrected(self) -> bool:
         """Whether the shown take was corrected by hand."""
         return self.take is not None and bool(pins_of(self.studio, self.take.id))
-
-    def remarks_of_selected(self) -> tuple[Remark, ...]:
-        """Words left on the selected note of the shown take."""
-        note_id, take = self.selected_note_id(), self.take
-        if take is None:
-            return ()
-        return tuple(r for r in self.studio.remarks(take.id) if r.note_id == note_id)
-
-    def add_remark(self, words: str) -> None:
-        """Leave words on the selected note, in the present player's name."""
-        note, take = self.selected_note(), self.take
-        words = " ".join(words.split())[:500]
-        if note is None or take is None or not words:
-            return
-        segment = note.measured.segment
-        at_s = segment.onset_s if segment is not None else 0.0
-        self.hold_remark(take.id, at_s, words, note_id=note.measured.lined.note_id)
-
-    def hold_remark(
-        self, take_id: str, at_s: float, words: str, *, note_id: str | None = None
-    ) -> None:
-        """Leave words at a moment of any take."""
-        self.studio.set_remark(
-            Remark(
-                id=f"remark-{uuid.uuid4().hex[:12]}", take_id=take_id, note_id=note_id, at_s=at_s,
-                who=self.player.name if self.player else "", words=words, utc=utc_now(),
-            )
-        )  # fmt: skip
-        self.selection_changed.emit()
-
-    def remove_remark(self, remark: Remark) -> None:
-        """Take a remark away."""
-        self.studio.set_remark(replace(remark, words=""))
-        self.selection_changed.emit()
-
-    def past_of_selected(self) -> tuple[PastNote, ...]:
-        """The same note in the takes of the shelf about the shown one, and in that one."""
-        note_id = self.selected_note_id()
-        if note_id is None:
-            return ()
-        result = []
-        at = (self.take_number() or len(self.prints)) - 1
-        for p in self.prints[max(0, at - _MOST_PAST) : at + _MOST_AFTER]:
-            same = [m for m in self.lined.measured(p.take) if m.lined.note_id == note_id]
-            for n in judge(same, self.jig_of(p.take), self.context(p.take)):
-                if n.cents is not None:
-                    result.append(
-                        PastNote(
-                            take_id=p.take.id, number=p.number, cents=n.cents,
-                            uncertainty_cents=n.uncertainty_cents, standing=n.standing,
-                        )
-                    )  # fmt: skip
-                    break
-        return tuple(result)
-
-    def against(self) -> tuple[tuple[str, float], ...]:
-        """The selected note against several references at once."""
-        note = self.selected_note()
-        if note is None or self.selected is None or note.cents is None:
-            return ()
-        context = self.context()
-        jig = self.take_jig()
-        tonic = jig.key.tonic if jig else None
-        names = ["equal", "pythagorean", *([f"just:{tonic}"] if tonic else []), "ring", "meantone"]
-        if context.reference.name not in names:
-            names.insert(0, context.reference.name)
-        else:
-            names.remove(context.reference.name)
-            names.insert(0, context.reference.name)
-        result = []
-        for name in names:
-            reference = self._reference(name)
-            one = judge([note.measured], jig, replace(context, reference=reference))[0]
-            assert one.cents is not None
-            result.append((name, one.cents))
-        return tuple(result)
 
     # judging ------------------------------------------------------------------------------
 

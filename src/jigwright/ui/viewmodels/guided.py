@@ -24,7 +24,8 @@ from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Now
 from jigwright.services.recording import EarSays
-from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.catalogue import tr
 from jigwright.wording.guided import bow_clock, echo_lines, lane_lines, lane_name
 from jigwright.wording.notes import pitch_name, string_name

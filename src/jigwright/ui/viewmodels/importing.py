@@ -16,7 +16,8 @@ from jigwright.services.exchange.bundle import SUFFIX, Bundle
 from jigwright.services.jobs import GiveRequest, HearRequest, TakeInRequest
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 

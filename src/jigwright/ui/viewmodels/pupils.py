@@ -19,7 +19,8 @@ from jigwright.services.exchange.workfile import WorkFile, write_work
 from jigwright.services.records import Player
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.daybook import DaybookModel
-from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 

@@ -32,13 +32,15 @@ from jigwright.ui.viewmodels import tries
 from jigwright.ui.viewmodels.before_take import BeforeTake
 from jigwright.ui.viewmodels.care import heavy_minutes
 from jigwright.ui.viewmodels.companions import Companions
-from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
 from jigwright.ui.viewmodels.guided import GUIDED, Guided
 from jigwright.ui.viewmodels.input_choice import InputChoice
 from jigwright.ui.viewmodels.jig_tools import first_jig
 from jigwright.ui.viewmodels.lesson import Cut, Lesson
 from jigwright.ui.viewmodels.loop_check import LoopCheck, keep_clicks, loop_of
+from jigwright.ui.viewmodels.remarks import Remarks
+from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.streams import Streams
 from jigwright.ui.viewmodels.string_check import StringCheck
@@ -523,7 +525,7 @@ class StandModel(QObject):
                 return
             remark = lesson.kept(kept, part)
             if remark is not None:
-                self._desk.hold_remark(remark[0], 0.0, remark[1])
+                Remarks(self._desk).hold(remark[0], 0.0, remark[1])
             self._remove_file_when_done()
             self.changed.emit()
 

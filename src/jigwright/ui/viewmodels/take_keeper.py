@@ -15,7 +15,8 @@ from jigwright.services.recording import CutRequest, CutTake
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.companions import Companions
-from jigwright.ui.viewmodels.desk import DeskModel, utc_now
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.shown import utc_now
 
 
 def keep_drone(studio: StudioPort, take_id: str, partials_hz: tuple[float, ...]) -> None:

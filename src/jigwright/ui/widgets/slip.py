@@ -14,7 +14,10 @@ from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.values import Unmeasured
 from jigwright.ui.painting.slip import paint_past, paint_trace
 from jigwright.ui.theme import Palette
-from jigwright.ui.viewmodels.desk import DeskModel, PastNote
+from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.note_looks import against_references, past_of_selected
+from jigwright.ui.viewmodels.remarks import Remarks
+from jigwright.ui.viewmodels.shown import PastNote
 from jigwright.ui.widgets.column import Column
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
@@ -52,7 +55,7 @@ class Slip(Column):
 
     def __init__(self, model: DeskModel, palette: Palette, hear_target: Callable[[], None]) -> None:
         super().__init__(palette, tr("The selected note"), narrowest=238, widest=290)
-        self._model = model
+        self._model, self._left = model, Remarks(model)
         self._hear_target = hear_target
         model.selection_changed.connect(self.refresh)
         model.judged_changed.connect(self.refresh)
@@ -71,7 +74,7 @@ class Slip(Column):
         if note.cents is not None:
             self._trace(note)
             self._measures(note)
-        past = self._model.past_of_selected()
+        past = past_of_selected(self._model)
         if len(past) > 1:
             self._before(past)
         self._against()
@@ -82,12 +85,12 @@ class Slip(Column):
         """Words left on this note, and a line to leave more."""
         self._layout.addWidget(rule())
         self._layout.addWidget(label(tr("Remarks"), px=13, second=True, bold=True))
-        for remark in self._model.remarks_of_selected():
+        for remark in self._left.of_selected():
             row = QHBoxLayout()
             row.addWidget(label(f"{remark.words} – {remark.who}", px=14), 1)
             if not self._model.studio.read_only:
                 row.addWidget(
-                    word_button("×", partial(self._model.remove_remark, remark),
+                    word_button("×", partial(self._left.remove, remark),
                                 name=tr("Take the remark away"))
                 )  # fmt: skip
             self._layout.addLayout(row)
@@ -96,7 +99,7 @@ class Slip(Column):
         line = QLineEdit()
         line.setPlaceholderText(tr("leave a remark on this note"))
         line.setAccessibleName(tr("Remark"))
-        line.returnPressed.connect(lambda: self._model.add_remark(line.text()))
+        line.returnPressed.connect(lambda: self._left.add(line.text()))
         self._layout.addWidget(line)
 
     def _head(self, note: JudgedNote) -> None:
@@ -291,7 +294,7 @@ class Slip(Column):
         self._layout.addLayout(row)
 
     def _against(self) -> None:
-        rows = self._model.against()
+        rows = against_references(self._model)
         if not rows:
             return
         self._layout.addWidget(rule())
