@@ -43,7 +43,7 @@ def test_every_page_paints_copies_and_saves(
         assert (tmp_path / name).stat().st_size > 400
     assert "<svg" in (tmp_path / "p.svg").read_text()
     desk.close_look.copy()
-    assert "clipboard" in window._message.text()
+    assert "clipboard" in window.strip.message.text()
 
 
 def test_the_page_of_the_take_is_copied_and_saved_too(
@@ -56,9 +56,9 @@ def test_the_page_of_the_take_is_copied_and_saved_too(
     desk.save_picture(tmp_path / "take.png")
     assert (tmp_path / "take.png").stat().st_size > 4000
     desk.save_picture(tmp_path / "nowhere" / "take.svg")
-    assert "Nothing was changed" in window._message.text()
+    assert "Nothing was changed" in window.strip.message.text()
     desk.copy_picture()
-    assert "clipboard" in window._message.text()
+    assert "clipboard" in window.strip.message.text()
 
 
 def test_strokes_of_all_takes_come_in_and_a_bow_fault_has_the_best_long_bow_beside_it(
@@ -154,7 +154,7 @@ def test_a_span_is_played_slower_at_its_pitch(qtbot: QtBot, window, desk, output
     qtbot.waitUntil(lambda: len(output.played) == 1, timeout=20_000)
     window.run_command("slower")
     window.run_command("slower")
-    assert "50 %" in window._message.text()
+    assert "50 %" in window.strip.message.text()
     window.run_command("play_note")
     qtbot.waitUntil(lambda: len(output.played) == 2, timeout=20_000)
     plain, slow = (p[0] for p in output.played)
@@ -185,14 +185,14 @@ def test_a_take_is_given_away_and_taken_in_by_another_studio(
     window.imports.give_away(path)
     qtbot.waitUntil(path.exists, timeout=20_000)
     other = open_window(tmp_path / "teacher")
-    other.take_paths([path])
+    other.files.take([path])
     qtbot.waitUntil(lambda: len(other.model.studio.takes()) == 1, timeout=30_000)
     got = other.model.studio.takes()[0]
     assert got.sha256 == window.model.take.sha256
     assert [r.words for r in other.model.studio.remarks(got.id)] == ["lovely"]
     assert window.model.player.name in {p.name for p in other.model.studio.players()}
-    other.take_paths([path])
-    qtbot.waitUntil(lambda: "already" in other._message.text(), timeout=20_000)
+    other.files.take([path])
+    qtbot.waitUntil(lambda: "already" in other.strip.message.text(), timeout=20_000)
 
 
 def test_two_takes_are_heard_blind_before_the_figures_are_seen(qtbot, window, output) -> None:

@@ -360,11 +360,11 @@ def test_tiring_work_is_counted(window: MainWindow) -> None:
 def test_a_studio_is_backed_up_from_the_window(
     qtbot: QtBot, window: MainWindow, tmp_path: Path
 ) -> None:
-    window.back_up(tmp_path / "copy")
-    qtbot.waitUntil(lambda: "copy" in window._message.text(), timeout=30_000)
+    window.files.back_up(tmp_path / "copy")
+    qtbot.waitUntil(lambda: "copy" in window.strip.message.text(), timeout=30_000)
     assert (tmp_path / "copy" / "studio.db").exists()
-    window.back_up(tmp_path / "copy")
-    qtbot.waitUntil(lambda: "Saved" not in window._message.text(), timeout=30_000)
+    window.files.back_up(tmp_path / "copy")
+    qtbot.waitUntil(lambda: "Saved" not in window.strip.message.text(), timeout=30_000)
 
 
 def test_the_calendar_leads_to_a_day(window: MainWindow) -> None:
@@ -375,7 +375,7 @@ def test_the_calendar_leads_to_a_day(window: MainWindow) -> None:
     assert record._day.day == "2026-11-03"
     assert record._month.dateTextFormat(QDate(2026, 11, 3)).fontUnderline()
     record._month_pressed(QDate(2020, 1, 1))
-    assert "Nothing" in window._message.text()
+    assert "Nothing" in window.strip.message.text()
 
 
 def test_a_ladder_of_ones_own_is_made_climbed_and_removed(qtbot: QtBot, window: MainWindow) -> None:
@@ -384,7 +384,7 @@ def test_a_ladder_of_ones_own_is_made_climbed_and_removed(qtbot: QtBot, window: 
     own, model = window.daybook.own, window.daybook_model
     own.good.setValue(6)
     own.make()
-    assert "cannot be" in window._message.text()
+    assert "cannot be" in window.strip.message.text()
     own.good.setValue(2)
     own.of.setValue(3)
     own.make()

@@ -140,7 +140,7 @@ def test_scores_go_out_and_come_back(
     n = len(window.model.studio.jigs())
     jigs.bring_in(path)
     if suffix == ".json":
-        qtbot.waitUntil(lambda: "read" in window._message.text(), timeout=20_000)
+        qtbot.waitUntil(lambda: "read" in window.strip.message.text(), timeout=20_000)
     else:
         qtbot.waitUntil(lambda: len(window.model.studio.jigs()) == n + 1, timeout=20_000)
     pitches = [[h.pitch.midi for h in e.heads] for e in window.model.jig.events]
@@ -167,7 +167,7 @@ def test_bad_scores_are_refused_in_words(qtbot: QtBot, jigs, window, tmp_path: P
     path = tmp_path / "page.xml"
     path.write_text("<html/>")
     jigs.bring_in(path)
-    qtbot.waitUntil(lambda: "not a score" in window._message.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "not a score" in window.strip.message.text(), timeout=20_000)
 
 
 def test_a_jig_is_printed(qtbot: QtBot, jigs, window, tmp_path: Path) -> None:

@@ -112,7 +112,7 @@ def test_a_missing_microphone_is_said_and_nothing_is_lost(qtbot: QtBot, window, 
     stand.choose_device(InputDevice(id="nowhere", name="no such input"))
     stand.toggle()
     qtbot.waitUntil(lambda: stand.state == "off" and not stand.listening, timeout=_WAIT)
-    assert "input" in window._message.text()
+    assert "input" in window.strip.message.text()
 
 
 def test_the_ear_judges_before_the_figures(qtbot: QtBot, window, stand) -> None:
@@ -254,7 +254,7 @@ def test_the_model_plays_then_the_player_and_both_lie_side_by_side(
     assert states.index("playing", at) > states.index("waiting", at)
     heard = window.model.studio.heard(window.model.studio.takes()[n].id)
     assert len(heard.segments) == 15
-    assert len(stand.turns.model_bars()) == 15
+    qtbot.waitUntil(lambda: len(stand.turns.model_bars()) == 15, timeout=_WAIT)
     assert len(bars_of(stand.told.notes)) == 15
     qtbot.waitUntil(lambda: states.count("model") >= 2, timeout=_WAIT)
     stand.stop()

@@ -123,7 +123,7 @@ def test_bringing_in_a_recording(qtbot: QtBot, window: MainWindow, tmp_path: Pat
     performance = perform(scale(), "detune notes=5 cents=25", seed=9)
     SndFiles().write_wav(path, performance.sound.samples, performance.sound.rate_hz)
     with qtbot.waitSignal(window.imports.finished, timeout=30_000) as done:
-        window.bring_in([path])
+        window.files.bring_in([path])
     assert "15 notes were heard" in done.args[0]
     take = window.model.take
     assert take is not None
@@ -140,7 +140,7 @@ def test_bad_files_are_said_and_the_rest_goes_on(
     SndFiles().write_wav(silent, np.zeros(4800, dtype=np.float32), 48_000)
     said: list[str] = []
     window.imports.finished.connect(said.append)
-    window.bring_in([bad, silent])
+    window.files.bring_in([bad, silent])
     qtbot.waitUntil(lambda: len(said) == 2, timeout=30_000)
     assert "could not be brought in" in said[0]
     assert "no notes were heard" in said[1]
@@ -151,7 +151,7 @@ def test_an_analysis_can_be_cancelled(qtbot: QtBot, window: MainWindow, tmp_path
     long = tmp_path / "long.wav"
     SndFiles().write_wav(long, np.zeros(48_000 * 200, dtype=np.float32), 48_000)
     with qtbot.waitSignal(window.imports.finished, timeout=30_000) as done:
-        window.bring_in([long])
+        window.files.bring_in([long])
         window.imports.cancel()
     assert "was not brought in" in done.args[0]
     assert len(window.model.prints) == 4
@@ -232,7 +232,7 @@ def test_a_note_played_twice_is_drawn(qtbot: QtBot, window: MainWindow, tmp_path
     sound = perform(scale(), "back_one notes=2 first_cents=-30; detune notes=2 cents=-20").sound
     SndFiles().write_wav(path, sound.samples, sound.rate_hz)
     with qtbot.waitSignal(window.imports.finished, timeout=30_000):
-        window.bring_in([path])
+        window.files.bring_in([path])
     engraved(qtbot, window)
     assert [r.attempt for r in window.model.rows[:5]] == [1, 1, 1, 2, 2]
     renderer = window.desk.view._renderer

@@ -91,7 +91,7 @@ def run_app(
     window.greet()
     QTimer.singleShot(300, lambda: window.jobs.run("warm", None, done=_nothing, failed=_nothing))
     if files:
-        QTimer.singleShot(0, lambda: window.take_paths(list(files)))
+        QTimer.singleShot(0, lambda: window.files.take(list(files)))
     window.rehearing.start()
     return int(app.exec())
 

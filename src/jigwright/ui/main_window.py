@@ -2,20 +2,15 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint, QProcess, Qt, QTimer
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QApplication,
-    QFileDialog,
-    QHBoxLayout,
     QMainWindow,
     QMenu,
-    QProgressBar,
-    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -23,25 +18,21 @@ from PyQt6.QtWidgets import (
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
-from jigwright.services.exchange.bundle import SUFFIX
-from jigwright.services.exchange.scores import SCORE_SUFFIXES
-from jigwright.services.exchange.workfile import SUFFIX as WORK_SUFFIX
 from jigwright.services.recording import InputDevice
 from jigwright.ui.actions import Command
 from jigwright.ui.context_menus import ContextMenus
-from jigwright.ui.outside import Outside, open_elsewhere
+from jigwright.ui.outside import Outside
 from jigwright.ui.places.daybook import DaybookPlace
 from jigwright.ui.places.desk import DeskPlace
 from jigwright.ui.places.jigs import JigsPlace
 from jigwright.ui.places.stand import StandPlace
 from jigwright.ui.places.tables import TablesPlace
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, sans, style_sheet
+from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, style_sheet
 from jigwright.ui.viewmodels.daybook import DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.importing import ImportModel
 from jigwright.ui.viewmodels.rehearing import Rehearing
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.ui.viewmodels.welcome import Welcome
@@ -49,14 +40,13 @@ from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.header import Header
 from jigwright.ui.widgets.help_list import HelpList
 from jigwright.ui.widgets.help_page import HelpPage
-from jigwright.ui.widgets.labels import label, tint
+from jigwright.ui.widgets.labels import tint
 from jigwright.ui.widgets.pages import PAGES
+from jigwright.ui.widgets.strip import Strip
 from jigwright.ui.widgets.welcome import WelcomePlace
+from jigwright.ui.window_files import WindowFiles
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
-
-SOUND_SUFFIXES = (".wav", ".flac", ".ogg", ".oga", ".aif", ".aiff", ".aifc", ".mp3")
-_MESSAGE_MS = 9000
 
 
 class MainWindow(QMainWindow):
@@ -100,6 +90,10 @@ class MainWindow(QMainWindow):
         )
         self.rehearing.message.connect(self.say)
         self.daybook = DaybookPlace(self.daybook_model, self.model, self.jobs, palette)
+        self.files = WindowFiles(
+            self, self.model, self.imports, outside.cache, go=self.go, say=self.say,
+            take_score=self.jigs.bring_in, take_work=self.daybook.pupils_model.take_in,
+        )  # fmt: skip
         self._places = QStackedWidget()
         self._by_name: dict[str, QWidget] = {
             "stand": self.stand, "desk": self.desk, "jigs": self.jigs,
@@ -107,7 +101,7 @@ class MainWindow(QMainWindow):
         }  # fmt: skip
         for place in self._by_name.values():
             self._places.addWidget(place)
-        self._strip = self._make_strip()
+        self.strip = Strip(self.imports)
         self._context = ContextMenus(
             self, self.header, self.model, run_command=self.run_command, say=self.say,
             stand=self.stand_model, jobs=self.jobs,
@@ -137,7 +131,7 @@ class MainWindow(QMainWindow):
         self._header_line.setFixedHeight(1)
         column.addWidget(self._header_line)
         column.addWidget(self._places, 1)
-        column.addWidget(self._strip)
+        column.addWidget(self.strip)
         self.setCentralWidget(whole)
         self.help = HelpList(self)
 
@@ -151,12 +145,11 @@ class MainWindow(QMainWindow):
         self.desk.slip.explain.connect(self.explain)
         self.stand_model.message.connect(self.say)
         self.daybook.message.connect(self.say)
-        self.daybook.fetched.connect(lambda path: self.take_paths([path]))
+        self.daybook.fetched.connect(lambda path: self.files.take([path]))
         self.daybook.play.connect(self._play_planned)
         self.daybook.place.connect(self._go_planned)
         self.sound.failed.connect(self.say)
         self.imports.finished.connect(self.say)
-        self.imports.progress_changed.connect(self._show_progress)
         self.desk.shelf.menu_requested.connect(self._take_menu)
         self.model.context_changed.connect(self._context.refresh)
         self.model.take_changed.connect(self._context.refresh)
@@ -183,7 +176,7 @@ class MainWindow(QMainWindow):
 
         rows = (
             Command(id="import", text=tr("Bring in a recording …"), shortcut="Ctrl+O",
-                    run=self.choose_files),
+                    run=lambda: self.files.choose()),
             Command(id="play", text=tr("Play or stop the take; at the Stand be ready"),
                     shortcut="Space", run=self._space,
                     enabled_when=lambda: has_take() or at_stand()),
@@ -230,7 +223,7 @@ class MainWindow(QMainWindow):
             Command(id="keep", text=tr("Make it the reference take"), shortcut="R",
                     run=lambda: self.model.set_mark("kept"), enabled_when=writable),
             Command(id="give", text=tr("Give this take away …"), shortcut="Ctrl+E",
-                    run=self._give, enabled_when=has_take),
+                    run=lambda: self.files.give(), enabled_when=has_take),
             Command(id="copy_figures", text=tr("Copy the figures of this take"),
                     shortcut="Ctrl+Shift+C", run=lambda: self.desk.copy_figures(),
                     enabled_when=has_take),
@@ -238,7 +231,8 @@ class MainWindow(QMainWindow):
                     run=lambda: self.desk.ask_figures(), enabled_when=has_take),
             Command(id="session", text=tr("Start the planned session, or go on with it"),
                     shortcut="F7", run=self._go_on_session),
-            Command(id="backup", text=tr("Back this studio up …"), run=self._ask_backup),
+            Command(id="backup", text=tr("Back this studio up …"),
+                    run=lambda: self.files.ask_backup()),
             Command(id="copy_picture", text=tr("Copy the picture of this page"),
                     run=lambda: self.desk.copy_picture(), enabled_when=has_take),
             Command(id="save_picture", text=tr("Save the picture of this page …"),
@@ -259,7 +253,7 @@ class MainWindow(QMainWindow):
             Command(id="zoom_out", text=tr("Zoom out"), shortcut="Ctrl+-",
                     run=lambda: self.desk.view.zoom_by(0.8)),
             Command(id="studio", text=tr("Open another studio folder …"), shortcut="Ctrl+Shift+O",
-                    run=self.choose_studio),
+                    run=lambda: self.files.choose_studio()),
             Command(id="theme", text=tr("Light or dark"), shortcut="Ctrl+D", run=self._swap_theme),
             Command(id="place_stand", text=tr("Go to Stand"), shortcut="Alt+1",
                     run=lambda: self.go("stand")),
@@ -283,31 +277,6 @@ class MainWindow(QMainWindow):
             self.daybook_model.load()
         self.daybook.start_next()
 
-    def _ask_backup(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
-            self, tr("Back this studio up"), tr("backup") + f"-{utc_now()[:10]}"
-        )
-        if name:
-            self.back_up(Path(name))
-
-    def back_up(self, to: Path) -> None:
-        """Copy the studio to a new folder; a program of its own does it, nothing waits."""
-        process = QProcess(self)
-        process.setProgram(sys.executable)
-        folder = str(self.model.studio.folder)
-        process.setArguments(["-m", "jigwright", "studio", "backup", folder, str(to)])
-
-        def done(status: int, _how: QProcess.ExitStatus) -> None:
-            if status == 0:
-                self.say(tr("Saved as {name}. A backup is opened like any studio.").format(
-                    name=to.name))  # fmt: skip
-                return
-            why = bytes(process.readAllStandardError().data()).decode(errors="replace").strip()
-            self.say(why.removeprefix("jigwright: ") or tr("The backup could not be made."))
-
-        process.finished.connect(done)
-        process.start()
-
     def _show_desk_empty(self) -> None:
         if self.model.prints:
             return
@@ -320,36 +289,11 @@ class MainWindow(QMainWindow):
                     "WAV, FLAC, OGG, AIFF and MP3 can be read."
                 ),
                 (
-                    (tr("Bring in a recording"), self.choose_files),
+                    (tr("Bring in a recording"), lambda: self.files.choose()),
                     (tr("Choose or make a jig"), lambda: self.go("jigs")),
                 ),
             )
         )
-
-    def _make_strip(self) -> QWidget:
-        strip = QWidget()
-        row = QHBoxLayout(strip)
-        row.setContentsMargins(20, 5, 20, 5)
-        self._message = label("", px=14, wrap=True)
-        self._message.setAccessibleName(tr("Message"))
-        self._bar = QProgressBar()
-        self._bar.setTextVisible(False)
-        self._bar.setMaximumWidth(260)
-        self._bar.setRange(0, 100)
-        self._cancel = QPushButton(tr("Cancel"))
-        self._cancel.setFont(sans(13))
-        self._cancel.clicked.connect(lambda: self.imports.cancel())
-        row.addWidget(self._message, 1)
-        row.addWidget(self._bar)
-        row.addWidget(self._cancel)
-        self._bar.hide()
-        self._cancel.hide()
-        strip.hide()
-        self._quiet = QTimer(self)
-        self._quiet.setSingleShot(True)
-        self._quiet.setInterval(_MESSAGE_MS)
-        self._quiet.timeout.connect(self._hush)
-        return strip
 
     # doing --------------------------------------------------------------------------------
 
@@ -372,15 +316,6 @@ class MainWindow(QMainWindow):
     def _slower(self) -> None:
         speed = self.sound.cycle_speed()
         self.say(tr("Playing at {percent} % of the speed.").format(percent=round(100 * speed)))
-
-    def _give(self) -> None:
-        number = self.model.take_number()
-        name, _ = QFileDialog.getSaveFileName(
-            self, tr("Give this take away"), tr("take {n}").format(n=number) + SUFFIX,
-            tr("Takes") + f" (*{SUFFIX})",
-        )  # fmt: skip
-        if name:
-            self.imports.give_away(Path(name))
 
     def _turn_page(self, by: int) -> None:
         pages = ("take", *PAGES)
@@ -475,9 +410,7 @@ class MainWindow(QMainWindow):
 
     def say(self, sentence: str) -> None:
         """Show a message for a while."""
-        self._message.setText(sentence)
-        self._strip.show()
-        self._quiet.start()
+        self.strip.say(sentence)
 
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
@@ -485,32 +418,9 @@ class MainWindow(QMainWindow):
         QApplication.setPalette(qt_palette(palette))
         self.setStyleSheet(style_sheet(palette) + tint(palette))
         self._header_line.setStyleSheet(f"background: {palette.line};")
-        self._strip.setStyleSheet(f"background: {palette.band};")
+        self.strip.setStyleSheet(f"background: {palette.band};")
         for part in (self.header, self.desk, self.jigs, self.tables, self.stand, self.daybook):
             part.set_palette(palette)
-
-    def choose_files(self) -> None:
-        """Ask for sound files."""
-        pattern = " ".join(f"*{s}" for s in (*SOUND_SUFFIXES, SUFFIX))
-        names, _ = QFileDialog.getOpenFileNames(
-            self,
-            tr("Bring in recordings"),
-            "",
-            tr("Sound files ({pattern})").format(pattern=pattern),
-        )
-        if names:
-            self.take_paths([Path(n) for n in names])
-
-    def choose_studio(self) -> None:
-        """Ask for a studio folder and open it in a window of its own."""
-        folder = QFileDialog.getExistingDirectory(self, tr("Another studio folder"))
-        if folder:
-            open_elsewhere(Path(folder))
-
-    def bring_in(self, paths: list[Path]) -> None:
-        """Analyse and keep files under the present jig and instrument."""
-        self.go("desk")
-        self.imports.add(paths)
 
     def _swap_theme(self) -> None:
         self.set_palette(LIGHT if self._palette.name == "dark" else DARK)
@@ -546,23 +456,6 @@ class MainWindow(QMainWindow):
                 action.triggered.connect(lambda _=False, i=name: self.run_command(i))
         menu.exec(where)
 
-    def _hush(self) -> None:
-        if self.imports.current is None:
-            self._strip.hide()
-
-    def _show_progress(self) -> None:
-        current = self.imports.current
-        busy = current is not None
-        self._bar.setVisible(busy)
-        self._cancel.setVisible(busy)
-        if current is not None:
-            self._bar.setValue(round(100 * self.imports.share))
-            self._message.setText(tr("Listening to {name} …").format(name=current.name))
-            self._strip.show()
-            self._quiet.stop()
-        else:
-            self._quiet.start()
-
     # events -------------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
@@ -577,23 +470,7 @@ class MainWindow(QMainWindow):
         if mime is None:
             return
         paths = [Path(u.toLocalFile()) for u in mime.urls() if u.isLocalFile()]
-        self.take_paths(paths)
-
-    def take_paths(self, paths: list[Path]) -> None:
-        """Scores go to Jigs, bundles and sounds to the shelf."""
-        scores = [p for p in paths if p.suffix.lower() in SCORE_SUFFIXES]
-        bundles = [p for p in paths if p.name.lower().endswith(SUFFIX)]
-        works = [p for p in paths if p.name.lower().endswith(WORK_SUFFIX)]
-        sounds = [p for p in paths if p not in scores and p not in bundles and p not in works]
-        for path in works:
-            self.daybook.pupils_model.take_in(path)
-        for path in bundles:
-            self.imports.take_in(path, self._cache)
-        if scores:
-            self.go("jigs")
-            self.jigs.bring_in(scores[0])
-        if sounds:
-            self.bring_in(sounds)
+        self.files.take(paths)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802
         """Fall silent and stop the worker."""
@@ -607,6 +484,6 @@ class MainWindow(QMainWindow):
             self.daybook_model.close_down()
             self.rehearing.close_down()
             self.welcome.close_down()
-            self._quiet.stop()
+            self.strip.close_down()
             self.jobs.close()
         super().closeEvent(event)
