@@ -254,7 +254,7 @@ def test_the_model_plays_then_the_player_and_both_lie_side_by_side(
     assert states.index("playing", at) > states.index("waiting", at)
     heard = window.model.studio.heard(window.model.studio.takes()[n].id)
     assert len(heard.segments) == 15
-    qtbot.waitUntil(lambda: len(stand.turns.model_bars()) == 15, timeout=_WAIT)
+    assert len(stand.turns.model_bars()) == 15
     assert len(bars_of(stand.told.notes)) == 15
     qtbot.waitUntil(lambda: states.count("model") >= 2, timeout=_WAIT)
     stand.stop()
