@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import log10
+from math import log2, log10
 
 import numpy as np
 
@@ -21,6 +21,8 @@ _GLIDING_C_PER_S = 1300.0
 _INDEPENDENT_S = 0.03  # what a waver leaves after its sinusoid hangs together about so long
 _CAUTIOUS = 0.85  # residual phases overstate the error so much, on takes with known truth
 _FLOOR_CENTS = 0.01
+_FALLEN_DB, _DYING_DB_PER_S = 7.0, 20.0  # as plucked strings do, and no bow in its stroke
+_SOON_FRAMES = 34
 _RESTLESS_CENTS = 46.0  # wider than any vibrato played: speech, or a glide without rest
 
 
@@ -63,6 +65,7 @@ def measure_segments(take: Take, pieces: list[Piece]) -> tuple[Segment, ...]:
         )
         if (after is None or not _is_scrap(s, after))
         and (before is None or not _is_squeak(before, s, after))
+        and (before is None or not _is_afterglow(take.contours.level_db, before, s))
     )
 
 
@@ -91,6 +94,27 @@ def _is_scrap(segment: Segment, after: Segment) -> bool:
     partial = round(ratio) >= 2 and abs(1200.0 * np.log2(ratio / round(ratio))) < 30.0
     faint = segment.clarity < 0.93 and segment.level_dbfs < after.level_dbfs - 12.0
     return bool(partial and after.onset_s < segment.offset_s) or faint
+
+
+def _is_afterglow(level_db: Floats, before: Segment, segment: Segment) -> bool:
+    """Whether a piece is what a plucked string still rings, parted from it by a beat of its tail.
+
+    It has the pitch of the note before, which died away fast from its very beginning, and it is no
+    louder than the later half of that.
+    """
+    apart_s = segment.onset_s - before.offset_s
+    if apart_s > 0.25 or abs(1200.0 * log2(segment.f0_hz / before.f0_hz)) > 80.0:
+        return False
+    was = level_db[round(before.onset_s / HOP_S) : round(before.offset_s / HOP_S)]
+    now = level_db[round(segment.onset_s / HOP_S) : round(segment.offset_s / HOP_S)]
+    n = len(was)
+    if n < 24 or not len(now):
+        return False
+    top = int(np.argmax(was))
+    fallen_db = float(was[top]) - _mean_db(was[-(n // 3) :])
+    dying = fallen_db > max(_FALLEN_DB, _DYING_DB_PER_S * (5 * n // 6 - top) * HOP_S)
+    fainter = float(now.max()) < min(float(was[top]) - _FALLEN_DB, float(was[n // 2 :].max()) + 2)
+    return top <= max(_SOON_FRAMES, n // 4) and dying and fainter
 
 
 def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None) -> Segment | None:

@@ -12,15 +12,21 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.gauge_maths import fit_sinusoid
 from jigwright.core.sound.changepoint import mean_steps
 from jigwright.core.sound.heard import HOP_S, Contours
-from jigwright.core.values import Floats, median
+from jigwright.core.values import Floats, deviation, median
 
 _STEP_PRICE = 28_000.0  # cents² × frames: keeps 80 c vibrato whole, cuts a 35 ms semitone
 _STILL_CENTS = 6.0  # less movement in 50 ms holds no step
 _MIN_NOTE_FRAMES = 7
 _JOIN_CENTS = 42.0
 _DIP_DB = 5.0
+_DEEPEST_WAVE_DB = 13.0
+_WAVE_FRAMES = 60  # three tenths of a second to either side
+_LEAST_WAVE_CENTS = 5.0
+_CLEAR_WAVE = 0.9
+_REGULAR = 0.8  # share of the level's variance that one sinusoid explains
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,7 +78,7 @@ def find_pieces(contours: Contours, *, floor_db: float, blur_frames: int) -> lis
         ]  # fmt: skip
         steps = _merge_glides(steps, cents, contours.level_db, blur_frames)
         for piece in steps:
-            pieces.extend(_split_at_dips(piece, contours.level_db, contours.clarity))
+            pieces.extend(_split_at_dips(piece, cents, contours.level_db, contours.clarity))
     return [p for p in pieces if p.stop - p.start >= _MIN_NOTE_FRAMES]
 
 
@@ -192,9 +198,10 @@ def _slides_in(
     return bool(len(begun) and done[0] - begun[-1] > 7 + blur_frames)
 
 
-def _split_at_dips(piece: Piece, level_db: Floats, clarity: Floats) -> list[Piece]:
+def _split_at_dips(piece: Piece, cents: Floats, level_db: Floats, clarity: Floats) -> list[Piece]:
     """Split where the bow let go: a dip below both shoulders with a rougher sound."""
     level = level_db[piece.start : piece.stop]
+    pitch, clear = cents[piece.start : piece.stop], clarity[piece.start : piece.stop]
     n = len(level)
     reach = 40
     cuts: list[tuple[int, float]] = []
@@ -216,7 +223,8 @@ def _split_at_dips(piece: Piece, level_db: Floats, clarity: Floats) -> list[Piec
                 jolt = rough > 3.0 * usual + 0.01
                 deep = depth >= 8.0 and width <= 60
                 slow = fall >= 7.0 and depth >= 3.5 and width <= 60
-                if deep or slow or (depth >= _DIP_DB and jolt and width <= 30):
+                dip = deep or slow or (depth >= _DIP_DB and jolt and width <= 30)
+                if dip and not _is_wave(pitch, level, clear, t, float(depth)):
                     cuts.append((t, float(depth)))
                     t += _MIN_NOTE_FRAMES
                     continue
@@ -230,6 +238,22 @@ def _split_at_dips(piece: Piece, level_db: Floats, clarity: Floats) -> list[Piec
         )
         for i, (a, b) in enumerate(zip(borders, borders[1:], strict=False))
     ]  # fmt: skip
+
+
+def _is_wave(cents: Floats, level: Floats, clarity: Floats, at: int, depth: float) -> bool:
+    """Whether a shallow dip belongs to a vibrato's wave of level.
+
+    Such a wave is as regular as the pitch is moved, and the tone stays clear in its troughs; bows
+    that change leave the level flat between their dips.
+    """
+    lo, hi = max(0, at - _WAVE_FRAMES), min(len(level), at + _WAVE_FRAMES)
+    pitch, loud = cents[lo:hi], level[lo:hi]
+    pitch = pitch[np.isfinite(pitch)]
+    if depth > _DEEPEST_WAVE_DB or len(pitch) < 1.5 * _WAVE_FRAMES:
+        return False
+    if deviation(pitch) < _LEAST_WAVE_CENTS or clarity[at - 2 : at + 3].min() < _CLEAR_WAVE:
+        return False
+    return fit_sinusoid(np.arange(len(loud)) * HOP_S, loud)[3] > _REGULAR
 
 
 def _dip_width(level: Floats, at: int, half_depth: float) -> int:
