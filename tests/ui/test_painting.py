@@ -1,10 +1,14 @@
 from __future__ import annotations
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QImage, QPainter
 
 from jigwright.ui.painting.lanes import PitchScale, tick_steps
+from jigwright.ui.painting.two_strings import Ladder, paint_ladders
 from jigwright.ui.painting.xmap import by_note, by_time
 from jigwright.ui.theme import DARK, LIGHT, Palette
 
@@ -69,3 +73,54 @@ def luminance(color: str) -> float:
 def test_contrast(palette: Palette, surface: str, ink: str) -> None:
     a, b = sorted((luminance(getattr(palette, n)) for n in (surface, ink)), reverse=True)
     assert (a + 0.05) / (b + 0.05) >= 4.5
+
+
+def ladder(interval_cents: float, **other: float) -> Ladder:
+    values = {"uncertainty_cents": 1.0, "beats_hz": 2.0, "balance_db": 3.0} | other
+    return Ladder(
+        lower="D4", upper="A4", interval_cents=interval_cents, rungs=(("equal", -2.0),),
+        mover="upper", **values,
+    )  # fmt: skip
+
+
+def painted(ladders: list[Ladder | None], palette: Palette = LIGHT, **kwargs: int) -> np.ndarray:
+    image = QImage(400, 300, QImage.Format.Format_RGB32)
+    image.fill(palette.color("paper"))
+    painter = QPainter(image)
+    paint_ladders(painter, QRectF(0, 0, 400, 300), ladders, palette, **kwargs)
+    painter.end()
+    raw = image.constBits().asstring(image.sizeInBytes())
+    return np.frombuffer(raw, dtype=np.uint8).reshape(300, 400, 4)[:, :, 2::-1]
+
+
+def rows_of(picture: np.ndarray, palette: Palette, name: str) -> np.ndarray:
+    color = palette.color(name)
+    same = (picture == (color.red(), color.green(), color.blue())).all(axis=2)
+    return np.flatnonzero(same.sum(axis=1) > 4)
+
+
+@pytest.mark.usefixtures("qapp")
+@pytest.mark.parametrize("palette", [LIGHT, DARK], ids=lambda p: p.name)
+def test_a_wide_interval_stands_high_a_narrow_one_low_and_a_pure_one_is_ink(
+    palette: Palette,
+) -> None:
+    high = rows_of(painted([ladder(12.0)], palette), palette, "high")
+    low = rows_of(painted([ladder(-12.0)], palette), palette, "low")
+    assert len(high)
+    assert len(low)
+    assert high.mean() < low.mean() - 20
+    pure = painted([ladder(0.5)], palette)
+    assert not len(rows_of(pure, palette, "high"))
+    assert not len(rows_of(pure, palette, "low"))
+
+
+@pytest.mark.usefixtures("qapp")
+def test_ladders_keep_inside_and_leave_out_what_is_unknown() -> None:
+    empty = painted([])
+    assert (painted([None, None]) == empty).all()
+    far, edge = painted([ladder(500.0)]), painted([ladder(35.0)])
+    assert rows_of(far, LIGHT, "high").min() == rows_of(edge, LIGHT, "high").min()
+    nan = float("nan")
+    known, unknown = painted([ladder(0.0)]), painted([ladder(0.0, beats_hz=nan, balance_db=nan)])
+    assert (known != empty).sum() > (unknown != empty).sum()
+    assert (painted([ladder(0.0)], selected=0) != known).any()

@@ -17,7 +17,9 @@ from jigwright.ui.viewmodels.shown import ViewContext
 from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.ui.widgets.header import Header
 from jigwright.wording.catalogue import LANGUAGES, language_now, tr
-from jigwright.wording.notes import NOTE_NAMES, note_names_name, reference_name
+from jigwright.wording.errors import error_sentence
+from jigwright.wording.makers import kind_name
+from jigwright.wording.notes import NOTE_NAMES, note_names_name, pitch_name, reference_name
 from jigwright.wording.stand import input_name
 
 _COMMON_A = (415.0, 430.0, 440.0, 441.0, 442.0, 443.0)
@@ -74,15 +76,9 @@ class ContextMenus:
         m, h = self._model, self._header
         context = m.context()
         h.set_chip("player", m.player.name if m.player else tr("no player"))
-        kinds = {
-            "violin": tr("violin"),
-            "viola": tr("viola"),
-            "cello": tr("cello"),
-            "bass": tr("bass"),
-        }
         owned = m.owned
         h.set_chip(
-            "instrument", f"{kinds[owned.kind]} {owned.name}" if owned else tr("no instrument")
+            "instrument", f"{kind_name(owned.kind)} {owned.name}".strip() if owned else tr("no instrument")
         )
         h.set_chip("a4", f"A {context.a4_hz:g}")
         text = reference_name(context.reference.name)
@@ -154,8 +150,8 @@ class ContextMenus:
     def _instrument_menu(self, menu: QMenu) -> None:
         m = self._model
         for owned in m.studio.instruments():
-            strings = " ".join(str(s.pitch_class) for s in owned.strings)
-            self._add(menu, f"{owned.kind} {owned.name}  ({strings})",
+            strings = " ".join(pitch_name(s) for s in owned.strings)
+            self._add(menu, f"{kind_name(owned.kind)} {owned.name} ({strings})".replace("  ", " "),
                       partial(m.set_instrument, owned),
                       chosen=m.owned is not None and owned.id == m.owned.id)  # fmt: skip
         menu.addSeparator()
@@ -240,7 +236,7 @@ class ContextMenus:
         try:
             m.set_view(replace(m.view, reference=text))
         except JigwrightError as error:
-            self._say(str(error))
+            self._say(error_sentence(error))
 
     def _new_player(self) -> None:
         name, ok = QInputDialog.getText(self._window, tr("Add a player"), tr("Name"))
@@ -249,9 +245,9 @@ class ContextMenus:
 
     def _new_instrument(self) -> None:
         kinds = ("violin", "viola", "cello", "bass")
-        names = (tr("violin"), tr("viola"), tr("cello"), tr("double bass"))
+        names = [kind_name(kind) for kind in kinds]
         kind, ok = QInputDialog.getItem(
-            self._window, tr("Add an instrument"), tr("Kind"), list(names), 0, editable=False
+            self._window, tr("Add an instrument"), tr("Kind"), names, 0, editable=False
         )
         if not ok:
             return
@@ -276,6 +272,6 @@ class ContextMenus:
                 self._model.studio, kinds[names.index(kind)], name.strip(), parse_strings(strings)
             )
         except JigwrightError as error:
-            self._say(str(error))
+            self._say(error_sentence(error))
             return
         self._model.set_instrument(owned)

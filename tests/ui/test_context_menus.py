@@ -1,0 +1,119 @@
+"""What every number depends on, chosen in the header's menus by a real window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu
+from pytestqt.qtbot import QtBot
+
+from jigwright.core.music.pitch import Pitch
+from jigwright.ui.main_window import MainWindow
+
+
+@pytest.fixture
+def menus(window: MainWindow):
+    return window._context
+
+
+def opened(fill) -> QMenu:
+    menu = QMenu(fill.__self__._window)  # which keeps it alive
+    fill(menu)
+    return menu
+
+
+def entry(menu: QMenu, part: str) -> QAction:
+    found = [a for a in menu.actions() if part in a.text()]
+    assert found, [a.text() for a in menu.actions()]
+    return found[0]
+
+
+def chosen(menu: QMenu) -> list[str]:
+    return [a.text() for a in menu.actions() if a.isChecked()]
+
+
+def test_another_a_moves_every_figure_by_as_much_and_back(window, menus) -> None:
+    model = window.model
+    model.select(3)
+    before = model.selected_note().cents
+    was = model.context().a4_hz
+    menu = opened(menus._a_menu)
+    assert chosen(menu) == [f"A {was:g} Hz"]
+    entry(menu, "A 430 Hz").trigger()
+    assert model.context().a4_hz == 430.0
+    assert model.selected_note().cents > before + 20
+    assert "430" in window.header.chip("a4").text()
+    assert window.header.chip("a4").font().italic()
+    entry(opened(menus._a_menu), "As it was played").trigger()
+    assert model.selected_note().cents == pytest.approx(before)
+    assert not window.header.chip("a4").font().italic()
+
+
+def test_reference_and_tolerance_are_changed_apart(window, menus) -> None:
+    model = window.model
+    tolerance = model.context().tolerance_cents
+    entry(opened(menus._reference_menu), "Pythagorean").trigger()
+    assert model.context().reference.name == "pythagorean"
+    assert model.context().tolerance_cents == tolerance
+    other = next(c for c in (5.0, 20.0) if c != tolerance)
+    entry(opened(menus._reference_menu), f"±{other:g} cents").trigger()
+    assert model.context().reference.name == "pythagorean"
+    assert model.context().tolerance_cents == other
+    assert len(chosen(opened(menus._reference_menu))) == 2
+
+
+def test_a_scale_file_becomes_the_reference_or_is_refused_with_a_sentence(
+    window, menus, tmp_path: Path, monkeypatch
+) -> None:
+    scale = tmp_path / "twelve.scl"
+    steps = "\n".join(f"{100.0 * k:.1f}" for k in range(1, 13))
+    scale.write_text(f"! twelve.scl\nTwelve equal steps\n 12\n{steps}\n")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(scale), ""))
+    entry(opened(menus._reference_menu), "Scale file").trigger()
+    assert "twelve" in window.model.context().reference.name
+    now = window.model.view
+    scale.write_text("no scale at all")
+    entry(opened(menus._reference_menu), "Scale file").trigger()
+    assert window.model.view == now
+    assert window.strip.message.text()
+
+
+def test_players_and_instruments_are_added_and_chosen(window, menus, monkeypatch) -> None:
+    model = window.model
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("  Ino Vell ", True))
+    entry(opened(menus._player_menu), "Add a player").trigger()
+    assert model.player.name == "Ino Vell"
+    assert chosen(opened(menus._player_menu)) == ["Ino Vell"]
+    words = iter([("C1 G1 D2 A2 E3", True), ("Heron", True)])
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *_a, **_k: ("double bass", True))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: next(words))
+    entry(opened(menus._instrument_menu), "Add an instrument").trigger()
+    assert model.owned.kind == "bass"
+    assert model.owned.strings[0] == Pitch.parse("C1")
+    assert window.header.chip("instrument").text() == "double bass Heron"
+    n = len(model.studio.instruments())
+    words = iter([("high low", True), ("", True)])
+    entry(opened(menus._instrument_menu), "Add an instrument").trigger()
+    assert len(model.studio.instruments()) == n
+    assert window.strip.message.text()
+
+
+def test_language_is_kept_for_the_next_start(window, menus) -> None:
+    languages = entry(opened(menus._player_menu), "Language").menu()
+    entry(languages, "Deutsch").trigger()
+    assert window.model.studio.setting("language") == "de"
+    assert "next start" in window.strip.message.text()
+
+
+def test_inputs_are_listed_and_the_simulated_player_is_always_there(
+    qtbot: QtBot, window, menus
+) -> None:
+    menu = opened(menus._input_menu)
+    assert chosen(menu) == [window.stand_model.device.name]
+    entry(menu, "simulated player").trigger()
+    assert window.stand_model.device.name == entry(menu, "simulated player").text()
+    menus._inputs = ()
+    off = entry(opened(menus._input_menu), "No microphone was found")
+    assert not off.isEnabled()
