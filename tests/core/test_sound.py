@@ -13,10 +13,11 @@ from jigwright.core.music.pitch import hz_to_cents
 from jigwright.core.player.play import truth_json
 from jigwright.core.sound.changepoint import mean_steps
 from jigwright.core.sound.frames import FrameStream, frame_params, join_frames
-from jigwright.core.sound.fundamental import true_divisor
+from jigwright.core.sound.fundamental import lower_pieces, true_divisor
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
 from jigwright.core.sound.partials import refine_pitch
+from jigwright.core.sound.segments import Piece
 from signals import listen, perform, scale
 
 RATE = 48_000
@@ -217,3 +218,57 @@ def test_progress_is_reported() -> None:
     hear(choose_signal(tone(440.0, 4.0), RATE), inst, lowest_open_hz=196.0, progress=seen.append)
     assert seen[-1] == 1.0
     assert seen == sorted(seen)
+
+
+def with_faint_halves(f_hz: float, seconds: float) -> np.ndarray:
+    """A tone with lines 38 dB down between its partials, as if it repeated every second time."""
+    halves = sum(tone((h + 0.5) * f_hz, seconds, 24_000, n=1) / max(1, h) for h in range(8))
+    return tone(f_hz, seconds, 24_000, n=8) + 10 ** (-38 / 20) * halves
+
+
+def test_one_note_of_a_slurred_line_does_not_drop_an_octave_and_come_back() -> None:
+    hop = 120
+    line = [
+        tone(262.0, 0.4, 24_000, n=8),
+        with_faint_halves(294.0, 0.4),
+        tone(330.0, 0.4, 24_000, n=8),
+    ]
+    pieces = [
+        Piece(start=80 * i, stop=80 * (i + 1), cents=1200 * np.log2(f), broken_before=False)
+        for i, f in enumerate((262.0, 294.0, 330.0))
+    ]
+    f0 = np.repeat([262.0, 294.0, 330.0], 80)
+    kept, contour = lower_pieces(pieces, f0, np.concatenate(line), 24_000, hop, 100.0)
+    assert [p.cents for p in kept] == [p.cents for p in pieces]
+    assert (contour == f0).all()
+    alone, lowered = lower_pieces(pieces[1:2], f0, np.concatenate(line), 24_000, hop, 100.0)
+    assert alone[0].cents == pytest.approx(pieces[1].cents - 1200.0)
+    assert lowered[100] == pytest.approx(147.0)
+
+
+def test_a_vibrato_that_moves_the_level_stays_one_note_and_strokes_stay_many() -> None:
+    rate, seconds = 48_000, 2.0
+    t = np.arange(round(rate * seconds)) / rate
+    wave = np.sin(2 * np.pi * 5.3 * t)
+    phase = 2 * np.pi * np.cumsum(440.0 * 2 ** (18.0 * wave / 1200)) / rate
+    body = sum(np.sin(k * phase) / k for k in range(1, 9))
+    edge = np.clip(np.minimum(t, t[-1] - t) / 0.04, 0, 1)
+    quiet = np.zeros(rate // 2)
+    inst = instrument("violin")
+    for level_db, n in ((4.5 * wave, 1), (np.where(t % 0.5 < 0.04, -14.0, 0.0), 4)):
+        smooth = np.convolve(level_db, np.hanning(900) / np.hanning(900).sum(), mode="same")
+        x = np.concatenate([quiet, 0.1 * edge * body * 10 ** (smooth / 20), quiet])
+        heard = hear(choose_signal(x, rate), inst, lowest_open_hz=196.0)
+        assert len(heard.segments) == n
+
+
+def test_what_a_plucked_string_still_rings_is_no_note() -> None:
+    rate = 48_000
+    t = np.arange(rate) / rate
+    fall = 10 ** (-1.6 * t)
+    beat = np.abs(np.cos(np.pi * 2.2 * t)) + 0.02  # two ways of swinging, a little apart
+    body = sum(np.sin(2 * np.pi * 294.0 * k * t) / k for k in range(1, 7))
+    note = 0.3 * np.clip(t / 0.003, 0, 1) * fall * beat * body
+    x = np.concatenate([np.zeros(rate // 2), note, note, np.zeros(rate // 2)])
+    heard = hear(choose_signal(x, rate), instrument("violin"), lowest_open_hz=196.0)
+    assert [round(s.onset_s, 1) for s in heard.segments] == [0.5, 1.5]

@@ -78,7 +78,8 @@ class ContextMenus:
         h.set_chip("player", m.player.name if m.player else tr("no player"))
         owned = m.owned
         h.set_chip(
-            "instrument", f"{kind_name(owned.kind)} {owned.name}".strip() if owned else tr("no instrument")
+            "instrument",
+            f"{kind_name(owned.kind)} {owned.name}".strip() if owned else tr("no instrument"),
         )
         h.set_chip("a4", f"A {context.a4_hz:g}")
         text = reference_name(context.reference.name)

@@ -21,6 +21,10 @@ _ABOVE_FLOOR_DB = 14.0
 _WEAKEST_DB = -56.0
 _N_TESTED = 6
 _LONGEST_S = 1.2
+_NEAR_FRAMES = 20
+_LONG_FRAMES = 30
+_MOST_IN_A_ROW = 2
+_STEP_CENTS = 450.0
 
 
 def true_divisor(x: Floats, rate_hz: int, f_hz: float, lowest_hz: float) -> int:
@@ -106,11 +110,10 @@ def lower_pieces(
     """
     f0 = np.array(f0_hz)
     result: list[Piece] = []
-    for piece in pieces:
+    divisors = [_divisor(p, x, rate_hz, hop, lowest_hz) for p in pieces]
+    for i, piece in enumerate(pieces):
         a, b = piece.start, piece.stop
-        margin = min(6, (b - a) // 5)
-        f_hz = float(2.0 ** (piece.cents / 1200.0))
-        k = true_divisor(x[(a + margin) * hop : (b - margin) * hop], rate_hz, f_hz, lowest_hz)
+        k = divisors[i] if not _leaps(pieces, divisors, i) else 1
         if k > 1:
             f0[a:b] /= k
             piece = replace(piece, cents=piece.cents - 1200.0 * float(np.log2(k)))
@@ -125,3 +128,36 @@ def lower_pieces(
         else:
             result.append(piece)
     return result, f0
+
+
+def _divisor(piece: Piece, x: Floats, rate_hz: int, hop: int, lowest_hz: float) -> int:
+    a, b = piece.start, piece.stop
+    margin = min(6, (b - a) // 5)
+    f_hz = float(2.0 ** (piece.cents / 1200.0))
+    return true_divisor(x[(a + margin) * hop : (b - margin) * hop], rate_hz, f_hz, lowest_hz)
+
+
+def _leaps(pieces: list[Piece], divisors: list[int], i: int) -> bool:
+    """Whether only the lower fundamental would make a leap of what moves by small steps.
+
+    Faint lines between the partials may also be a string that repeats only every second time: one
+    or two notes of a slurred line that would drop far away and come back are heard at their period.
+    """
+    if divisors[i] == 1:
+        return False
+    first = last = i
+    while first > 0 and divisors[first - 1] == divisors[i]:
+        first -= 1
+    while last + 1 < len(pieces) and divisors[last + 1] == divisors[i]:
+        last += 1
+    if first == 0 or last + 1 == len(pieces) or last - first >= _MOST_IN_A_ROW:
+        return False
+    for inner, outer in ((first, first - 1), (last, last + 1)):
+        piece, other = pieces[inner], pieces[outer]
+        gap = max(other.start - piece.stop, piece.start - other.stop)
+        long = other.stop - other.start >= _LONG_FRAMES
+        if gap > _NEAR_FRAMES or not long or divisors[outer] != 1:
+            return False
+        if abs(piece.cents - other.cents) > _STEP_CENTS:
+            return False
+    return True

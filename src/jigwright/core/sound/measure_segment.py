@@ -58,15 +58,25 @@ def measure_segments(take: Take, pieces: list[Piece]) -> tuple[Segment, ...]:
         segment = _measure(take, piece, before, after)
         if segment is not None:
             segments.append(segment)
-    return tuple(
+    sound = [
         s
         for before, s, after in zip(
             [None, *segments], segments, [*segments[1:], None], strict=False
         )
         if (after is None or not _is_scrap(s, after))
         and (before is None or not _is_squeak(before, s, after))
-        and (before is None or not _is_afterglow(take.contours.level_db, before, s))
-    )
+    ]
+    return tuple(_without_afterglow(take.contours.level_db, sound))
+
+
+def _without_afterglow(level_db: Floats, segments: list[Segment]) -> list[Segment]:
+    kept: list[Segment] = []
+    last_s = 0.0
+    for segment in segments:
+        if not kept or not _is_afterglow(level_db, kept[-1], last_s, segment):
+            kept.append(segment)
+        last_s = segment.offset_s
+    return kept
 
 
 def _is_squeak(before: Segment, segment: Segment, after: Segment | None) -> bool:
@@ -96,13 +106,13 @@ def _is_scrap(segment: Segment, after: Segment) -> bool:
     return bool(partial and after.onset_s < segment.offset_s) or faint
 
 
-def _is_afterglow(level_db: Floats, before: Segment, segment: Segment) -> bool:
+def _is_afterglow(level_db: Floats, before: Segment, last_s: float, segment: Segment) -> bool:
     """Whether a piece is what a plucked string still rings, parted from it by a beat of its tail.
 
     It has the pitch of the note before, which died away fast from its very beginning, and it is no
-    louder than the later half of that.
+    louder than the later half of that. ``last_s`` is where the string was last heard.
     """
-    apart_s = segment.onset_s - before.offset_s
+    apart_s = segment.onset_s - last_s
     if apart_s > 0.25 or abs(1200.0 * log2(segment.f0_hz / before.f0_hz)) > 80.0:
         return False
     was = level_db[round(before.onset_s / HOP_S) : round(before.offset_s / HOP_S)]
