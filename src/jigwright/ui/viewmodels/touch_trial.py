@@ -19,7 +19,7 @@ from jigwright.services.jobs import TouchRequest
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.guided import Guided, named_by_content
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.guided import touch_lines, touch_word
 from jigwright.wording.notes import pitch_name, string_name
 
@@ -100,8 +100,13 @@ class TouchTrial(Guided):
             name = string_name(self._strings[what.string])
             return touch_word(self.clock, name, pitch_name(what.note) if left else None)
         if self.found:
-            rang = sum(isinstance(r, TouchRing) and r.rang for _, r in self.found)
-            said = tr("{n} of {of} strings rang along").format(n=rang, of=len(self.found))
+            told = [r for _, r in self.found if isinstance(r, TouchRing)]
+            if not told:
+                return tr("cannot tell").capitalize(), tr("Once more, with a quieter bow.")
+            rang = sum(r.rang for r in told)
+            said = trn(
+                "{n} of {of} string rang along", "{n} of {of} strings rang along", len(told)
+            ).format(n=rang, of=len(told))
             return said, tr("What changed when the string was let go is the ring.")
         what = self.notes[0]
         return tr("Touch test"), tr(
