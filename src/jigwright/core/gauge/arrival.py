@@ -17,7 +17,7 @@ from jigwright.core.gauge_maths import fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Floats, Unmeasured, median
 
-METHOD_VERSION = 3
+METHOD_VERSION = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -155,8 +155,8 @@ def _without_vibrato(cents: Floats, vibrato: Vibrato | Unmeasured, core: int) ->
 def _kind(before: Floats, first: float, seconds: float, params: ArrivalParams) -> ArrivalKind:
     if not len(before):
         return "landed"
-    if _reversals(before, params.reversal_cents) >= 2:
-        return "hunted"
+    if seconds >= params.least_slide_s and _reversals(before, params.reversal_cents) >= 2:
+        return "hunted"  # sooner than that no finger turns twice: it is the room's beating
     if abs(first) < params.least_slide_cents or seconds < params.least_slide_s:
         return "landed"
     return "slid_up" if first < 0 else "slid_down"
