@@ -236,6 +236,17 @@ def test_the_touch_test_says_which_strings_rang_along(qtbot: QtBot, window, stan
     stand.stop()
 
 
+def test_strings_too_near_each_other_leave_no_touch_test(window, stand) -> None:
+    owned = window.model.owned
+    window.model.owned = replace(owned, strings=owned.strings[:1] * 4)
+    told: list[str] = []
+    stand.message.connect(told.append)
+    stand.set_mode("touch")
+    assert stand.guided is None
+    assert stand.mode == "jig"
+    assert "octave below" in told[0]
+
+
 def test_the_model_plays_then_the_player_and_both_lie_side_by_side(
     qtbot: QtBot, window, stand, output: RecordingOutput
 ) -> None:

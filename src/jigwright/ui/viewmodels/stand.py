@@ -34,7 +34,7 @@ from jigwright.ui.viewmodels.care import heavy_minutes
 from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
-from jigwright.ui.viewmodels.guided import GUIDED, Guided
+from jigwright.ui.viewmodels.guided import GUIDED, Guided, GuidedKind
 from jigwright.ui.viewmodels.input_choice import InputChoice
 from jigwright.ui.viewmodels.jig_tools import first_jig
 from jigwright.ui.viewmodels.lesson import Cut, Lesson
@@ -206,14 +206,7 @@ class StandModel(QObject):
         self.mode, self.told.verdict = mode, None
         self.lesson = Lesson() if mode == "lesson" else None
         if mode in GUIDED:
-            self.guided = (
-                TouchTrial(self._desk, self._jobs) if mode == "touch" else Guided(mode, self._desk)
-            )
-            self.guided.say = self.changed.emit
-            try:
-                self.guided.enter()
-            except JigwrightError as error:
-                self.message.emit(error_sentence(error))
+            self._guide(mode)
         self.check.clear()
         if mode == "strings":
             self.watch.clear()
@@ -221,6 +214,19 @@ class StandModel(QObject):
         if was:
             self.begin()
         self.changed.emit()
+
+    def _guide(self, mode: GuidedKind) -> None:
+        try:
+            guided = (
+                TouchTrial(self._desk, self._jobs) if mode == "touch" else Guided(mode, self._desk)
+            )
+            guided.say = self.changed.emit
+            guided.enter()
+        except JigwrightError as error:
+            self.mode = "jig"
+            self.message.emit(error_sentence(error))
+            return
+        self.guided = guided
 
     def begin(self) -> None:
         """Open the input and wait for the first note."""

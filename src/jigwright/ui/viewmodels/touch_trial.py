@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from jigwright.core.errors import JigError
 from jigwright.core.jig.draft import Draft
 from jigwright.core.jig.fingering import placings
 from jigwright.core.jig.model import Jig
@@ -123,6 +124,8 @@ class TouchTrial(Guided):
         )
 
     def _make_jig(self) -> Jig | None:
+        if not self.notes:
+            raise JigError(tr("No note an octave below an open string can be stopped here."))
         d = Draft(f"guided-touch-{self._instrument}-{self._strings[0].midi}")
         for what in self.notes:
             string, finger = self._placed(what.note)
