@@ -13,7 +13,7 @@ from jigwright.core.judge.analysis import follow_and_measure, judge_take
 from jigwright.core.judge.compare import compare_takes
 from jigwright.core.judge.judging import Context
 from jigwright.core.judge.long_bow import FALSE_START_S, LongBow
-from jigwright.core.judge.touch_trial import TouchClock, touch_notes
+from jigwright.core.judge.touch_trial import TouchClock, longest_hold, touch_notes
 from jigwright.core.judge.trials import contact_lanes, echoes
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
@@ -239,6 +239,46 @@ def test_the_touch_test_refuses_what_it_cannot_tell() -> None:
         sound.samples.astype(float), f0_hz=f0_hz, open_hz=f0_hz, **common
     )  # every partial is the string's
     assert same == Unmeasured("all_shared")
+
+
+@pytest.mark.parametrize("rings", [True, False])
+def test_a_bow_that_turns_at_the_words_is_not_taken_for_the_string(rings: bool) -> None:
+    faults = "noise snr_db=40" + ("; sympathy coupling_db=-22 muted=OTHERS; " if rings else "; ")
+    sound, open_hz, f0_hz = held("violin", 2, faults + _HAND.format(s=2))
+    x = sound.samples.astype(float)
+    first = float(np.flatnonzero(sound.level > 0.05)[0] / 48_000)
+    for a, b in ((2.5, 5.0), (7.5, 10.0)):  # the other way of the bow turns the wave over
+        x[round((first + a) * 48_000) : round((first + b) * 48_000)] *= -1.0
+    found = measure_touch(
+        x, 48_000, f0_hz=f0_hz, onset_s=first, offset_s=first + 12.9, open_hz=open_hz
+    )
+    assert isinstance(found, TouchRing)
+    assert found.rang == rings
+
+
+def test_bows_without_a_gap_are_one_hold() -> None:
+    jig = jig_from_line("A3:2 A3:2 r:2 A3:2", jig_id="t", instrument_id="violin", title="t")
+    sound = choose_signal(perform(jig, "noise snr_db=40").sound.samples, 48_000)
+    heard = hear(sound, instrument("violin"), lowest_open_hz=196.0).segments
+    assert len(heard) == 3
+    assert longest_hold(heard) == list(heard[:2])
+    assert longest_hold([]) == []
+
+
+@pytest.mark.parametrize("rings", [True, False])
+def test_a_hold_may_take_several_bows(rings: bool) -> None:
+    jig = jig_from_line("A3:4 A3:4 A3:5", jig_id="t", instrument_id="violin", title="t")
+    faults = "noise snr_db=40; " + ("sympathy coupling_db=-24; " if rings else "")
+    x = perform(jig, faults + _HAND.format(s=2)).sound.samples.astype(float)
+    heard = hear(choose_signal(x, 48_000), instrument("violin"), lowest_open_hz=196.0).segments
+    bows = longest_hold(heard)
+    assert len(bows) == 3
+    found = measure_touch(
+        x, 48_000, f0_hz=bows[0].f0_hz, onset_s=bows[0].onset_s, offset_s=bows[-1].offset_s,
+        open_hz=440.0,
+    )  # fmt: skip
+    assert isinstance(found, TouchRing)
+    assert found.rang == rings
 
 
 def test_touch_notes_lie_an_octave_below_and_can_be_stopped() -> None:

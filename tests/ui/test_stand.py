@@ -234,6 +234,11 @@ def test_the_touch_test_says_which_strings_rang_along(qtbot: QtBot, window, stan
     assert all(ring.rang for _, ring in stand.guided.found)
     assert len(stand.guided.lines()) == 2
     stand.stop()
+    stand.guided.clock.n_held = 1
+    stand.begin()  # the sound's time starts anew, and so do the words
+    assert stand.guided.clock.seconds is None
+    assert stand.guided.clock.n_held == 0
+    stand.stop()
 
 
 def test_strings_too_near_each_other_leave_no_touch_test(window, stand) -> None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import isfinite
 
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import Now
+from jigwright.core.sound.heard import Now, Segment
 from jigwright.core.sound.touch import N_STRETCHES, STRETCH_S
 
 _LEAST_ABOVE = 2  # semitones above the lowest string: a stopped note
@@ -40,6 +40,17 @@ def touch_notes(strings: Sequence[Pitch]) -> tuple[TouchNote, ...]:
         for i, s in reversed(list(enumerate(strings)))
         if s.midi - 12 >= lowest + _LEAST_ABOVE
     )
+
+
+def longest_hold(bows: Sequence[Segment]) -> list[Segment]:
+    """The longest stretch of bows on one note that follow each other without a gap."""
+    holds: list[list[Segment]] = []
+    for bow in sorted(bows, key=lambda s: s.onset_s):
+        if holds and bow.onset_s - holds[-1][-1].offset_s <= _GAP_S:
+            holds[-1].append(bow)
+        else:
+            holds.append([bow])
+    return max(holds, key=lambda h: h[-1].offset_s - h[0].onset_s, default=[])
 
 
 class TouchClock:

@@ -32,6 +32,7 @@ _FAINT_DB = 45.0
 _TIMES = 3.0
 _LEAST = 0.01  # 40 dB below the partial
 _RESTLESS = 0.12
+_NO_STRING = 0.5  # no string rings within 6 dB of the partial that wakes it
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -123,6 +124,8 @@ def measure_touch(
     if unsure > _RESTLESS:
         return Unmeasured("restless")
     change = _size(both[mine], weight[mine])
+    if change > _NO_STRING:
+        return Unmeasured("restless")
     share_db = 10.0 * log10(float(weight[mine].sum()))
     limit = max(_LEAST, _TIMES * unsure)
     rang = change > limit
@@ -144,17 +147,22 @@ def _locked(
     # phases of the others against it, about their means; what they have in common is its error
     for _ in range(2):
         left = z * np.exp(-1j * orders[:, None] * turn)
-        middle = left.sum(axis=1, keepdims=True)
-        off = np.angle(left * middle.conj())
+        off = _off(left)
         pull = (power * own)[:, None]
         turn = turn + np.sum(pull * orders[:, None] * off, axis=0) / np.sum(
             pull * orders[:, None] ** 2
         )
     left = z * np.exp(-1j * orders[:, None] * turn)
-    off = np.angle(left * left.sum(axis=1, keepdims=True).conj())
+    off = _off(left)
     size = np.log(np.abs(z) + 1e-20)
     pull = (own / np.count_nonzero(own))[:, None]
     return np.asarray(size - np.sum(pull * size, axis=0) + 1j * off)
+
+
+def _off(z: NDArray[np.complex128]) -> Floats:
+    """Phase about the mean, whichever way the bow goes: the other way turns the wave over."""
+    twice = z * z
+    return np.asarray(0.5 * np.angle(twice * twice.sum(axis=1, keepdims=True).conj()))
 
 
 def _stretches(

@@ -108,6 +108,9 @@ class Guided:
                 self._keep_best()
         return ended
 
+    def begin(self) -> None:
+        """The input is opened anew."""
+
     def watch(self, frame: Now) -> None:
         """A frame of the sound, whatever is played."""
 

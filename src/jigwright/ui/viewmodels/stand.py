@@ -245,6 +245,8 @@ class StandModel(QObject):
                 )
             )
         self.told.begin()
+        if self.guided is not None:
+            self.guided.begin()
         self.ear.ask(None)
         self._since_s = time.monotonic()
         self.before.clear()

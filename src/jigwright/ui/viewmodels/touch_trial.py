@@ -9,7 +9,7 @@ from jigwright.core.jig.draft import Draft
 from jigwright.core.jig.fingering import placings
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import JudgedNote
-from jigwright.core.judge.touch_trial import TouchClock, TouchNote, touch_notes
+from jigwright.core.judge.touch_trial import TouchClock, TouchNote, longest_hold, touch_notes
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.music.references import pure_strings
@@ -58,6 +58,10 @@ class TouchTrial(Guided):
             at_s = float(self.jig.events[min(i + 1, len(self.jig.events) - 1)].onset_beats)
         return self.jig, ("; ".join(faults),)
 
+    def begin(self) -> None:
+        """From the first note; the time of the sound starts anew."""
+        self.found, self.clock = [], TouchClock()
+
     def watch(self, frame: Now) -> None:
         """Follow the note that is held."""
         self.clock.hear(frame)
@@ -71,14 +75,19 @@ class TouchTrial(Guided):
         context = self._desk.context()
         hz = list(pure_strings(self._strings, context.a4_hz).values())
         path = self._desk.studio.audio_path(take)
-        for row in notes:
-            i, segment = row.measured.lined.i_event, row.measured.segment
-            if i is None or segment is None or i >= len(self.notes):
+        for i, what in enumerate(self.notes):
+            bows = longest_hold(
+                [
+                    row.measured.segment for row in notes
+                    if row.measured.lined.i_event == i and row.measured.segment is not None
+                ]
+            )  # fmt: skip
+            if not bows:
                 continue
-            what = self.notes[i]
             request = TouchRequest(
-                path=path, i_channel=heard.i_channel, f0_hz=segment.f0_hz,
-                onset_s=segment.onset_s, offset_s=segment.offset_s, open_hz=hz[what.string],
+                path=path, i_channel=heard.i_channel,
+                f0_hz=max(bows, key=lambda s: s.offset_s - s.onset_s).f0_hz,
+                onset_s=bows[0].onset_s, offset_s=bows[-1].offset_s, open_hz=hz[what.string],
             )  # fmt: skip
 
             def done(ring: TouchRing | Unmeasured, what: TouchNote = what) -> None:
