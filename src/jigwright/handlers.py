@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.errors import AudioError
+from jigwright.core.isolation import isolated
 from jigwright.core.probe import LoopDelay
 from jigwright.core.sound.touch import TouchRing, measure_touch
 from jigwright.core.values import Unmeasured
@@ -28,7 +30,14 @@ from jigwright.services.jobs import (
 )
 from jigwright.services.notation import Engraved, EngraveRequest, Sheet, SheetRequest
 from jigwright.services.ports import Progress, SoundFiles
-from jigwright.services.recording import CutRequest, CutTake, InputDevice
+from jigwright.services.recording import (
+    RATE_HZ,
+    CutRequest,
+    CutTake,
+    FindRequest,
+    FoundTakes,
+    InputDevice,
+)
 
 
 def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
@@ -42,11 +51,6 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
 
     def hear(request: HearRequest, progress: Progress) -> Any:
         from jigwright.services.analysing import hear_file
-
-        if request.cut_off:
-            from jigwright.audio.wav_stream import repair
-
-            repair(request.path)
 
         return hear_file(
             files, request.path, instrument_id=request.instrument_id, strings=request.strings,
@@ -75,25 +79,6 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
             samples = samples + _company(request, len(samples), performance.notes[0].onset_s)
         return _raw(samples.astype(np.float32), performance.sound.rate_hz, request.to)
 
-    def cut_take(request: CutRequest, progress: Progress) -> CutTake:
-        from jigwright.audio.wav_stream import read_span
-        from jigwright.core.music.instruments import instrument
-        from jigwright.core.music.references import pure_strings
-        from jigwright.core.sound.drone import remove_drone
-        from jigwright.core.sound.intake import choose_signal
-        from jigwright.core.sound.listen import hear as hear_signal
-
-        samples, rate_hz = read_span(request.path, request.start_s, request.stop_s)
-        _write_checked(files, request.to, samples, rate_hz)
-        if request.drone_hz:
-            samples = remove_drone(samples, rate_hz, request.drone_hz)
-        open_hz = tuple(pure_strings(request.strings, request.a4_hz).values())
-        heard = hear_signal(
-            choose_signal(samples[:, None], rate_hz), instrument(request.instrument_id),
-            lowest_open_hz=min(open_hz), open_hz=open_hz, progress=progress,
-        )  # fmt: skip
-        return CutTake(path=request.to, heard=heard, seconds=len(samples) / rate_hz)
-
     def loop_delay(request: LoopRequest, _progress: Progress) -> LoopDelay | Unmeasured:
         samples, rate_hz = files.read(request.path)
         return find_delay(samples[:, 0], rate_hz, request.played_at_s)
@@ -116,9 +101,49 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
         "hear": hear, "decode": decode, "engrave": engrave, "engrave_pages": engrave_pages,
         "engrave_sheet": engrave_sheet, "loop_delay": loop_delay, "touch": touch,
         "read_work": _read_work, "give_take": _give_take, "take_in": _take_in, "preview": preview,
-        "read_score": _read_score, "cut_take": cut_take, "list_inputs": _list_inputs,
-        "slow": _slow, "warm": _warm,
+        "read_score": _read_score, "cut_take": partial(_cut_take, files),
+        "find_takes": _find_takes, "list_inputs": _list_inputs, "slow": _slow, "warm": _warm,
     }  # fmt: skip
+
+
+def _cut_take(files: SoundFiles, request: CutRequest, progress: Progress) -> CutTake:
+    from jigwright.audio.wav_stream import read_span
+    from jigwright.core.music.instruments import instrument
+    from jigwright.core.music.references import pure_strings
+    from jigwright.core.sound.drone import remove_drone
+    from jigwright.core.sound.intake import choose_signal
+    from jigwright.core.sound.listen import hear as hear_signal
+
+    samples, rate_hz = read_span(request.path, request.start_s, request.stop_s)
+    samples = np.nan_to_num(samples)
+    _write_checked(files, request.to, samples, rate_hz)
+    seconds = len(samples) / rate_hz
+    open_hz = tuple(pure_strings(request.strings, request.a4_hz).values())
+
+    if request.drone_hz:
+        with_drone = samples
+        samples = isolated(
+            "drone", lambda: remove_drone(with_drone, rate_hz, request.drone_hz), with_drone
+        )
+    heard = hear_signal(
+        choose_signal(samples[:, None], rate_hz), instrument(request.instrument_id),
+        lowest_open_hz=min(open_hz), open_hz=open_hz, progress=progress,
+    )  # fmt: skip
+    return CutTake(path=request.to, heard=heard, seconds=seconds)
+
+
+def _find_takes(request: FindRequest, progress: Progress) -> FoundTakes:
+    from jigwright.audio.wav_stream import blocks_of
+    from jigwright.services.ear import Ear
+
+    start_s, stop_s = request.ear.from_s, request.stop_s
+
+    def blocks() -> Iterator[NDArray[np.float32]]:
+        for k, block in enumerate(blocks_of(request.ear.path, start_s, stop_s)):
+            progress(min(1.0, k / max(1.0, stop_s - start_s)))
+            yield block
+
+    return Ear(request.ear, RATE_HZ).find(blocks(), stop_s=stop_s, at_end=request.at_end)
 
 
 def _tries(request: PreviewRequest) -> RawSound:

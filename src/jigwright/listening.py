@@ -18,7 +18,7 @@ def listen(connection: Connection, request: EarRequest) -> None:
     tail: WavTail | None = None
     while tail is None:
         try:
-            tail = WavTail(request.path)
+            tail = WavTail(request.path, request.from_s)
         except (OSError, ValueError):
             if time.monotonic() > deadline or _closed(connection):
                 return

@@ -65,6 +65,7 @@ def run_window(
     from jigwright.audio.output import open_output
     from jigwright.handlers import make_handlers
     from jigwright.listening import listen
+    from jigwright.services.failure_log import FailureLog
     from jigwright.store.opening import open_studio
     from jigwright.ui.app import Outside, run_app, run_refusal
     from jigwright.wording.catalogue import use_language
@@ -86,6 +87,7 @@ def run_window(
         if error.reason == "damaged":
             mend = partial(_mend, folder)
         return run_refusal(error_sentence(error), theme=theme, mend=mend, folder=folder)
+    log = None if studio.read_only else FailureLog(folder)
     chosen = studio.setting("language")
     if chosen and language is None and shots is None:
         use_language(chosen)
@@ -104,6 +106,8 @@ def run_window(
     finally:
         outside.worker.close()
         studio.close()
+        if log is not None:
+            log.close()
 
 
 def _mend(folder: Path) -> str:

@@ -75,7 +75,7 @@ def test_strings_are_kept_for_their_day_only() -> None:
 
 
 def says(take: tuple[float, float] | None) -> EarSays:
-    return EarSays(frames=(), notes=(), i_event=None, take=take, playing=False)
+    return EarSays(frames=(), notes=(), i_event=None, take=take)
 
 
 def test_a_lesson_keeps_each_phrase_once_and_holds_remarks_to_the_last_kept() -> None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 import struct
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -78,9 +79,16 @@ class WavWriter:
 
 
 class WavTail:
-    """Reads what a writer has appended since the last call."""
+    """Reads what a writer has appended since the last call.
 
-    def __init__(self, path: Path) -> None:
+    Parameters
+    ----------
+    path : Path
+    from_s : float
+        Where to begin.
+    """
+
+    def __init__(self, path: Path, from_s: float = 0.0) -> None:
         self._file = path.open("rb", buffering=0)
         head = self._file.read(HEADER_BYTES)
         if len(head) < HEADER_BYTES or head[:4] != b"RIFF":
@@ -88,6 +96,7 @@ class WavTail:
             raise ValueError(f"not a growing WAV file: {path.name}")
         self.rate_hz = int(struct.unpack_from("<I", head, 24)[0])
         self._left = b""
+        self._file.seek(HEADER_BYTES + 4 * round(from_s * self.rate_hz))
 
     def read(self, most_samples: int = 48_000) -> NDArray[np.float32]:
         """Return new samples, at most so many."""
@@ -111,6 +120,17 @@ def read_span(path: Path, start_s: float, stop_s: float) -> tuple[NDArray[np.flo
         file.seek(HEADER_BYTES + 4 * first)
         data = file.read(4 * count)
     return np.frombuffer(data[: len(data) // 4 * 4], dtype="<f4").astype(np.float32), rate_hz
+
+
+def blocks_of(path: Path, start_s: float, stop_s: float) -> Iterator[NDArray[np.float32]]:
+    """Samples of a stretch, a second at a time."""
+    at = start_s
+    while at < stop_s:
+        samples, _ = read_span(path, at, min(at + 1.0, stop_s))
+        if not len(samples):
+            return
+        yield np.nan_to_num(samples)
+        at += 1.0
 
 
 def repair(path: Path) -> float:

@@ -70,7 +70,7 @@ class StoreError(JigwrightError, OSError):
     """The studio folder or its database cannot be used.
 
     ``reason``: ``damaged``, ``locked``, ``read_only``, ``full``, ``newer``, ``missing``,
-    ``not_a_studio``, ``io``.
+    ``not_a_studio``, ``exists``, ``io``.
     """
 
     kind = "store"

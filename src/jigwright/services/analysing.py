@@ -6,7 +6,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
+from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
 from jigwright.core.judge.judging import Context
@@ -56,8 +58,9 @@ def hear_file(
     """
     samples, rate_hz = files.read(path)
     if drone_hz:
-        clear = [remove_drone(channel, rate_hz, drone_hz) for channel in samples.T]
-        samples = np.stack(clear, axis=1).astype(np.float32)
+        loud = samples
+        samples = isolated("drone", lambda: _without_drone(loud, rate_hz, drone_hz), loud)
+        del loud
     signal = choose_signal(samples, rate_hz)
     del samples
     open_hz = tuple(pure_strings(strings, a4_hz).values())
@@ -65,6 +68,13 @@ def hear_file(
         signal, instrument(instrument_id), lowest_open_hz=min(open_hz), open_hz=open_hz,
         progress=progress,
     )  # fmt: skip
+
+
+def _without_drone(
+    samples: NDArray[np.float32], rate_hz: int, drone_hz: tuple[float, ...]
+) -> NDArray[np.float32]:
+    clear = [remove_drone(channel, rate_hz, drone_hz) for channel in samples.T]
+    return np.stack(clear, axis=1).astype(np.float32)
 
 
 def analyse_file(files: SoundFiles, path: Path, *, jig: Jig | None, context: Context) -> Analysed:

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import replace
+
 import numpy as np
 
 from jigwright.core.follow.align import FollowParams, line_up
 from jigwright.core.follow.gate import TakeGate
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
-from jigwright.core.sound.heard import Segment
-from jigwright.core.sound.live import LiveEar
+from jigwright.core.sound.heard import Segment, moved
+from jigwright.core.sound.live import Heeded, LiveEar
 from jigwright.core.sound.live_pair import LivePair
 from jigwright.core.values import Floats
-from jigwright.services.recording import EarRequest, EarSays
+from jigwright.services.recording import EarRequest, EarSays, FoundTakes
 
 _MOST_NOTES = 400
+_SAME_START_S = 1.0
 
 
 class Ear:
@@ -37,16 +41,27 @@ class Ear:
         two = jig is not None and any(len(e.heads) > 1 for e in jig.events)
         inst = instrument(request.instrument_id)
         self._pair = LivePair(inst, rate_hz, min(strings.values())) if two else None
+        self._shift_s = request.from_s
 
     @property
     def delay_s(self) -> float:
         """Age of a frame when it is said."""
         return self._ear.delay_s
 
+    @property
+    def playing_since_s(self) -> float | None:
+        """Where the take that is being played began; ``None`` while nobody plays."""
+        return self._gate.start_s if self._gate.state == "playing" else None
+
     def hear(self, block: Floats) -> EarSays:
         """Take a block of any length."""
         samples = np.asarray(block, dtype=np.float64)
         heeded = self._ear.push(samples)
+        if self._shift_s:
+            heeded = Heeded(
+                frames=tuple(replace(f, time_s=f.time_s + self._shift_s) for f in heeded.frames),
+                notes=tuple(moved(n, self._shift_s) for n in heeded.notes),
+            )
         if self._pair is not None:
             self._pair.push(samples)
         take: tuple[float, float] | None = None
@@ -62,9 +77,35 @@ class Ear:
                 self._notes, self._i_event = [], None
         return EarSays(
             frames=heeded.frames, notes=heeded.notes, i_event=self._i_event, take=take,
-            playing=self._gate.state == "playing",
+            since_s=self.playing_since_s,
             pair=self._pair.now if self._pair is not None else None,
         )  # fmt: skip
+
+    def find(self, blocks: Iterable[Floats], *, stop_s: float, at_end: bool) -> FoundTakes:
+        """Listen to all of a stretch and say which takes lie in it.
+
+        Parameters
+        ----------
+        blocks : iterable of ndarray
+            Samples from ``from_s`` to ``stop_s``, in order.
+        stop_s : float
+        at_end : bool
+            A take that is being played at the end ends there; else it is left to the next
+            stretch, unless it fills this one.
+        """
+        spans: list[tuple[float, float]] = []
+        for block in blocks:
+            says = self.hear(block)
+            if says.take is not None:
+                spans.append((says.take[0], min(says.take[1], stop_s)))
+        since = self.playing_since_s
+        heard_s = stop_s
+        if since is not None:
+            if at_end or since - self._shift_s < _SAME_START_S:
+                spans.append((since, stop_s))
+            else:
+                heard_s = since
+        return FoundTakes(spans=tuple(spans), heard_s=heard_s)
 
     def _is_last(self) -> bool:
         jig = self._request.jig

@@ -20,7 +20,6 @@ class HearRequest:
     strings: tuple[Pitch, ...]
     a4_hz: float
     drone_hz: tuple[float, ...] = ()  # partials that sounded beside it and are taken out
-    cut_off: bool = False  # a recording of ours whose writer was killed: mend its header first
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

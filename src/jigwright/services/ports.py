@@ -12,7 +12,14 @@ from numpy.typing import NDArray
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.work import SetWork
 from jigwright.core.sound.heard import Heard, Pair, Segment
-from jigwright.services.records import DayNote, OwnedInstrument, Player, Remark, TakeRecord
+from jigwright.services.records import (
+    CutFrom,
+    DayNote,
+    OwnedInstrument,
+    Player,
+    Remark,
+    TakeRecord,
+)
 
 Progress = Callable[[float], None]
 
@@ -72,8 +79,8 @@ class Stream(Protocol):
     def send(self, message: Any) -> None:
         """Say something to it."""
 
-    def close(self) -> None:
-        """End it."""
+    def close(self, *, patience_s: float = 2.0) -> None:
+        """End it; kill it when it does not end within so many seconds."""
 
 
 class Worker(Protocol):
@@ -194,8 +201,16 @@ class StudioPort(Protocol):
     def add_jig(self, jig: Jig, *, utc: str) -> None:
         """Keep a revision."""
 
-    def add_take(self, take: TakeRecord, source: Path, heard: Heard | None) -> TakeRecord:
+    def add_take(
+        self, take: TakeRecord, source: Path, heard: Heard | None, *, cut: CutFrom | None = None
+    ) -> TakeRecord:
         """Keep a sound file and its take."""
+
+    def cut_spans(self, recording: str) -> tuple[tuple[float, float], ...]:
+        """Stretches of a growing recording that became takes."""
+
+    def holds_sound(self, path: Path) -> bool:
+        """Whether a take has this very file as its sound."""
 
     def set_heard(self, take_id: str, heard: Heard) -> None:
         """Keep a newer analysis."""

@@ -101,6 +101,8 @@ class EarRequest:
     a4_hz : float
     jig : Jig or None
         To follow; ``None`` for open strings and free playing.
+    from_s : float
+        Where in the file to begin: an ear that takes over from one that died goes on.
     """
 
     path: Path
@@ -108,6 +110,33 @@ class EarRequest:
     strings: tuple[Pitch, ...]
     a4_hz: float
     jig: Jig | None
+    from_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FindRequest:
+    """Listen to a stretch afterwards and find the takes in it (job ``find_takes``).
+
+    Parameters
+    ----------
+    ear : EarRequest
+        From where, and what to follow.
+    stop_s : float
+    at_end : bool
+        Nothing follows: a take that is being played there ends with it.
+    """
+
+    ear: EarRequest
+    stop_s: float
+    at_end: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FoundTakes:
+    """Takes in a stretch, and from where to listen on."""
+
+    spans: tuple[tuple[float, float], ...]
+    heard_s: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -122,7 +151,8 @@ class EarSays:
         Event of the jig that was decided last.
     take : tuple of (float, float) or None
         Start and end of a take that has just ended.
-    playing : bool
+    since_s : float or None
+        Where the take that is being played began; ``None`` while nobody plays.
     pair : PairNow or None
         Two notes, where the jig asks for them.
     """
@@ -131,8 +161,13 @@ class EarSays:
     notes: tuple[Segment, ...]
     i_event: int | None
     take: tuple[float, float] | None
-    playing: bool
+    since_s: float | None = None
     pair: PairNow | None = None
+
+    @property
+    def playing(self) -> bool:
+        """Whether somebody plays."""
+        return self.since_s is not None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -168,22 +203,3 @@ class CutTake:
     path: Path
     heard: Heard
     seconds: float
-
-
-def left_behind(folder: Path, *, but: Path | None) -> tuple[tuple[Path, float], ...]:
-    """Recordings over a second long in a folder, with their seconds.
-
-    Parameters
-    ----------
-    folder : Path
-    but : Path or None
-        The one that is being written now.
-    """
-    if not folder.is_dir():
-        return ()
-    found = []
-    for path in sorted(folder.glob("*.wav")):
-        seconds = (path.stat().st_size - HEADER_BYTES) / 4 / RATE_HZ
-        if path != but and seconds > 1.0:
-            found.append((path, seconds))
-    return tuple(found)

@@ -84,6 +84,22 @@ class OwnedInstrument:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class CutFrom:
+    """The stretch of a growing recording that a take was cut from.
+
+    Parameters
+    ----------
+    recording : str
+        Its id.
+    start_s, stop_s : float
+    """
+
+    recording: str
+    start_s: float
+    stop_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TakeRecord:
     """One take with the context it was played under.
 

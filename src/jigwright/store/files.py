@@ -4,10 +4,22 @@ from __future__ import annotations
 
 import hashlib
 import os
+import re
 import tempfile
 from pathlib import Path
 
 _CHUNK = 1 << 20
+_PLAIN = re.compile(r"[A-Za-z0-9][A-Za-z0-9_-]{0,79}")
+
+
+def file_name(take_id: str) -> str:
+    """A file name made of an id of ours; anything else becomes a name of its own.
+
+    Ids from outside never lead out of a folder, whatever they hold.
+    """
+    if _PLAIN.fullmatch(take_id):
+        return take_id
+    return "x" + hashlib.sha256(take_id.encode("utf-8", "surrogatepass")).hexdigest()[:24]
 
 
 def copy_synced(source: Path, target: Path) -> str:

@@ -25,7 +25,7 @@ from jigwright.store.trouble import store_errors
 
 TABLES = (
     "player", "instrument", "jig", "take", "heard", "segment", "setting", "day_note", "summary",
-    "remark", "work", "journal",
+    "remark", "work", "cut", "journal",
 )  # fmt: skip
 _SOUNDS = (".flac", ".wav", ".ogg", ".aiff", ".aif", ".mp3")
 _MOST_MISSES = 5000

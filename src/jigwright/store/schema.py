@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 APPLICATION_ID = 0x4A494757  # "JIGW"
-VERSION = 6
+VERSION = 7
 
 _V1 = """
 CREATE TABLE player (id TEXT PRIMARY KEY, name TEXT NOT NULL);
@@ -71,5 +71,13 @@ CREATE TABLE work (
 CREATE INDEX take_by_player ON take (player_id, recorded_utc);
 """
 
-MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6)
+_V7 = """
+CREATE TABLE cut (
+    take_id TEXT PRIMARY KEY, recording TEXT NOT NULL, start_s REAL NOT NULL,
+    stop_s REAL NOT NULL);
+CREATE INDEX cut_by_recording ON cut (recording);
+CREATE INDEX take_by_sound ON take (sha256);
+"""  # stays when the take goes: what was a take once is not offered again
+
+MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6, _V7)
 """Step ``i`` leads from version ``i`` to ``i + 1``."""

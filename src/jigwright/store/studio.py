@@ -18,6 +18,7 @@ from dataclasses import asdict, fields
 from functools import lru_cache
 from pathlib import Path
 from typing import IO, Any
+from uuid import uuid4
 
 import numpy as np
 
@@ -27,9 +28,16 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.work import SetWork
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Heard, Pair, Segment
-from jigwright.services.records import DayNote, OwnedInstrument, Player, Remark, TakeRecord
+from jigwright.services.records import (
+    CutFrom,
+    DayNote,
+    OwnedInstrument,
+    Player,
+    Remark,
+    TakeRecord,
+)
 from jigwright.store.arrays import heard_arrays, read_heard_arrays, read_pairs
-from jigwright.store.files import copy_synced, digest_of
+from jigwright.store.files import copy_synced, digest_of, file_name
 from jigwright.store.trouble import store_errors
 
 DATABASE = "studio.db"
@@ -116,6 +124,20 @@ class Studio:
                 values.append(value)
         rows = self._db.execute(sql + " ORDER BY recorded_utc, rowid", values)
         return tuple(_take(row) for row in rows)
+
+    def cut_spans(self, recording: str) -> tuple[tuple[float, float], ...]:
+        """Stretches of a growing recording that became takes, in order."""
+        rows = self._db.execute(
+            "SELECT start_s, stop_s FROM cut WHERE recording = ? ORDER BY start_s", (recording,)
+        )
+        return tuple((float(a), float(b)) for a, b in rows)
+
+    def holds_sound(self, path: Path) -> bool:
+        """Whether a take, in the bin or not, has this very file as its sound."""
+        with store_errors():
+            digest = digest_of(path)
+        row = self._db.execute("SELECT 1 FROM take WHERE sha256 = ?", (digest,)).fetchone()
+        return row is not None
 
     def activity(self, since_utc: str) -> dict[str, tuple[str, int, float]]:
         """Of every player: moment of the last take, number and seconds of takes since a moment."""
@@ -337,7 +359,9 @@ class Studio:
                 (jig.id, jig.revision, jig.title, body, utc),
             )
 
-    def add_take(self, take: TakeRecord, source: Path, heard: Heard | None) -> TakeRecord:
+    def add_take(
+        self, take: TakeRecord, source: Path, heard: Heard | None, *, cut: CutFrom | None = None
+    ) -> TakeRecord:
         """Keep a sound file byte for byte and its take.
 
         Parameters
@@ -347,18 +371,32 @@ class Studio:
         source : Path
             File to copy.
         heard : Heard or None
+        cut : CutFrom or None
+            The stretch of a growing recording it was cut from; kept in the same transaction.
+
+        Raises
+        ------
+        StoreError
+            ``exists`` when a take of this id is here, in the bin too; nothing is overwritten.
         """
         self._check_writable()
-        suffix = source.suffix.lower()[:6]
-        relative = f"audio/{take.recorded_utc[:4]}/{take.id}{suffix}"
+        if self._db.execute("SELECT 1 FROM take WHERE id = ?", (take.id,)).fetchone():
+            raise StoreError("exists", f"take {take.id}")
+        year = take.recorded_utc[:4] if take.recorded_utc[:4].isdecimal() else "0000"
+        relative = f"audio/{year}/{file_name(take.id)}{_suffix(source)}"
         target = self._inside(relative)
         with store_errors():
             target.parent.mkdir(parents=True, exist_ok=True)
+            if target.exists():  # a sound that no row speaks of: it is not ours to overwrite
+                relative = f"audio/{year}/{file_name(take.id)}-{uuid4().hex[:6]}{_suffix(source)}"
+                target = self._inside(relative)
             digest = copy_synced(source, target)
         values = {**asdict(take), "audio": relative, "sha256": digest}
         row = TakeRecord(**values)
-        files = [] if heard is None else [self._write_contours(row.id, heard)]
+        files: list[str] = []
         try:
+            if heard is not None:
+                files.append(self._write_contours(row.id, heard))
             with self._change():
                 marks = ", ".join("?" * len(_TAKE_FIELDS))
                 self._db.execute(
@@ -367,7 +405,12 @@ class Studio:
                 )
                 if heard is not None:
                     self._insert_heard(row.id, heard, files[0])
-        except StoreError:
+                if cut is not None:
+                    self._db.execute(
+                        "INSERT OR REPLACE INTO cut VALUES (?, ?, ?, ?)",
+                        (row.id, cut.recording, cut.start_s, cut.stop_s),
+                    )
+        except BaseException:
             for path in (target, *(self._inside(f) for f in files)):
                 path.unlink(missing_ok=True)
             raise
@@ -484,7 +527,7 @@ class Studio:
         )
 
     def _write_contours(self, take_id: str, heard: Heard) -> str:
-        relative = f"heard/{take_id}.{heard.method_version}.npz"
+        relative = f"heard/{file_name(take_id)}.{heard.method_version}.npz"
         target = self._inside(relative)
         with store_errors():
             target.parent.mkdir(parents=True, exist_ok=True)
@@ -546,6 +589,11 @@ _TAKE_FIELDS = tuple(f.name for f in fields(TakeRecord))
 _TAKE_COLUMNS = ", ".join(_TAKE_FIELDS)
 _WORK_FIELDS = tuple(f.name for f in fields(SetWork))
 _SEGMENT_FIELDS = tuple(f.name for f in fields(Segment))
+
+
+def _suffix(source: Path) -> str:
+    suffix = source.suffix.lower()[:6]
+    return suffix if suffix[1:].isalnum() and suffix.isascii() else ""
 
 
 @lru_cache(maxsize=1024)

@@ -14,6 +14,7 @@ from PyQt6.QtGui import QGuiApplication, QIcon, QPixmap
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.isolation import note_failure
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.outside import Outside, open_elsewhere
 from jigwright.ui.theme import DARK, LIGHT, load_fonts, qt_palette, sans, style_sheet
@@ -31,11 +32,13 @@ def _install_hook() -> None:
 
     def hook(kind: type[BaseException], error: BaseException, where: TracebackType | None) -> None:
         traceback.print_exception(kind, error, where)
+        note_failure("window", error)
         for window in QApplication.topLevelWidgets():
             if isinstance(window, MainWindow):
                 window.say(
                     tr(
-                        "Something went wrong inside the program ({kind}). What was kept is safe."
+                        "Something went wrong inside the program ({kind}). What was kept is kept; "
+                        "a line about it stands in the log (F1)."
                     ).format(kind=kind.__name__)
                 )
 
@@ -62,6 +65,7 @@ def make_window(outside: Outside, theme: str | None = None) -> MainWindow:
     chosen = theme or outside.studio.setting("theme", "light")
     window = MainWindow(outside, DARK if chosen == "dark" else LIGHT)
     window.model.load()
+    window.leftovers.look()
     if outside.studio.read_only:
         window.say(
             tr("This studio is open in another window: it can be looked at here, not changed.")

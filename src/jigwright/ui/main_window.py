@@ -32,6 +32,7 @@ from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, style_sheet
 from jigwright.ui.viewmodels.daybook import DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.importing import ImportModel
+from jigwright.ui.viewmodels.leftovers import Leftovers
 from jigwright.ui.viewmodels.rehearing import Rehearing
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.stand import StandModel
@@ -41,6 +42,7 @@ from jigwright.ui.widgets.header import Header
 from jigwright.ui.widgets.help_list import HelpList
 from jigwright.ui.widgets.help_page import HelpPage
 from jigwright.ui.widgets.labels import tint
+from jigwright.ui.widgets.leftover_bar import LeftoverBar
 from jigwright.ui.widgets.pages import PAGES
 from jigwright.ui.widgets.strip import Strip
 from jigwright.ui.widgets.welcome import WelcomePlace
@@ -83,6 +85,10 @@ class MainWindow(QMainWindow):
             self.model, self.sound, self.jobs, outside.cache, capture=outside.capture,
             ear=outside.ear, parent=self,
         )  # fmt: skip
+        self.leftovers = Leftovers(
+            self.model, self.jobs, self.stand_model.keeper, outside.cache, self
+        )
+        self.leftovers.message.connect(self.say)
         self.stand = StandPlace(self.stand_model, self.model, self.jobs, palette)
         self.daybook_model = DaybookModel(self.model, self)
         self.rehearing = Rehearing(
@@ -130,6 +136,8 @@ class MainWindow(QMainWindow):
         self._header_line = QWidget()
         self._header_line.setFixedHeight(1)
         column.addWidget(self._header_line)
+        self.leftover_bar = LeftoverBar(self.leftovers)
+        column.addWidget(self.leftover_bar)
         column.addWidget(self._places, 1)
         column.addWidget(self.strip)
         self.setCentralWidget(whole)
@@ -358,8 +366,6 @@ class MainWindow(QMainWindow):
             self.stand.sheet.setFocus()
             self._context.look_for_inputs()
         self.stand_model.changed.emit()
-        if place == "stand":
-            self._offer_leftovers()
 
     def greet(self) -> None:
         """Somebody is here for the first time: ask who and what, then lead to the first scale."""
@@ -395,19 +401,6 @@ class MainWindow(QMainWindow):
         if what == "strings":
             self.stand_model.set_mode("strings")
 
-    def _offer_leftovers(self) -> None:
-        """A recording that a crash cut off is brought in as a take; nothing played is lost."""
-        left = self.stand_model.leftovers()
-        if not left:
-            return
-        path, seconds = left[0]
-        self.say(
-            tr("A recording of {s} s was cut off the last time. It is being brought in.").format(
-                s=round(seconds)
-            )
-        )
-        self.imports.rescue(path)
-
     def say(self, sentence: str) -> None:
         """Show a message for a while."""
         self.strip.say(sentence)
@@ -419,6 +412,7 @@ class MainWindow(QMainWindow):
         self.setStyleSheet(style_sheet(palette) + tint(palette))
         self._header_line.setStyleSheet(f"background: {palette.line};")
         self.strip.setStyleSheet(f"background: {palette.band};")
+        self.leftover_bar.setStyleSheet(f"LeftoverBar {{ background: {palette.band}; }}")
         for part in (self.header, self.desk, self.jigs, self.tables, self.stand, self.daybook):
             part.set_palette(palette)
 

@@ -58,7 +58,7 @@ def _store(error: StoreError) -> str:
             "This folder cannot be written to ({detail}). Choose another or change its rights."
         ),
         "full": tr(
-            "The disk is full ({detail}). Nothing recorded was lost. Make room and try again."
+            "The disk is full ({detail}). What was written before is kept. Make room and try again."
         ),
         "newer": tr(
             "This studio was made by a newer version ({detail}). Update the program to open it."
@@ -67,6 +67,8 @@ def _store(error: StoreError) -> str:
         "not_a_studio": tr(
             "This folder holds something else than a studio ({detail}). Nothing was changed."
         ),
+        "exists": tr("This take is here already ({detail}). Nothing was changed."),
+        "no_take": tr("There is no such take in this studio ({detail})."),
         "io": tr("The studio could not be written ({detail}). What was saved before is safe."),
     }
     return texts.get(error.reason, "{detail}").format(detail=error.detail)

@@ -29,23 +29,26 @@ def input_name(device_id: str) -> str:
     return tr("simulated player") if device_id == "simulated" else device_id
 
 
-def trouble_sentence(trouble: str, detail: str) -> str:
-    """Why a recording ended by itself; what was kept; what to do."""
+def trouble_sentence(trouble: str, detail: str, *, kept: bool = False) -> str:
+    """Why a recording ended by itself; what was kept; what to do.
+
+    ``kept``: something had been played, and it is in the recording.
+    """
     texts = {
         "no_device": tr(
             "No sound can be recorded from this input ({detail}). Choose another input at the top "
             "right, or the simulated player."
         ),
-        "lost_device": tr(
-            "The input has gone. What was played until then is kept. Plug it in and press Space."
-        ),
-        "disk_full": tr(
-            "The disk is full. What was played until then is kept. Make room and press Space."
-        ),
-        "disk": tr("The recording could not be written ({detail}). What was played is kept."),
-        "failed": tr("The recording stopped ({detail}). What was played until then is kept."),
+        "lost_device": tr("The input has gone. Plug it in and press Space."),
+        "disk_full": tr("The disk is full, so recording stopped. Make room and press Space."),
+        "disk": tr("The recording could not be written ({detail})."),
+        "failed": tr("The recording stopped ({detail}). Press Space to begin again."),
+        "died": tr("The recorder stopped unexpectedly. Press Space to begin again."),
     }
-    return texts.get(trouble, detail).format(detail=detail)
+    said = texts.get(trouble, detail).format(detail=detail)
+    if kept:
+        said += " " + tr("What was played until then is in the recording and becomes a take.")
+    return said
 
 
 def verdict_word(verdict: Verdict, *, direction: bool, hidden: bool = False) -> str:

@@ -6,6 +6,8 @@ Frozen requests and results cross a pipe between our own two processes. The wind
 
 from __future__ import annotations
 
+import contextlib
+import logging
 import multiprocessing
 import os
 from collections import deque
@@ -16,6 +18,7 @@ from multiprocessing.process import BaseProcess
 from typing import Any
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.isolation import LOGGER, note_failure
 from jigwright.services.ports import Progress
 
 Handlers = Mapping[str, Callable[[Any, Progress], Any]]
@@ -42,6 +45,8 @@ def serve(connection: Connection, make_handlers: Callable[[], Handlers]) -> None
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
         os.environ.setdefault(name, "1")
     handlers = make_handlers()
+    LOGGER.addHandler(_Telling(connection))
+    LOGGER.propagate = False
     while True:
         try:
             number, name, request = connection.recv()
@@ -55,7 +60,22 @@ def serve(connection: Connection, make_handlers: Callable[[], Handlers]) -> None
             answer = handlers[name](request, report)
             connection.send((number, "done", answer))
         except Exception as error:  # the one place that turns a failed job into a message
+            if not isinstance(error, (JigwrightError, OSError)):
+                note_failure(f"job {name}", error)
             connection.send((number, "failed", _portable(error)))
+
+
+class _Telling(logging.Handler):
+    """Lines about failed parts go to the window's process, which owns the log."""
+
+    def __init__(self, connection: Connection) -> None:
+        super().__init__()
+        self._connection = connection
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """Send one line; nobody listens any more: let it go."""
+        with contextlib.suppress(OSError):
+            self._connection.send((0, "log", record.getMessage()))
 
 
 def _portable(error: Exception) -> Exception:
@@ -146,6 +166,9 @@ class WorkerProcess:
                 self._died()
                 return
             timeout_s = 0.0
+            if kind == "log":
+                LOGGER.error("%s", value)
+                continue
             job = self._running
             if job is None or job.number != number:
                 continue

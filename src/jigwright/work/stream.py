@@ -7,11 +7,21 @@ import importlib
 import multiprocessing
 import os
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any
 
+from jigwright.core.isolation import LOGGER, failure_line
+
 _STOP = "stop"
+
+
+@dataclass(frozen=True, slots=True)
+class _Failure:
+    """The body raised: a line for the log; the stream has ended."""
+
+    line: str
 
 
 def _serve(
@@ -28,6 +38,9 @@ def _serve(
             body(connection, request)
     except (KeyboardInterrupt, BrokenPipeError, EOFError):
         pass
+    except Exception as error:  # the window is told, and sees the pipe close
+        with contextlib.suppress(OSError):
+            connection.send(_Failure(failure_line(f"process {body.__name__}", error)))
     finally:
         connection.close()
 
@@ -95,7 +108,11 @@ class StreamProcess:
             try:
                 if not self._connection.poll(0):
                     return received, False
-                received.append(self._connection.recv())
+                message = self._connection.recv()
+                if isinstance(message, _Failure):
+                    LOGGER.error("%s", message.line)
+                    continue
+                received.append(message)
             except (EOFError, OSError):
                 return received, True
         return received, True

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from jigwright.core.follow.align import FollowParams, Pin, line_up
 from jigwright.core.follow.values import LinedUp
+from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.bow_findings import find_bow
 from jigwright.core.judge.findings import Finding, PastLanding, find
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, measure_notes
 from jigwright.core.judge.playing import Playing
-from jigwright.core.judge.tuning import TuningEstimate, estimate_tuning
+from jigwright.core.judge.tuning import NO_TUNING, TuningEstimate, estimate_tuning
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.sound.heard import Heard
 
@@ -57,11 +58,26 @@ def judge_take(
 ) -> Judged:
     """Judge measured notes: cheap, so that a change of A or reference is felt at once."""
     notes = judge(measured, jig, context)
+    no_findings: tuple[Finding, ...] = ()
     tonic = jig.key.tonic if jig is not None else PitchClass.from_fifths(key_fifths)
-    bow = find_bow(notes, playing, jig) if playing is not None else []
+    bow = isolated(
+        "findings of the bow",
+        lambda: find_bow(notes, playing, jig) if playing is not None else [],
+        list(no_findings),
+    )
     return Judged(
         notes=notes,
         playing=playing,
-        tuning=estimate_tuning(notes, a4_hz=context.a4_hz, strings=context.strings, tonic=tonic),
-        findings=find(notes, tolerance_cents=context.tolerance_cents, past=past, further=bow),
+        tuning=isolated(
+            "tuning",
+            lambda: estimate_tuning(
+                notes, a4_hz=context.a4_hz, strings=context.strings, tonic=tonic
+            ),
+            NO_TUNING,
+        ),
+        findings=isolated(
+            "findings",
+            lambda: find(notes, tolerance_cents=context.tolerance_cents, past=past, further=bow),
+            no_findings,
+        ),
     )

@@ -8,12 +8,14 @@ own 95 % range.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 
 import numpy as np
 
 from jigwright.core.gauge.values import Arrival, Level
+from jigwright.core.isolation import isolated
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.music.pitch import Pitch
 
@@ -74,14 +76,17 @@ def find(
 ) -> tuple[Finding, ...]:
     """Return at most ``most`` findings, the weightiest first; ``further`` ones compete."""
     found: list[Finding] = list(further)
-    found += _note_habits(notes, past, tolerance_cents)
-    told = _told(notes, found)
-    found += _finger_habits(notes, tolerance_cents, told)
-    told = _told(notes, found)
-    found += _single_notes(notes, tolerance_cents, told)
-    found += _wrong_and_missed(notes)
-    found += _arrivals(notes)
-    found += _weak(notes)
+    kinds: tuple[tuple[str, Callable[[set[int]], list[Finding]]], ...] = (
+        ("note habits", lambda _: _note_habits(notes, past, tolerance_cents)),
+        ("finger habits", lambda told: _finger_habits(notes, tolerance_cents, told)),
+        ("single notes", lambda told: _single_notes(notes, tolerance_cents, told)),
+        ("wrong and missed", lambda _: _wrong_and_missed(notes)),
+        ("arrivals", lambda _: _arrivals(notes)),
+        ("weak notes", lambda _: _weak(notes)),
+    )
+    for name, look in kinds:
+        told = _told(notes, found)
+        found += isolated(f"finding {name}", partial(look, told), [])
     found.sort(key=lambda f: -f.severity)
     return tuple(found[:most])
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from math import log2
+from typing import TypeVar
 
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.gauge.arrival import ArrivalParams, measure_arrival
@@ -16,10 +17,12 @@ from jigwright.core.gauge.tone import measure_tone
 from jigwright.core.gauge.two_strings import measure_double
 from jigwright.core.gauge.values import Arrival, Double, Level, Pluck, Ring, Start, Tone, Vibrato
 from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato
+from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.sound.heard import Heard, Segment
 from jigwright.core.values import Unmeasured
 
+T = TypeVar("T")
 _BLUR_S = {"violin": 0.0065, "viola": 0.0095, "cello": 0.019, "bass": 0.03}
 
 
@@ -64,7 +67,7 @@ def measure_some(
     heard: Heard, notes: Sequence[LinedNote], instrument_id: str, jig: Jig | None
 ) -> Iterator[MeasuredNote]:
     """Run the gauges note by note, for takes so long that they are measured in portions."""
-    room_t60_s = room_decay_s(heard.tails)
+    room_t60_s = isolated("room", lambda: room_decay_s(heard.tails), None)
     for note in notes:
         yield _measure(heard, note, _BLUR_S[instrument_id], room_t60_s, _plucked(note, jig))
 
@@ -90,11 +93,18 @@ def _measure(
         )  # fmt: skip
     segment = merge_segments([heard.segments[i] for i in note.segments])
     pair = heard.pairs[segment.i_pair] if segment.i_pair >= 0 else None
+    curves = heard.contours
     vibrato: Vibrato | Unmeasured = Unmeasured("two_notes")
     arrival: Arrival | Unmeasured = Unmeasured("two_notes")
     if pair is None:
-        vibrato = measure_vibrato(heard.contours, segment, VibratoParams(), window_s=2.0 * blur_s)
-        arrival = measure_arrival(heard.contours, segment, vibrato, ArrivalParams(), blur_s=blur_s)
+        vibrato = _gauge(
+            "vibrato",
+            lambda: measure_vibrato(curves, segment, VibratoParams(), window_s=2.0 * blur_s),
+        )
+        arrival = _gauge(
+            "arrival",
+            lambda: measure_arrival(curves, segment, vibrato, ArrivalParams(), blur_s=blur_s),
+        )
     written = None
     if note.lower is not None:
         written = 100.0 * (note.pitch.midi - note.lower.midi)
@@ -103,13 +113,20 @@ def _measure(
         segment=segment,
         arrival=arrival,
         vibrato=vibrato,
-        level=measure_level(heard.contours, segment, vibrato, LevelParams()),
-        tone=measure_tone(heard.contours, segment),
-        start=measure_start(heard.contours, segment, blur_s=blur_s),
-        double=measure_double(pair, segment, written),
-        ring=measure_ring(heard.tails, note.segments[-1], room_t60_s),
-        pluck=measure_pluck(heard.contours, segment, PluckParams(), written=plucked),
+        level=_gauge("level", lambda: measure_level(curves, segment, vibrato, LevelParams())),
+        tone=_gauge("tone", lambda: measure_tone(curves, segment)),
+        start=_gauge("start", lambda: measure_start(curves, segment, blur_s=blur_s)),
+        double=_gauge("double", lambda: measure_double(pair, segment, written)),
+        ring=_gauge("ring", lambda: measure_ring(heard.tails, note.segments[-1], room_t60_s)),
+        pluck=_gauge(
+            "pluck", lambda: measure_pluck(curves, segment, PluckParams(), written=plucked)
+        ),
     )
+
+
+def _gauge(name: str, run: Callable[[], T | Unmeasured]) -> T | Unmeasured:
+    """Let a gauge measure; one that raises refuses, the others go on."""
+    return isolated(name, run, FAILED)
 
 
 def merge_segments(parts: list[Segment]) -> Segment:

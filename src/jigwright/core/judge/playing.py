@@ -17,6 +17,7 @@ from jigwright.core.gauge.events import (
 )
 from jigwright.core.gauge.timing import measure_timing
 from jigwright.core.gauge.values import BowChange, BowEvent, Pluck, Stroke, Timing
+from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.pitch import Pitch
@@ -61,12 +62,16 @@ def measure_playing(
     open_hz : mapping of Pitch to float
         Open strings, for the neighbour string.
     """
-    strokes, changes = measure_bow(heard.contours, _bowed(heard, measured, jig))
-    timing = timing_of(measured, jig)
+    nothing: tuple[tuple[Stroke, ...], tuple[BowChange, ...]] = ((), ())
+    strokes, changes = isolated(
+        "strokes", lambda: measure_bow(heard.contours, _bowed(heard, measured, jig)), nothing
+    )
+    timing = isolated("timing", lambda: timing_of(measured, jig), FAILED)
+    no_events: tuple[BowEvent, ...] = ()
     return Playing(
         strokes=strokes,
         changes=changes,
-        events=_events(heard, measured, jig, open_hz),
+        events=isolated("events", lambda: _events(heard, measured, jig, open_hz), no_events),
         timing=timing,
         sounding_ratio=tuple(_ratio(m, jig, timing) for m in measured),
     )

@@ -53,6 +53,11 @@ class TuningEstimate:
     by_reference: tuple[tuple[str, float], ...]
 
 
+NO_TUNING = TuningEstimate(
+    estimated_a4_hz=None, best_reference=None, confidence=0.0, n_telling=0, by_reference=()
+)
+
+
 def estimate_tuning(
     notes: Sequence[JudgedNote],
     *,
@@ -73,10 +78,7 @@ def estimate_tuning(
     """
     steady = [n for n in notes if n.cents is not None and abs(n.cents) < 60 and _usable(n)]
     if len(steady) < _LEAST_NOTES:
-        return TuningEstimate(
-            estimated_a4_hz=None, best_reference=None, confidence=0.0, n_telling=0,
-            by_reference=(),
-        )  # fmt: skip
+        return NO_TUNING
     references: list[Reference] = [EQUAL, PYTHAGOREAN, MEANTONE, RING]
     if tonic is not None:
         references.insert(2, just(tonic))
@@ -111,12 +113,15 @@ def estimate_tuning(
 
 
 def _centre(residual: Floats) -> Floats:
-    """Mean of what lies within 20 cents of the median: less scatter than the median alone."""
+    """Mean of what lies within 20 cents of the median: less scatter than the median alone.
+
+    Where two camps leave nothing near the median, the median stands.
+    """
     middle = np.median(residual, axis=-1, keepdims=True)
     near = np.abs(residual - middle) <= 20.0
-    return np.asarray(
-        np.sum(residual * near, axis=-1, keepdims=True) / np.sum(near, axis=-1, keepdims=True)
-    )
+    n_near = np.sum(near, axis=-1, keepdims=True)
+    mean = np.sum(residual * near, axis=-1, keepdims=True) / np.maximum(n_near, 1)
+    return np.asarray(np.where(n_near > 0, mean, middle))
 
 
 def _usable(note: JudgedNote) -> bool:

@@ -67,8 +67,8 @@ def onset_by_partials(
     if settled <= 0:
         return None
     above = np.flatnonzero(energy[: m - width // 2] < 0.25 * settled)
-    if not len(above):
-        return None
+    if not len(above) or above[-1] < width // 2:
+        return None  # never soft inside what the smoothing covers: it sounds from the beginning
     at = int(above[-1])
     while at > 0 and energy[at] > _THRESHOLD * settled:
         at -= 1

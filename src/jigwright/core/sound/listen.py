@@ -8,12 +8,13 @@ from dataclasses import replace
 import numpy as np
 
 from jigwright.core.errors import AudioError
+from jigwright.core.isolation import isolated
 from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.doubles import find_pairs, with_pairs
 from jigwright.core.sound.frames import Frames, FrameStream, frame_params, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
-from jigwright.core.sound.heard import HOP_S, Contours, Heard
+from jigwright.core.sound.heard import HOP_S, Contours, Heard, Pair, Segment, Tail, Whistle
 from jigwright.core.sound.intake import Signal
 from jigwright.core.sound.measure_segment import Take, measure_segments
 from jigwright.core.sound.pair_measure import pair_params
@@ -55,6 +56,39 @@ def hear(
     """
     if not len(signal.samples):
         raise AudioError("empty", "no samples")
+    heard = isolated(
+        "hearing",
+        lambda: _hear(
+            signal, inst, lowest_open_hz=lowest_open_hz, open_hz=open_hz, progress=progress
+        ),
+        None,
+    )
+    return unheard(signal) if heard is None else heard
+
+
+def unheard(signal: Signal) -> Heard:
+    """What is known of a sound that could not be analysed: its length, and that it failed."""
+    nothing = read_only(np.zeros(0))
+    return Heard(
+        contours=Contours(
+            f0_hz=nothing, level_db=nothing, clarity=nothing, centroid_hz=nothing,
+            loudness_db=nothing,
+        ),
+        segments=(), pairs=(), tails=(), whistles=(),
+        duration_s=len(signal.samples) / signal.rate_hz, sample_rate_hz=signal.rate_hz,
+        n_channels=signal.n_channels, i_channel=signal.i_channel, noise_dbfs=-140.0,
+        warnings=(*signal.warnings, "unheard"),
+    )  # fmt: skip
+
+
+def _hear(
+    signal: Signal,
+    inst: Instrument,
+    *,
+    lowest_open_hz: float,
+    open_hz: Sequence[float],
+    progress: _Progress | None,
+) -> Heard:
     params = frame_params(inst.id, lowest_open_hz, inst.highest_hz)
     stream = FrameStream(params, signal.rate_hz)
     stream.keep_filtered(len(signal.samples))
@@ -70,27 +104,41 @@ def hear(
     contours = find_contour(frames, ContourParams(), floor_db=floor_db)
     blur = params.window_samples / params.rate_hz / HOP_S / 2
     pieces = find_pieces(contours, floor_db=floor_db, blur_frames=max(2, round(blur)))
-    pieces, f0_hz = lower_pieces(
-        pieces,
-        contours.f0_hz,
-        stream.filtered,
-        params.rate_hz,
-        params.hop_samples,
-        params.lowest_hz,
-    )
+    pieces, f0_hz = isolated(
+        "octaves",
+        lambda: lower_pieces(
+            pieces, contours.f0_hz, stream.filtered, params.rate_hz, params.hop_samples,
+            params.lowest_hz,
+        ),
+        (pieces, contours.f0_hz),
+    )  # fmt: skip
     contours = replace(contours, f0_hz=f0_hz)
     take = Take(
         x=stream.filtered, rate_hz=params.rate_hz, hop_samples=params.hop_samples,
         contours=contours, blur_s=blur * HOP_S, noise_db=noise_db,
     )  # fmt: skip
-    whistles = find_whistles(take.x, params.rate_hz, contours, floor_db, inst.highest_hz)
-    segments = without_whistles(measure_segments(take, pieces), whistles)
-    pairs = find_pairs(
-        take.x, params.rate_hz, contours, segments, pair_params(inst.id),
-        lowest_hz=0.96 * lowest_open_hz, highest_hz=0.4 * inst.highest_hz, floor_db=floor_db,
-    )  # fmt: skip
-    segments = with_pairs(segments, pairs)
-    tails = measure_tails(take.x, params.rate_hz, segments, open_hz) if open_hz else ()
+    no_whistles: tuple[Whistle, ...] = ()
+    whistles = isolated(
+        "whistles",
+        lambda: find_whistles(take.x, params.rate_hz, contours, floor_db, inst.highest_hz),
+        no_whistles,
+    )
+    single = without_whistles(measure_segments(take, pieces), whistles)
+
+    def paired() -> tuple[tuple[Segment, ...], tuple[Pair, ...]]:
+        found = find_pairs(
+            take.x, params.rate_hz, contours, single, pair_params(inst.id),
+            lowest_hz=0.96 * lowest_open_hz, highest_hz=0.4 * inst.highest_hz, floor_db=floor_db,
+        )  # fmt: skip
+        return with_pairs(single, found), found
+
+    segments, pairs = isolated("double stops", paired, (single, ()))
+    no_tails: tuple[Tail, ...] = ()
+    tails = isolated(
+        "tails",
+        lambda: measure_tails(take.x, params.rate_hz, segments, open_hz) if open_hz else no_tails,
+        no_tails,
+    )
     if progress is not None:
         progress(1.0)
     return Heard(

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from math import log2, log10
 
 import numpy as np
 
 from jigwright.core.gauge_maths import fit_sinusoid, robust_line
+from jigwright.core.isolation import isolated
 from jigwright.core.sound.attack import onset_by_partials
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.partials import refine_pitch
@@ -55,7 +57,7 @@ def measure_segments(take: Take, pieces: list[Piece]) -> tuple[Segment, ...]:
     for i, piece in enumerate(pieces):
         before = pieces[i - 1] if i else None
         after = pieces[i + 1] if i + 1 < len(pieces) else None
-        segment = _measure(take, piece, before, after)
+        segment = isolated("a note", partial(_measure, take, piece, before, after), None)
         if segment is not None:
             segments.append(segment)
     sound = [
@@ -212,12 +214,11 @@ def _overlapped_onset(take: Take, before: Piece, piece: Piece, guess_s: float) -
     start_s = max(0.0, before.start * HOP_S, guess_s - 0.08 - window_s)
     stop_s = min(piece.stop * HOP_S, guess_s + 0.09 + window_s)
     part = take.x[round(start_s * take.rate_hz) : round(stop_s * take.rate_hz)]
-    found = onset_by_partials(
-        part,
-        take.rate_hz,
-        2.0 ** (before.cents / 1200.0),
-        2.0 ** (piece.cents / 1200.0),
-        window_s=window_s,
+    old_hz, new_hz = 2.0 ** (before.cents / 1200.0), 2.0 ** (piece.cents / 1200.0)
+    found = isolated(
+        "an onset",
+        lambda: onset_by_partials(part, take.rate_hz, old_hz, new_hz, window_s=window_s),
+        None,
     )
     if found is None:
         return 0.5 * (guess_s + _pitch_step_s(take, before, piece))
@@ -312,7 +313,8 @@ def _pitch(take: Take, lo: int, hi: int, contour_hz: Floats) -> tuple[float, flo
     if wobble > 2.0 and len(clean) >= 24:
         return _moving_centre(clean)
     a, b = lo * take.hop_samples, hi * take.hop_samples
-    refined = refine_pitch(take.x[a:b], take.rate_hz, 2.0 ** (middle / 1200.0))
+    near_hz = 2.0 ** (middle / 1200.0)
+    refined = isolated("a pitch", lambda: refine_pitch(take.x[a:b], take.rate_hz, near_hz), None)
     if refined is None or abs(refined.offset_cents) > 2.0 * wobble + 2.0:
         return float(np.mean(clean)), max(0.5, wobble / float(np.sqrt(max(1, len(clean) / 8))))
     return middle + refined.offset_cents, _CAUTIOUS * refined.sd_cents

@@ -41,7 +41,6 @@ class ImportModel(QObject):
         self._model, self._jobs = model, jobs
         self._queue: deque[Path] = deque()
         self._job: int | None = None
-        self._rescued: set[Path] = set()
         self.current: Path | None = None
         self.share = 0.0
 
@@ -147,11 +146,6 @@ class ImportModel(QObject):
             self._model.studio.add_jig(jig, utc=utc_now())
         return replace(bundle.take, jig_id=jig.id, jig_revision=jig.revision)
 
-    def rescue(self, path: Path) -> None:
-        """Bring in a recording that was cut off; the file goes once it is kept."""
-        self._rescued.add(path)
-        self.add([path])
-
     def cancel(self) -> None:
         """Stop the running analysis and forget the rest; nothing was kept of them."""
         self._queue.clear()
@@ -174,7 +168,7 @@ class ImportModel(QObject):
         record = self._record(path)
         request = HearRequest(
             path=path, instrument_id=context.instrument_id, strings=context.strings,
-            a4_hz=record.a4_hz, cut_off=path in self._rescued,
+            a4_hz=record.a4_hz,
         )  # fmt: skip
         self._job = self._jobs.run(
             "hear",
@@ -221,9 +215,6 @@ class ImportModel(QObject):
         except JigwrightError as error:
             self._failed(path, error)
             return
-        if path in self._rescued:
-            self._rescued.discard(path)
-            path.unlink(missing_ok=True)
         self._model.refresh_takes()
         self._model.show_take(kept.id)
         n = len(heard.segments)

@@ -13,19 +13,21 @@ from typing import Literal
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.isolation import note_failure
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Now, PairNow, Segment
+from jigwright.services.growing import Growing
+from jigwright.services.ledger import Keeps, Span
 from jigwright.services.ports import Stream
 from jigwright.services.recording import (
     SIMULATED,
     CaptureRequest,
     CaptureState,
-    CutTake,
     EarRequest,
     EarSays,
     InputDevice,
-    left_behind,
 )
+from jigwright.services.recordings import FOLDER, write_note
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels import tries
@@ -34,6 +36,7 @@ from jigwright.ui.viewmodels.care import heavy_minutes
 from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
+from jigwright.ui.viewmodels.ear_watch import EarWatch
 from jigwright.ui.viewmodels.guided import GUIDED, Guided, GuidedKind
 from jigwright.ui.viewmodels.input_choice import InputChoice
 from jigwright.ui.viewmodels.jig_tools import first_jig
@@ -96,7 +99,8 @@ class StandModel(QObject):
         super().__init__(parent)
         self._desk, self._sound, self._jobs, self._cache = desk, sound, jobs, cache
         self._streams = Streams(capture, ear)
-        self._file: Path | None = None
+        self.growing: Growing | None = None
+        self.hearing = EarWatch()
         self._notes: list[Segment] = []
         self._since_s = 0.0
         self.speed = 1.0
@@ -119,7 +123,7 @@ class StandModel(QObject):
         self.companions = Companions(desk, sound, self)
         self.companions.changed.connect(self.changed)
         self.companions.message.connect(self.message)
-        self.keeper = TakeKeeper(desk, jobs, cache, self.companions)
+        self.keeper = TakeKeeper(desk, jobs, self.companions)
         self.turns = Turns(desk, sound, jobs, cache, self)
         self.before = BeforeTake(desk, self.turns, self.companions, self)
         self.before.over.connect(self._your_turn)
@@ -303,28 +307,34 @@ class StandModel(QObject):
         """The player's space is over: what was begun is kept, else the model plays again."""
         if not self.takes_turns or not self.before.is_over(self.level.seconds):
             return
-        if self.state == "playing":
-            self._drain()
+        if self.state == "playing" and self.growing is not None:
+            self._drain(self.growing)
         elif self.state == "waiting":
             self._before_take()
 
     def stop(self) -> None:
         """Close the input; a take that is being played is kept as far as it went."""
-        if self._file is not None and self.state == "playing":
-            self._drain()
-        if self._file is not None and self.listening and self.lesson is not None:
-            for part in self.lesson.whole(self.level.seconds):
-                self._keep_of_lesson(part, tr("Whole lesson"))
         self._timer.stop()
-        self._streams.close()
+        growing, self.growing = self.growing, None
+        self._streams.close()  # first: all that was played is in the file now
         self.turns.stop()
         self._sound.stop()
+        if growing is not None:
+            self._end(growing)
         if self.state != "judging":
             self.state = "off"
-        self._remove_file_when_done()
         self.i_event, self.now = None, None
         self.changed.emit()
         QTimer.singleShot(_SPARE_MS, self._prepare_spare)
+
+    def _end(self, growing: Growing) -> None:
+        """Nothing more is recorded into a file: what is owed of it becomes takes."""
+        growing.ended = True
+        self._drain(growing)
+        if self.lesson is not None:
+            for part in self.lesson.whole(growing.seconds):
+                self._keep_of_lesson(part, tr("Whole lesson"), growing)
+        self.keeper.settle(growing)
 
     def measure_loop(self) -> None:
         """Measure the way from loudspeaker to microphone for the chosen input."""
@@ -400,31 +410,51 @@ class StandModel(QObject):
             done=done, failed=failed,
         )  # fmt: skip
 
+    @property
+    def keeps(self) -> Keeps:
+        """What becomes of what is recorded in this mode."""
+        if self.lesson is not None:
+            return "whole"
+        return "takes" if self.follows else "nothing"
+
     def _open(self, raw: Path | None) -> None:
-        folder = self._desk.studio.folder / "recording"
+        folder = self._desk.studio.folder / FOLDER
+        stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
+        path = folder / f"{stamp}-{uuid.uuid4().hex[:6]}.wav"
+        note = self.keeper.note(
+            path.stem, input_name=self.device.name, source=self.source_name, keeps=self.keeps,
+            free=not self.follows,
+        )  # fmt: skip
         try:
             folder.mkdir(exist_ok=True)
+            write_note(path, note)
         except OSError as error:
             self.state = "off"
             self.message.emit(error_sentence(error))
             self.changed.emit()
             return
-        stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
-        self._file = folder / f"{stamp}-{uuid.uuid4().hex[:6]}.wav"
-        kind, strings = self.keeper.instrument()
+        growing = self.growing = Growing(path, note)
+        self.keeper.alive.append(growing)
+        self.level = CaptureState(running=True, seconds=0.0)
+        self.hearing = EarWatch()
         self._streams.open(
-            CaptureRequest(device_id=self.device.id, to=self._file, play_raw=raw, speed=self.speed),
-            EarRequest(
-                path=self._file, instrument_id=kind, strings=strings, a4_hz=self.keeper.a4_hz(),
-                jig=self._desk.jig if self.follows else None,
-            ),
-        )  # fmt: skip
+            CaptureRequest(device_id=self.device.id, to=path, play_raw=raw, speed=self.speed),
+            self._ear_request(0.0),
+        )
         self.state = "waiting"
         self._notes = []
         self.trace.clear()
         self._timer.start()
         self.changed.emit()
         self._before_take()
+
+    def _ear_request(self, from_s: float) -> EarRequest:
+        assert self.growing is not None
+        note = self.growing.note
+        return EarRequest(
+            path=self.growing.path, instrument_id=note.kind, strings=note.strings,
+            a4_hz=note.a4_hz, jig=self._desk.jig if self.follows else None, from_s=from_s,
+        )  # fmt: skip
 
     def _poll(self) -> None:
         states, ended = self._streams.recorded()
@@ -435,21 +465,59 @@ class StandModel(QObject):
         if ended or (states and not states[-1].running):
             self._capture_ended()
             return
-        says = self._streams.heard()
+        says, ended = self._streams.heard()
+        self.hearing.said(len(says), self.level.seconds)
         for one in says:
             self._heed(one)
         if says:
             self.moved.emit()
+        if ended or self.hearing.hangs(self.level.seconds):
+            self._ear_died()
 
-    def _drain(self) -> None:
-        """The take being played ends now, by hand."""
-        if self.now is not None:
-            start_s = getattr(self, "_playing_since", 0.0)
-            self._take_ended((start_s, self.now.time_s + 0.1))
+    def _ear_died(self) -> None:
+        """The recorder goes on; another ear takes over where the last one was, or none does."""
+        growing = self.growing
+        if growing is None or self.hearing.given_up:
+            return
+        from_s = growing.ledger.heard_s
+        if growing.ledger.playing_s is not None:
+            from_s = min(from_s, growing.ledger.playing_s)
+        if self.hearing.died():
+            self._notes = []
+            self._streams.restart_ear(self._ear_request(from_s))
+            self.message.emit(tr("Hearing stopped and has begun again. Nothing is lost: play on."))
+        else:
+            self._streams.drop_ear()
+            self.message.emit(
+                tr(
+                    "Nothing can be heard at the moment, but everything is recorded. Play on: it "
+                    "is listened to when you put the bow down."
+                )
+            )
+        self.changed.emit()
+
+    def _drain(self, growing: Growing) -> None:
+        """The take being played ends now, by hand or because its time is over."""
+        since = growing.ledger.playing_s
+        if since is not None:
+            self._take_ended((since, growing.seconds), growing)
+            growing.ledger = growing.ledger.was_heard(growing.seconds)
+
+    def _write_heard(self, until_s: float, since_s: float | None) -> None:
+        """Write down how far the ear has come, and what of it the player plays himself."""
+        growing = self.growing
+        if growing is None:
+            return
+        own = None
+        if since_s is not None and self.follows and self.state not in ("model", "counting"):
+            part = self.before.own_part((since_s, max(until_s, since_s + 1.0)))
+            own = part[0] if part is not None else None
+        growing.ledger = growing.ledger.was_heard(until_s, playing_s=own)
 
     def _heed(self, says: EarSays) -> None:
         if says.frames:
             self.now = says.frames[-1]
+            self._write_heard(self.now.time_s, says.since_s)
             self.trace.extend(says.frames)
             while self.trace and self.trace[0].time_s < self.now.time_s - _TRACE_S:
                 self.trace.popleft()
@@ -473,20 +541,22 @@ class StandModel(QObject):
             return
         self.i_event = says.i_event
         if says.playing and self.state in ("waiting", "asking"):
-            self._playing_since = max(0.0, (self.now.time_s if self.now else 0.0) - 0.6)
             self.state = "playing"
             self.changed.emit()
         if says.take is not None:
-            self._take_ended(says.take)
+            self._take_ended(says.take, self.growing)
 
-    def _take_ended(self, span: tuple[float, float]) -> None:
+    def _take_ended(self, span: Span, growing: Growing | None) -> None:
         own = self.before.own_part(span)
-        if own is None:
+        if own is None or growing is None:
             return
         self.state = "judging"
         self.changed.emit()
         record, clicks = self._record(self.source_name), self._clicks(own[0])
-        self._cut(own, lambda cut: self._keep(record, cut, clicks))
+        self.keeper.cut(
+            growing, own, record=record, done=lambda kept: self._kept(kept, clicks),
+            failed=self._not_kept,
+        )  # fmt: skip
 
     def _clicks(self, start_s: float) -> dict[str, float] | None:
         """Where the metronome is in a take that begins at a moment; ``None`` if unknown."""
@@ -495,10 +565,6 @@ class StandModel(QObject):
             return None
         found = self.companions.clicks(zero_s, loop.seconds, start_s)
         return None if found is None else {"first_s": found[0] - start_s, "bpm": found[1]}
-
-    def _cut(self, span: tuple[float, float], done: Callable[[CutTake], None]) -> None:
-        assert self._file is not None
-        self.keeper.cut(self._file, span, done=done, failed=self._cut_failed)
 
     def _record(self, source: str, *, free: bool = False) -> TakeRecord:
         name = self.device.name
@@ -511,62 +577,59 @@ class StandModel(QObject):
     def keep_phrase(self) -> None:
         """Keep the last phrase of the lesson as a take."""
         if self.lesson is not None and self.listening:
-            self._keep_of_lesson(self.lesson.keep(), tr("Lesson"))
+            self._keep_of_lesson(self.lesson.keep(), tr("Lesson"), self.growing)
 
     def speak(self) -> None:
         """Begin or end a spoken remark."""
         if self.lesson is not None and self.listening:
-            self._keep_of_lesson(self.lesson.speak(self.level.seconds), tr("Spoken remark"))
+            part = self.lesson.speak(self.level.seconds)
+            self._keep_of_lesson(part, tr("Spoken remark"), self.growing)
 
-    def _keep_of_lesson(self, part: Cut | None, source: str) -> None:
+    def _keep_of_lesson(self, part: Cut | None, source: str, growing: Growing | None) -> None:
         self.changed.emit()
         lesson = self.lesson
-        if part is None or lesson is None:
+        if part is None or lesson is None or growing is None:
             return
-        record = self._record(source, free=True)
 
-        def done(cut: CutTake) -> None:
-            try:
-                kept = self.keeper.add(record, cut)
-            except JigwrightError as error:
-                self._cut_failed(error)
-                return
+        def done(kept: TakeRecord) -> None:
             remark = lesson.kept(kept, part)
             if remark is not None:
                 Remarks(self._desk).hold(remark[0], 0.0, remark[1])
-            self._remove_file_when_done()
             self.changed.emit()
 
-        self._cut((part.start_s, part.stop_s), done)
+        self.keeper.cut(
+            growing, (part.start_s, part.stop_s), record=self._record(source, free=True),
+            done=done, failed=self._not_kept,
+        )  # fmt: skip
 
-    def _keep(
-        self, record: TakeRecord, cut: CutTake, clicks: dict[str, float] | None = None
-    ) -> None:
-        try:
-            kept = self.keeper.add(record, cut)
-            keep_clicks(self._desk.studio, kept.id, clicks)
-        except JigwrightError as error:
-            self._cut_failed(error)
-            return
+    def _kept(self, kept: TakeRecord, clicks: dict[str, float] | None = None) -> None:
         self.told.n_takes += 1
-        self._desk.show_take(kept.id)
-        if self._desk.judged is not None:
-            self.watch.heard(self._desk.judged.notes, kept.recorded_utc[:10])
-        self.heavy_minutes = heavy_minutes(self._desk)
-        self._say_verdict()
         self.state = "waiting" if self.listening else "off"
+        try:
+            keep_clicks(self._desk.studio, kept.id, clicks)
+            self._desk.show_take(kept.id)
+            if self._desk.judged is not None:
+                self.watch.heard(self._desk.judged.notes, kept.recorded_utc[:10])
+            self.heavy_minutes = heavy_minutes(self._desk)
+            self._say_verdict()
+        except Exception as error:  # the take is kept: judging it must not hold the Stand up
+            note_failure("verdict", error)
+            self.message.emit(
+                tr("The take is kept, but nothing can be said about it; see the log (F1).")
+            )
         if self.ear.asked is not None:
             self.state = "asking" if self.listening else "off"
-        self._remove_file_when_done()
         self.changed.emit()
         QTimer.singleShot(round(1000 * _BREATH_S / self.speed), self._before_take)
 
-    def _cut_failed(self, error: Exception) -> None:
+    def _not_kept(self, error: Exception) -> None:
+        """A take could not be made; the recording stays and owes it."""
         self.state = "waiting" if self.listening else "off"
         self.message.emit(
-            tr("The take could not be kept: {why} The recording itself is safe.").format(
-                why=error_sentence(error)
-            )
+            tr(
+                "No take could be made of that: {why} The recording is kept; what was played is "
+                "offered again when you put the bow down."
+            ).format(why=error_sentence(error))
         )
         self.changed.emit()
 
@@ -583,27 +646,17 @@ class StandModel(QObject):
     # ends ---------------------------------------------------------------------------------
 
     def _capture_ended(self) -> None:
-        trouble, detail = self.level.trouble, self.level.detail
-        was_playing = self.state == "playing"
-        if was_playing:
-            self._drain()
+        trouble = self.level.trouble or "died"
+        growing, self.growing = self.growing, None
         self._timer.stop()
+        says, _ = self._streams.heard()
+        for one in says:
+            self._heed(one)
         self._streams.close()
+        if growing is not None:
+            self._end(growing)
         if self.state != "judging":
             self.state = "off"
-        if trouble is not None:
-            self.message.emit(trouble_sentence(trouble, detail))
+        kept = growing is not None and bool(growing.n_cutting or growing.owed or growing.searching)
+        self.message.emit(trouble_sentence(trouble, self.level.detail, kept=kept))
         self.changed.emit()
-
-    def _remove_file_when_done(self) -> None:
-        """The growing file goes once every take in it is kept."""
-        if self._file is None or self.listening or self.state == "judging" or self.keeper.n_cutting:
-            return
-        self._file.unlink(missing_ok=True)
-        self._file = None
-
-    def leftovers(self) -> tuple[tuple[Path, float], ...]:
-        """Recordings that a crash left behind, with their seconds."""
-        if self._desk.studio.read_only:
-            return ()
-        return left_behind(self._desk.studio.folder / "recording", but=self._file)

@@ -61,13 +61,31 @@ class Streams:
             stream.close()
         self._open = None
 
+    def restart_ear(self, ear: EarRequest) -> None:
+        """Let another ear take over; the recorder goes on."""
+        if self._open is None:
+            return
+        capture, old = self._open
+        old.close(patience_s=0.0)
+        fresh = self._spare[1] if self._spare is not None else self._pair()[1]
+        if self._spare is not None:
+            self._spare[0].close()
+            self._spare = None
+        self._open = (capture, fresh)
+        fresh.start(ear)
+
+    def drop_ear(self) -> None:
+        """Nobody listens any more; the recorder goes on."""
+        if self._open is not None:
+            self._open[1].close(patience_s=0.0)
+
     def recorded(self) -> tuple[tuple[CaptureState, ...], bool]:
         """What the recorder said since the last look, and whether it has ended."""
         return self._messages(0)
 
-    def heard(self) -> tuple[EarSays, ...]:
-        """What the ear said since the last look."""
-        return self._messages(1)[0]
+    def heard(self) -> tuple[tuple[EarSays, ...], bool]:
+        """What the ear said since the last look, and whether it has ended."""
+        return self._messages(1)
 
     def _messages(self, which: int) -> tuple[tuple[Any, ...], bool]:
         if self._open is None:

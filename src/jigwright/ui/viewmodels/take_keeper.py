@@ -1,4 +1,7 @@
-"""Making takes of stretches of a recording and keeping them in the studio."""
+"""Making takes of stretches of a recording; the one place where recorded sound is let go.
+
+See :mod:`jigwright.services.ledger` for the rule. Whatever fails here, the recording stays.
+"""
 
 from __future__ import annotations
 
@@ -9,14 +12,27 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
+from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
+from jigwright.services.growing import Growing, record_of
+from jigwright.services.ledger import Keeps, Span
 from jigwright.services.ports import StudioPort
-from jigwright.services.recording import CutRequest, CutTake
+from jigwright.services.recording import (
+    CutRequest,
+    CutTake,
+    EarRequest,
+    FindRequest,
+    FoundTakes,
+)
+from jigwright.services.recordings import RecordingNote, cut_name, remove_recording
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.shown import utc_now
+
+_TRIES = 2  # a worker that died is started anew once
 
 
 def keep_drone(studio: StudioPort, take_id: str, partials_hz: tuple[float, ...]) -> None:
@@ -33,23 +49,27 @@ def drone_of(studio: StudioPort, take_id: str) -> tuple[float, ...]:
         return ()
 
 
+def new_take_id() -> str:
+    """An id for a take."""
+    return f"take-{uuid.uuid4().hex[:16]}"
+
+
 class TakeKeeper:
-    """Cuts in the worker; one keeper for one Stand.
+    """Cuts in the worker, keeps in the studio, lets recordings go that owe nothing.
 
     Parameters
     ----------
     desk : DeskModel
     jobs : JobRunner
-    cache : Path
     companions : Companions
         Their drone is taken out of what is heard.
     """
 
-    def __init__(
-        self, desk: DeskModel, jobs: JobRunner, cache: Path, companions: Companions
-    ) -> None:
-        self._desk, self._jobs, self._cache, self._companions = desk, jobs, cache, companions
-        self.n_cutting = 0
+    def __init__(self, desk: DeskModel, jobs: JobRunner, companions: Companions) -> None:
+        self._desk, self._jobs, self._companions = desk, jobs, companions
+        self.alive: list[Growing] = []
+        self.over: Callable[[Growing, Exception | None], object] = lambda *_: None
+        """Called when nothing more is done about a recording: it has gone, or it stays."""
 
     def instrument(self) -> tuple[str, tuple[Pitch, ...]]:
         """Kind and strings of the instrument in the player's hands."""
@@ -63,65 +83,161 @@ class TakeKeeper:
         """The A that is in force."""
         return self._desk.view.a4_hz or self._desk.context().a4_hz
 
-    def record(self, *, input_name: str, source: str, free: bool = False) -> TakeRecord:
-        """A take to be; ``free`` leaves out the jig."""
+    @property
+    def n_cutting(self) -> int:
+        """Takes that are being made."""
+        return sum(g.n_cutting for g in self.alive)
+
+    def note(
+        self, recording_id: str, *, input_name: str, source: str, keeps: Keeps, free: bool
+    ) -> RecordingNote:
+        """Who plays what now, for a recording that begins; ``free`` leaves out the jig."""
         desk = self._desk
         assert desk.player is not None
         assert desk.owned is not None
         context = desk.context()
         offset = datetime.now(UTC).astimezone().utcoffset()
         jig = None if free else desk.jig
-        return TakeRecord(
-            id=f"take-{uuid.uuid4().hex[:16]}", jig_id=jig.id if jig else None,
-            jig_revision=jig.revision if jig else None, player_id=desk.player.id,
-            instrument_id=desk.owned.id, recorded_utc=utc_now(),
-            utc_offset_min=round(offset.total_seconds() / 60) if offset else 0, audio="",
-            sha256="", source_name=source, duration_s=0.0, a4_hz=self.a4_hz(),
-            reference=context.reference.name, tolerance_cents=context.tolerance_cents,
-            input_name=input_name,
+        kind, strings = self.instrument()
+        return RecordingNote(
+            id=recording_id, started_utc=utc_now(),
+            utc_offset_min=round(offset.total_seconds() / 60) if offset else 0,
+            player_id=desk.player.id, player=desk.player.name, instrument_id=desk.owned.id,
+            kind=kind, strings=strings, jig_id=jig.id if jig else None,
+            jig_revision=jig.revision if jig else None, title=jig.title if jig else "",
+            a4_hz=self.a4_hz(), reference=context.reference.name,
+            tolerance_cents=context.tolerance_cents, input_name=input_name, source=source,
+            keeps=keeps, drone_hz=self._companions.partials_hz(),
         )  # fmt: skip
+
+    def record(self, *, input_name: str, source: str, free: bool = False) -> TakeRecord:
+        """A take to be, of what has just been played; ``free`` leaves out the jig."""
+        now = self.note("", input_name=input_name, source=source, keeps="takes", free=free)
+        return record_of(now, (0.0, 0.0), take_id=new_take_id())
 
     def cut(
         self,
-        path: Path,
-        span: tuple[float, float],
+        growing: Growing,
+        span: Span,
         *,
-        done: Callable[[CutTake], None],
+        record: TakeRecord,
+        done: Callable[[TakeRecord], None],
         failed: Callable[[Exception], None],
     ) -> None:
-        """Let the worker cut, check and hear a stretch of a growing file."""
-        kind, strings = self.instrument()
+        """Make a take of a stretch: cut, decode, compare, hear, keep.
+
+        The stretch counts as played from now on: until its take is committed, it is owed.
+        """
+        growing.ledger = growing.ledger.was_played(span)
+        growing.n_cutting += 1
+        if growing not in self.alive:
+            self.alive.append(growing)
+        live = not growing.ended
+        drone_hz = self._companions.partials_hz() if live else growing.note.drone_hz
         request = CutRequest(
-            path=path, start_s=span[0], stop_s=span[1],
-            to=self._cache / f"take-{uuid.uuid4().hex[:8]}.flac",
-            instrument_id=kind, strings=strings, a4_hz=self.a4_hz(),
-            drone_hz=self._companions.partials_hz(),
+            path=growing.path, start_s=span[0], stop_s=span[1],
+            to=growing.path.parent / cut_name(growing.path.stem, span),
+            instrument_id=growing.note.kind, strings=growing.note.strings, a4_hz=record.a4_hz,
+            drone_hz=drone_hz,
         )  # fmt: skip
-        self._cache.mkdir(parents=True, exist_ok=True)
-        self.n_cutting += 1
 
         def ready(cut: CutTake) -> None:
-            self.n_cutting -= 1
-            done(cut)
+            growing.n_cutting -= 1
+            try:
+                kept = self._commit(growing, span, record, cut, drone_hz)
+            except JigwrightError as error:
+                failed(error)
+                self.settle(growing, error)
+                return
+            growing.ledger = growing.ledger.is_kept(span)
+            done(kept)
+            self.settle(growing)
 
-        def broken(error: Exception) -> None:
-            self.n_cutting -= 1
+        def broken(error: Exception, n_tries: int) -> None:
+            if n_tries < _TRIES and getattr(error, "kind", "") == "worker":
+                submit(n_tries + 1)
+                return
+            growing.n_cutting -= 1
             failed(error)
+            self.settle(growing, error)
 
-        self._jobs.run("cut_take", request, done=ready, failed=broken)
+        def submit(n_tries: int) -> None:
+            self._jobs.run("cut_take", request, done=ready, failed=lambda e: broken(e, n_tries))
 
-    def add(self, record: TakeRecord, cut: CutTake) -> TakeRecord:
-        """Put a cut take into the studio.
+        submit(1)
 
-        Raises
-        ------
-        JigwrightError
-            If it cannot be kept; the cut file stays.
-        """
-        kept = self._desk.studio.add_take(
-            replace(record, duration_s=cut.seconds), cut.path, cut.heard
-        )
+    def _commit(
+        self,
+        growing: Growing,
+        span: Span,
+        record: TakeRecord,
+        cut: CutTake,
+        drone_hz: tuple[float, ...],
+    ) -> TakeRecord:
+        studio = self._desk.studio
+        kept = studio.add_take(
+            replace(record, duration_s=cut.seconds), cut.path, cut.heard,
+            cut=growing.cut_from(span),
+        )  # fmt: skip
         cut.path.unlink(missing_ok=True)
-        keep_drone(self._desk.studio, kept.id, self._companions.partials_hz())
+        keep_drone(studio, kept.id, drone_hz)
         self._desk.refresh_takes()
         return kept
+
+    def settle(self, growing: Growing, trouble: Exception | None = None) -> None:
+        """A recording that has ended goes when it owes nothing; what nobody heard is heard now."""
+        if not growing.ended or growing.n_cutting or growing.searching:
+            return
+        if growing not in self.alive:
+            self.alive.append(growing)
+        stretch = growing.next_search()
+        if stretch is not None and trouble is None:
+            self._search(growing, stretch)
+            return
+        self.alive.remove(growing)
+        if growing.may_go:
+            remove_recording(growing.path)
+        self.over(growing, trouble)
+
+    def _search(self, growing: Growing, stretch: Span) -> None:
+        """Listen to what the ear has missed, and make takes of what was played in it."""
+        note = growing.note
+        ear = EarRequest(
+            path=growing.path, instrument_id=note.kind, strings=note.strings, a4_hz=note.a4_hz,
+            jig=self.jig_of(note), from_s=stretch[0],
+        )  # fmt: skip
+        at_end = stretch[1] >= growing.seconds - 0.01
+        growing.searching = True
+
+        def done(found: FoundTakes) -> None:
+            growing.searching = False
+            growing.searched(stretch, found.spans, found.heard_s)
+            for span in found.spans:
+                self.cut(
+                    growing, span, record=record_of(note, span, take_id=new_take_id()),
+                    done=lambda _: None, failed=lambda _: None,
+                )  # fmt: skip
+            self.settle(growing)
+
+        def failed(error: Exception) -> None:
+            growing.searching = False
+            self.settle(growing, error)
+
+        self._jobs.run(
+            "find_takes", FindRequest(ear=ear, stop_s=stretch[1], at_end=at_end), done=done,
+            failed=failed,
+        )  # fmt: skip
+
+    def jig_of(self, note: RecordingNote) -> Jig | None:
+        """The jig a recording was played from, if the studio still has it."""
+        if note.jig_id is None or note.jig_revision is None:
+            return None
+        try:
+            return self._desk.studio.jig(note.jig_id, note.jig_revision)
+        except JigwrightError:
+            return None
+
+    @property
+    def busy_paths(self) -> tuple[Path, ...]:
+        """Recordings that are written or cut now."""
+        return tuple(g.path for g in self.alive)
