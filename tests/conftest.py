@@ -1,8 +1,9 @@
 from __future__ import annotations
 
+import logging
 import os
 import shutil
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -10,6 +11,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from jigwright.audio.files import SndFiles
+from jigwright.core.isolation import LOGGER
 from jigwright.core.music.instruments import instrument
 from jigwright.services.records import OwnedInstrument, Player
 from jigwright.store.opening import open_studio
@@ -19,6 +21,23 @@ settings.register_profile(
     "suite", max_examples=40, deadline=None, suppress_health_check=list(HealthCheck)
 )
 settings.load_profile("suite")
+
+
+@pytest.fixture(autouse=True)
+def no_part_fails(request: pytest.FixtureRequest) -> Iterator[None]:
+    """A part that fails is refused, not raised: in tests it fails, unless that is provoked."""
+    lines: list[str] = []
+
+    class Collect(logging.Handler):
+        def emit(self, record: logging.LogRecord) -> None:
+            lines.append(record.getMessage())
+
+    handler = Collect()
+    LOGGER.addHandler(handler)
+    yield
+    LOGGER.removeHandler(handler)
+    if request.node.get_closest_marker("fails_on_purpose") is None:
+        assert lines == []
 
 
 @pytest.fixture(scope="session")

@@ -15,7 +15,7 @@ import tempfile
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, fields
-from functools import lru_cache
+from functools import lru_cache, partial
 from pathlib import Path
 from typing import IO, Any
 from uuid import uuid4
@@ -23,11 +23,14 @@ from uuid import uuid4
 import numpy as np
 
 from jigwright.core.errors import StoreError
+from jigwright.core.isolation import isolated
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.work import SetWork
+from jigwright.core.music.instruments import INSTRUMENTS, instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Heard, Pair, Segment
+from jigwright.services.moments import is_utc
 from jigwright.services.records import (
     CutFrom,
     DayNote,
@@ -82,12 +85,7 @@ class Studio:
     def instruments(self) -> tuple[OwnedInstrument, ...]:
         """All instruments by name."""
         rows = self._db.execute("SELECT id, name, kind, strings FROM instrument ORDER BY name")
-        return tuple(
-            OwnedInstrument(
-                id=i, name=n, kind=k, strings=tuple(Pitch.parse(s) for s in strings.split())
-            )
-            for i, n, k, strings in rows
-        )
+        return tuple(_owned(*row) for row in rows)
 
     def jigs(self) -> tuple[Jig, ...]:
         """The newest revision of every jig, by title."""
@@ -95,7 +93,8 @@ class Studio:
             "SELECT body FROM jig AS a WHERE revision = "
             "(SELECT MAX(revision) FROM jig AS b WHERE b.id = a.id) ORDER BY title"
         )
-        return tuple(_jig(body) for (body,) in rows)
+        found = (isolated("a jig of the studio", partial(_jig, body), None) for (body,) in rows)
+        return tuple(jig for jig in found if jig is not None)
 
     def jig(self, jig_id: str, revision: int) -> Jig:
         """One revision of a jig.
@@ -602,7 +601,33 @@ def _jig(body: str) -> Jig:
     return jig_from_json(body)
 
 
+def _owned(instrument_id: str, name: str, kind: str, strings: str) -> OwnedInstrument:
+    """An instrument; one whose kind or strings cannot be read has those of a violin."""
+    known = kind if kind in INSTRUMENTS else "violin"
+    usual = instrument(known).strings
+    parsed = isolated(
+        "strings of an instrument", lambda: tuple(Pitch.parse(s) for s in strings.split()), usual
+    )
+    return OwnedInstrument(id=instrument_id, name=name, kind=known, strings=parsed or usual)
+
+
 def _take(row: Sequence[Any]) -> TakeRecord:
+    """A take; what cannot be true in it (an older version let it in) reads as a usual value."""
     values = dict(zip(_TAKE_FIELDS, row, strict=True))
     values["binned"] = bool(values["binned"])
+    if not is_utc(values["recorded_utc"]):
+        values["recorded_utc"] = EPOCH
+    for name, (low, high, usual) in _SENSIBLE.items():
+        value = values[name]
+        if not isinstance(value, (int, float)) or not low <= value <= high:
+            values[name] = usual
     return TakeRecord(**values)
+
+
+EPOCH = "1970-01-01T00:00:00Z"
+_SENSIBLE: dict[str, tuple[float, float, float]] = {
+    "utc_offset_min": (-14 * 60, 14 * 60, 0),
+    "duration_s": (0.0, 86_400.0, 0.0),
+    "a4_hz": (300.0, 500.0, 440.0),
+    "tolerance_cents": (0.1, 200.0, 10.0),
+}

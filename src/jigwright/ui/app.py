@@ -14,7 +14,7 @@ from PyQt6.QtGui import QGuiApplication, QIcon, QPixmap
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow
 
 from jigwright.core.errors import JigwrightError
-from jigwright.core.isolation import note_failure
+from jigwright.core.isolation import isolated, note_failure
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.outside import Outside, open_elsewhere
 from jigwright.ui.theme import DARK, LIGHT, load_fonts, qt_palette, sans, style_sheet
@@ -64,7 +64,7 @@ def make_window(outside: Outside, theme: str | None = None) -> MainWindow:
     settle_in(outside.studio)
     chosen = theme or outside.studio.setting("theme", "light")
     window = MainWindow(outside, DARK if chosen == "dark" else LIGHT)
-    window.model.load()
+    isolated("opening what was shown last", window.model.load, None)
     window.leftovers.look()
     if outside.studio.read_only:
         window.say(

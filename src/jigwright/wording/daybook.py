@@ -188,8 +188,11 @@ def _short(value: float, figure: str) -> str:
 
 
 def day_name(day: str) -> str:
-    """A day in words from its ISO date."""
-    moment = date.fromisoformat(day)
+    """A day in words from its ISO date; another text stands as it is."""
+    try:
+        moment = date.fromisoformat(day)
+    except ValueError:
+        return day
     months = (
         tr("January"), tr("February"), tr("March"), tr("April"), tr("May"), tr("June"), tr("July"),
         tr("August"), tr("September"), tr("October"), tr("November"), tr("December"),

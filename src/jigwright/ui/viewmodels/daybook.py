@@ -12,6 +12,7 @@ from datetime import UTC, date, datetime, timedelta
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.isolation import isolated
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged
@@ -198,6 +199,9 @@ class DaybookModel(QObject):
         return f"{_inputs(take)}|{self._methods.get(take.id, 0)}"
 
     def _summarise(self, take: TakeRecord) -> TakeSummary:
+        return isolated("summary", lambda: self._made_summary(take), summarise(()))
+
+    def _made_summary(self, take: TakeRecord) -> TakeSummary:
         notes = self._desk.landings(take, as_played=True)
         heard, jig = self._desk.studio.heard(take.id), self._desk.jig_of(take)
         measured = [n.measured for n in notes]

@@ -7,6 +7,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.follow.align import FollowParams, Pin, line_up
+from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
 from jigwright.core.judge.judging import Context, JudgedNote
@@ -75,6 +76,7 @@ class DeskModel(QObject):
         self.take: TakeRecord | None = None
         self.heard: Heard | None = None
         self.judged: Judged | None = None
+        self.failed = False  # the shown take is there, but judging it failed
         self.rows: tuple[LaneRow, ...] = ()
         self.view = ViewContext()
         self.selected: int | None = None
@@ -189,19 +191,26 @@ class DeskModel(QObject):
         self.take = found
         jig = self.take_jig() or self.jig
         use_tonic(jig.key.tonic if jig is not None else None)
-        self.heard = self.studio.heard(found.id) if found else None
+        self.heard = isolated(
+            "reading what was heard", lambda: self.studio.heard(found.id) if found else None, None
+        )
         self._measured, self._key_fifths = (), 0
         self._portions.stop()
-        if found is not None and self.heard is not None:
-            self._measure_shown(found, self.heard)
-        self._cents_abs = ()
-        if self.heard is not None:
-            self._cents_abs = traces_abs_cents(self._measured, self.heard, self._margin_s())
-        self._judge()
+        self._cents_abs, self.failed = (), False
+        if not isolated("showing a take", lambda: self._hold_up(found), False):
+            self.judged, self.rows, self._measured, self.failed = None, (), (), True
         self.selected = self.anchor = self._row_of(keep_note)
         self.take_changed.emit()
         self.judged_changed.emit()
         self.selection_changed.emit()
+
+    def _hold_up(self, take: TakeRecord | None) -> bool:
+        """Line the take up, measure and judge it."""
+        if take is not None and self.heard is not None:
+            self._measure_shown(take, self.heard)
+            self._cents_abs = traces_abs_cents(self._measured, self.heard, self._margin_s())
+        self._judge()
+        return True
 
     def _measure_shown(self, take: TakeRecord, heard: Heard) -> None:
         """Line the shown take up and measure it; a long one shows its pitches first."""
@@ -221,10 +230,11 @@ class DeskModel(QObject):
     def _all_measured(self, notes: tuple[MeasuredNote, ...]) -> None:
         """All of a long take is measured: it is judged whole."""
         self._measured = notes
+
         self._cents_abs = ()
         if self.heard is not None:
-            self._cents_abs = traces_abs_cents(self._measured, self.heard, self._margin_s())
-        self._judge()
+            self._cents_abs = traces_abs_cents(notes, self.heard, self._margin_s())
+        self._judge_again()
         self.judged_changed.emit()
         self.selection_changed.emit()
 
@@ -299,7 +309,7 @@ class DeskModel(QObject):
             load_reference(view.reference)  # refuse before anything changes
         self.view = view
         self.refresh_takes()
-        self._judge()
+        self._judge_again()
         self.context_changed.emit()
         self.judged_changed.emit()
 
@@ -452,8 +462,20 @@ class DeskModel(QObject):
         )  # fmt: skip
         self.rows = lane_rows(self.judged.notes, self._cents_abs, self._margin_s())
 
+    def _judge_again(self) -> None:
+        def judged() -> bool:
+            self._judge()
+            return True
+
+        self.failed = not isolated("judging", judged, False)
+        if self.failed:
+            self.judged, self.rows = None, ()
+
     def judged_of(self, take: TakeRecord) -> Judged | None:
-        """Any take judged in its own context, for the report; ``None`` if it was not heard."""
+        """Any take judged in its own context; ``None`` if it was not heard or cannot be judged."""
+        return isolated("judging a take", lambda: self._judged_of(take), None)
+
+    def _judged_of(self, take: TakeRecord) -> Judged | None:
         heard, jig = self.studio.heard(take.id), self.jig_of(take)
         if heard is None:
             return None

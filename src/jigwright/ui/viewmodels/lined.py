@@ -11,6 +11,7 @@ from jigwright.core.follow.align import FollowParams, line_up
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.gauge.two_strings import measure_double
 from jigwright.core.gauge.values import Double
+from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
@@ -73,21 +74,29 @@ class LinedTakes(QObject):
     def measured(self, take: TakeRecord) -> tuple[MeasuredNote, ...]:
         """Pitches of a take lined up with its jig; everything else is refused."""
         if take.id not in self._measured:
-            notes = self._studio.heard_notes(take.id)
-            found: tuple[MeasuredNote, ...] = ()
-            if notes is not None:
-                segments, pairs = notes
-                lined = line_up(
-                    segments, self._jig_of(take), a4_hz=take.a4_hz, params=FollowParams(),
-                    pairs=pairs, pins=pins_of(self._studio, take.id),
-                )  # fmt: skip
-                found = only_pitches(segments, pairs, lined.notes, "not_needed")
-            self._measured[take.id] = found
+            nothing: tuple[MeasuredNote, ...] = ()
+            self._measured[take.id] = isolated("lining up", lambda: self._line_up(take), nothing)
         return self._measured[take.id]
+
+    def _line_up(self, take: TakeRecord) -> tuple[MeasuredNote, ...]:
+        notes = self._studio.heard_notes(take.id)
+        if notes is None:
+            return ()
+        segments, pairs = notes
+        lined = line_up(
+            segments, self._jig_of(take), a4_hz=take.a4_hz, params=FollowParams(), pairs=pairs,
+            pins=pins_of(self._studio, take.id),
+        )  # fmt: skip
+        return only_pitches(segments, pairs, lined.notes, "not_needed")
 
     def judged(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
         """Pitch figures of a take in the present context."""
-        return judge(self.measured(take), self._jig_of(take), self._context_of(take))
+        nothing: tuple[JudgedNote, ...] = ()
+        return isolated(
+            "judging pitches",
+            lambda: judge(self.measured(take), self._jig_of(take), self._context_of(take)),
+            nothing,
+        )
 
     def print_notes(self, take: TakeRecord) -> Print:
         """Cents (``None`` when not heard) and standing of every note."""

@@ -70,9 +70,13 @@ class FindingsColumn(Column):
         self._layout.addWidget(label(self._subtitle(model.take), px=13, second=True))
         self._layout.addSpacing(10)
         if model.judged is None:
-            self._layout.addWidget(
-                label(tr("This take has not been analysed yet."), px=13, second=True)
-            )
+            text = tr("This take has not been analysed yet.")
+            if model.failed:
+                text = tr(
+                    "cannot tell: judging this take failed. Its sound is kept and can be heard; a "
+                    "line about it stands in the log (F1)."
+                )
+            self._layout.addWidget(label(text, px=13, second=True))
             self._layout.addStretch(1)
             return
         self._findings(model.judged.findings)
@@ -168,6 +172,9 @@ class FindingsColumn(Column):
             "clipped": tr("The recording is clipped: move the microphone away or turn it down."),
             "very_quiet": tr("The recording is very quiet: figures are less sure."),
             "repaired_samples": tr("Some samples were not numbers and were taken as silence."),
+            "unheard": tr(
+                "Hearing this sound failed; it is kept as it is. A line stands in the log (F1)."
+            ),
             "dead_channel": tr("One channel is dead; the other was measured."),
         }
         for warning in heard.warnings:

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from jigwright.core.isolation import isolated
 from jigwright.core.judge.ribbons import Ribbon
 from jigwright.core.music.instruments import instrument
 from jigwright.ui.painting.compare import paint_compare
@@ -157,7 +158,8 @@ class ClosePage(QWidget):
         }  # fmt: skip
         self._show_blind()
         self._title.setText(titles[self.page])
-        about, words = self._text()
+        failed = ("", tr("cannot tell: this page failed; a line about it stands in the log (F1)"))
+        about, words = isolated(f"words of page {self.page}", self._text, failed)
         self._about.setText(about)
         self._words.setText(words)
         self._picture.update()
@@ -251,6 +253,11 @@ class ClosePage(QWidget):
 
     def paint(self, painter: QPainter, rect: QRectF) -> None:
         """Draw the picture of the page anywhere: widget, image or SVG."""
+        painter.save()
+        isolated(f"picture of page {self.page}", lambda: self._paint(painter, rect), None)
+        painter.restore()
+
+    def _paint(self, painter: QPainter, rect: QRectF) -> None:
         d, palette, row = self._data, self._palette, self._model.selected
         painter.fillRect(rect, palette.color("panel"))
         if self.page == "compare":
