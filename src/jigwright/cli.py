@@ -3,23 +3,45 @@
 from __future__ import annotations
 
 import argparse
+import io
 import os
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from jigwright import __version__
 from jigwright.commands.files import load_jig, read_text, write_whole
 from jigwright.core.errors import JigwrightError
 
-_DONE, _FAILED, _WRONG_WORDS = 0, 1, 2
+_DONE, _FAILED, _WRONG_WORDS, _INTERRUPTED = 0, 1, 2, 130
+_MOST_JOBS, _MOST_SEED = 64, 2**32 - 1
 
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run the program; returns the exit status (0 done, 1 failed, 2 wrong words)."""
+    _write_anywhere()
     words = list(sys.argv[1:] if argv is None else argv)
-    parser = _parser()
-    options = parser.parse_args(words)
+    try:
+        return _run(_parser().parse_args(words))
+    except KeyboardInterrupt:
+        print("jigwright: interrupted; nothing was written half", file=sys.stderr)
+        return _INTERRUPTED
+    except BrokenPipeError:
+        # whoever read our output has gone; Python would say so once more while leaving
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return _FAILED
+
+
+def _write_anywhere() -> None:
+    """Text is written whatever the locale: what it cannot hold is escaped."""
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            ascii_only = (stream.encoding or "").lower() in ("ascii", "us-ascii", "ansi_x3.4-1968")
+            encoding = "utf-8" if ascii_only else stream.encoding
+            stream.reconfigure(encoding=encoding, errors="backslashreplace")
+
+
+def _run(options: argparse.Namespace) -> int:
     from jigwright.wording.catalogue import use_language
 
     use_language(options.lang or _usual_language(options))
@@ -37,6 +59,8 @@ def main(argv: Sequence[str] | None = None) -> int:
                 return _desktop(options)
     except JigwrightError as error:
         return _fail(error)
+    except BrokenPipeError:
+        raise
     except OSError as error:
         name = f"{error.filename}: " if error.filename else ""
         print(f"jigwright: {name}{error.strerror or error}", file=sys.stderr)
@@ -52,6 +76,32 @@ def _usual_language(options: argparse.Namespace) -> str:
         if os.environ.get(name):
             return os.environ[name][:2]
     return "en"
+
+
+def _whole(low: int, high: int) -> Callable[[str], int]:
+    """A whole number in a range, for the words of a command."""
+
+    def parse(text: str) -> int:
+        try:
+            value = int(text) if len(text) < 20 else high + 1
+        except ValueError:
+            value = high + 1
+        if not low <= value <= high:
+            raise argparse.ArgumentTypeError(
+                f"a whole number from {low} to {high} is meant, got {text[:40]!r}"
+            )
+        return value
+
+    return parse
+
+
+def _language(text: str) -> str:
+    from jigwright.wording.catalogue import LANGUAGES
+
+    known = [code for code, _ in LANGUAGES]
+    if text not in known:
+        raise argparse.ArgumentTypeError(f"one of {', '.join(known)} is meant, got {text[:40]!r}")
+    return text
 
 
 def _fail(error: Exception, prefix: str = "") -> int:
@@ -70,7 +120,7 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--shots", metavar="DIR", help="write one PNG per main view and exit")
     parser.add_argument("--studio", metavar="DIR", dest="studio_dir", help="studio folder to open")
     parser.add_argument("--theme", choices=("light", "dark"), help="colours of the window")
-    parser.add_argument("--lang", help="language of sentences")
+    parser.add_argument("--lang", type=_language, help="language of sentences: en, de")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND")
 
     analyse = commands.add_parser("analyse", help="measure sound files")
@@ -90,13 +140,13 @@ def _parser() -> argparse.ArgumentParser:
     )
     analyse.add_argument("--json", metavar="OUT")
     analyse.add_argument("--csv", metavar="OUT")
-    analyse.add_argument("--jobs", type=int, default=1, metavar="N")
+    analyse.add_argument("--jobs", type=_whole(1, _MOST_JOBS), default=1, metavar="N")
 
     play = commands.add_parser("play", help="let the simulated player play a jig")
     play.add_argument("jig", metavar="JIG")
     play.add_argument("--out", required=True, metavar="AUDIO")
     play.add_argument("--truth", required=True, metavar="JSON")
-    play.add_argument("--seed", type=int, default=0)
+    play.add_argument("--seed", type=_whole(0, _MOST_SEED), default=0, metavar="N")
     play.add_argument("--faults", default="", metavar="SPEC", help="short list or JSON file")
     play.add_argument("--a4", type=float, default=440.0, metavar="HZ")
     play.add_argument("--reference")

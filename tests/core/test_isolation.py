@@ -6,11 +6,11 @@ import logging
 
 import pytest
 
+from jigwright.core.follow.align import FollowParams, line_up
 from jigwright.core.isolation import FAILED, LOGGER, failure_line, isolated, note_failure
 from jigwright.core.judge import measured as measured_module
 from jigwright.core.judge.measured import measure_notes
 from jigwright.core.values import Unmeasured
-from jigwright.core.follow.align import FollowParams, line_up
 from signals import listen, perform, scale
 
 pytestmark = pytest.mark.fails_on_purpose

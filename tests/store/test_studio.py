@@ -72,7 +72,7 @@ def test_only_known_operations(studio_copy: Path) -> None:
         studio.change("drop", "t1", {"binned": 1}, utc=UTC)
     with pytest.raises(ValueError, match="unknown operation"):
         studio.change("set_take", "t1", {"id = 'x' --": 1}, utc=UTC)
-    with pytest.raises(StoreError, match="missing"):
+    with pytest.raises(StoreError, match="no_take"):
         studio.change("set_mark", "nobody", {"mark": ""}, utc=UTC)
     studio.close()
 
@@ -113,7 +113,7 @@ def test_other_folders_and_newer_versions_are_left_alone(tmp_path: Path, studio_
     (other / "song.txt").write_text("la")
     with pytest.raises(StoreError, match="not_a_studio"):
         open_studio(other)
-    with pytest.raises(StoreError, match="missing"):
+    with pytest.raises(StoreError, match="no_take"):
         open_studio(tmp_path / "nowhere", create=False)
     foreign = sqlite3.connect(other / "studio.db")
     foreign.execute("CREATE TABLE a (b)")

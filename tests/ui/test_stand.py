@@ -14,7 +14,6 @@ from pytestqt.qtbot import QtBot
 
 from jigwright.audio.files import SndFiles
 from jigwright.audio.output import RecordingOutput
-from jigwright.audio.wav_stream import WavWriter
 from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.recording import (
@@ -29,7 +28,6 @@ from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels.loop_check import LoopCheck, clicks_of, keep_clicks, loop_of
 from jigwright.ui.viewmodels.turns import bars_of
 from jigwright.wording.stand import verdict_line, verdict_word
-from signals import perform, scale
 
 _WAIT = 60_000
 

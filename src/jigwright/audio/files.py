@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 import struct
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -13,11 +15,45 @@ from numpy.typing import NDArray
 
 from jigwright.core.errors import AudioError
 from jigwright.core.sound.intake import MAX_RATE_HZ, MAX_SECONDS, MIN_RATE_HZ
+from jigwright.services.plain_files import check_writable
 
 SUFFIXES = (".wav", ".flac", ".ogg", ".oga", ".aif", ".aiff", ".aifc", ".mp3")
 MAX_CHANNELS = 16
 MAX_BYTES = 4 * 1024**3
 _BLOCK_FRAMES = 262_144
+
+
+_N_HEAD = 4096
+_MAGIC = (b"RIFF", b"RIFX", b"RF64", b"FORM", b"fLaC", b"OggS", b"ID3", b"riff", b".snd", b"caff")
+
+
+def _looks_like_sound(head: bytes) -> bool:
+    """Whether a file begins as sound files do; an MP3 without a tag, with a frame header."""
+    return head.startswith(_MAGIC) or _is_mp3_frame(head.lstrip(b"\0"))
+
+
+def _is_mp3_frame(head: bytes) -> bool:
+    if len(head) < 4 or head[0] != 0xFF or head[1] & 0xE0 != 0xE0:
+        return False
+    version, layer = head[1] >> 3 & 3, head[1] >> 1 & 3
+    return version != 1 and layer != 0 and head[2] >> 4 != 15 and head[2] >> 2 & 3 != 3
+
+
+@contextmanager
+def _quiet(head: bytes) -> Iterator[None]:
+    """The MP3 decoder writes notes of its own to standard error: nobody asked for them."""
+    if not (head.startswith(b"ID3") or _is_mp3_frame(head.lstrip(b"\0"))):
+        yield
+        return
+    kept = os.dup(2)
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    try:
+        os.dup2(nowhere, 2)
+        yield
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)
+        os.close(nowhere)
 
 
 class SndFiles:
@@ -44,8 +80,12 @@ class SndFiles:
             raise AudioError("empty", f"{path.name} has no bytes")
         if size > MAX_BYTES:
             raise AudioError("too_large", f"{path.name}: {size / 1024**3:.1f} GiB")
+        with path.open("rb") as head:
+            first = head.read(_N_HEAD)
+        if not _looks_like_sound(first):
+            raise AudioError("unreadable", f"{path.name}: no known kind of sound file")
         try:
-            with soundfile.SoundFile(str(path)) as file:
+            with _quiet(first), soundfile.SoundFile(os.fsencode(path)) as file:
                 return self._read_open(file, path)
         except soundfile.LibsndfileError as error:
             raise AudioError("unreadable", f"{path.name}: {error}") from error
@@ -90,12 +130,17 @@ class SndFiles:
         kind = {".wav": "WAV", ".flac": "FLAC"}.get(suffix)
         if kind is None:
             raise AudioError("unreadable", f"write .wav or .flac, not {path.name}")
+        check_writable(path)
         handle, name = tempfile.mkstemp(dir=path.parent, prefix=".part-", suffix=suffix)
         os.close(handle)
         part = Path(name)
         try:
-            soundfile.write(part, samples, rate_hz, subtype="PCM_24", format=kind)
+            soundfile.write(os.fsencode(part), samples, rate_hz, subtype="PCM_24", format=kind)
+            with part.open("rb") as written:
+                os.fsync(written.fileno())
             part.replace(path)
+        except soundfile.LibsndfileError as error:  # the disk is full, or not ours to write
+            raise AudioError("unwritable", f"{path.name}: {error}") from error
         finally:
             part.unlink(missing_ok=True)
 

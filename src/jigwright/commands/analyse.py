@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import argparse
 import json
+import logging
+import signal
 import sys
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -12,14 +14,17 @@ from pathlib import Path
 from typing import Any
 
 from jigwright.audio.files import SUFFIXES, SndFiles
-from jigwright.commands.files import load_jig, write_whole
+from jigwright.commands.files import STANDARD, load_jig, shown, sound_path, write_whole
 from jigwright.core.errors import JigwrightError
+from jigwright.core.isolation import LOGGER, note_failure
 from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.judge.judging import Context
 from jigwright.core.music.instruments import check_a4, instrument, parse_strings
 from jigwright.services.analysing import analyse_file
+from jigwright.services.plain_files import check_writable
 from jigwright.services.references import load_reference
 from jigwright.services.result import result_dict, results_csv
+from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 
 
@@ -32,6 +37,10 @@ class _Request:
 
 def run_analyse(options: argparse.Namespace) -> int:
     """Run the command; returns the exit status."""
+    tell_failures()
+    for out in (options.json, options.csv):
+        if out and out != STANDARD:
+            check_writable(Path(out))
     jig = None
     if options.jig:
         jig = load_jig(Path(options.jig))
@@ -60,7 +69,7 @@ def run_analyse(options: argparse.Namespace) -> int:
     results = [r for r, _ in outcomes if r is not None]
     for path, (_, sentence) in zip(paths, outcomes, strict=True):
         if sentence:
-            print(f"jigwright: {path}: {sentence}", file=sys.stderr)
+            print(f"jigwright: {shown(path)}: {sentence}", file=sys.stderr)
     _write(options, results, several=len(paths) > 1)
     return 1 if len(results) < len(paths) else 0
 
@@ -69,7 +78,7 @@ def _files(words: list[str]) -> list[Path]:
     paths: list[Path] = []
     for word in words:
         path = Path(word)
-        if path.is_dir():
+        if word != STANDARD and path.is_dir():
             paths.extend(sorted(p for p in path.iterdir() if p.suffix.lower() in SUFFIXES))
         else:
             paths.append(path)
@@ -79,16 +88,45 @@ def _files(words: list[str]) -> list[Path]:
 def _run(requests: list[_Request], jobs: int) -> list[tuple[dict[str, Any] | None, str]]:
     if jobs <= 1 or len(requests) < 2:
         return [_analyse_one(r) for r in requests]
-    with ProcessPoolExecutor(min(jobs, 16), mp_context=get_context("spawn")) as pool:
+    pool = ProcessPoolExecutor(
+        min(jobs, len(requests)), mp_context=get_context("spawn"), initializer=_begin_process
+    )
+    try:
         return list(pool.map(_analyse_one, requests))
+    except KeyboardInterrupt:
+        for process in list((pool._processes or {}).values()):
+            process.terminate()
+        raise
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)
+
+
+def _begin_process() -> None:
+    """A process of the pool: it is ended by its parent, not by the keyboard."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    tell_failures()
+
+
+def tell_failures() -> None:
+    """Parts that fail are told on standard error, one line each."""
+    if not LOGGER.handlers:
+        handler = logging.StreamHandler()
+        handler.setFormatter(logging.Formatter("jigwright: a part failed: %(message)s"))
+        LOGGER.addHandler(handler)
+        LOGGER.propagate = False
 
 
 def _analyse_one(request: _Request) -> tuple[dict[str, Any] | None, str]:
+    name = shown(request.path)
     try:
-        analysed = analyse_file(SndFiles(), request.path, jig=request.jig, context=request.context)
+        with sound_path(request.path) as path:
+            analysed = analyse_file(SndFiles(), path, jig=request.jig, context=request.context)
+        result = result_dict(analysed, file=name, context=request.context, jig=request.jig)
     except (JigwrightError, OSError) as error:
         return None, error_sentence(error)
-    result = result_dict(analysed, file=str(request.path), context=request.context, jig=request.jig)
+    except Exception as error:  # one file that cannot be judged never stops the others
+        note_failure("analysing", error)
+        return None, tr("It could be read, but judging it failed. Please pass the line above on.")
     return result, ""
 
 

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from jigwright.core.errors import StoreError
 from jigwright.services.exchange.bundle import read_bundle, write_bundle
+from jigwright.services.taking_in import is_here, keep_bundle
 from jigwright.store.opening import open_studio
 from jigwright.store.repair import repair_studio
 from jigwright.store.studio import Studio
@@ -49,7 +50,7 @@ def run_studio(options: argparse.Namespace) -> int:
 def _export(studio: Studio, take_id: str, to: Path) -> None:
     take = next((t for t in studio.takes() if t.id == take_id), None)
     if take is None:
-        raise StoreError("missing", f"take {take_id}")
+        raise StoreError("no_take", take_id)
     jig = None
     if take.jig_id is not None and take.jig_revision is not None:
         jig = studio.jig(take.jig_id, take.jig_revision)
@@ -66,18 +67,12 @@ def _import(studio: Studio, path: Path) -> None:
 
     with tempfile.TemporaryDirectory() as folder:
         bundle = read_bundle(path, Path(folder))
-        if any(t.id == bundle.take.id for t in studio.takes()):
-            raise StoreError("io", "this take is here already")
+        here = is_here(studio, bundle.take.id)
+        if here != "no":
+            where = "in its bin" if here == "bin" else "on its shelf"
+            raise StoreError("exists", f"{bundle.take.id} {where}")
         heard = hear_file(
             SndFiles(), bundle.audio, instrument_id=bundle.owned.kind,
             strings=bundle.owned.strings, a4_hz=bundle.take.a4_hz,
         )  # fmt: skip
-        if not any(p.id == bundle.player.id for p in studio.players()):
-            studio.add_player(bundle.player)
-        if not any(i.id == bundle.owned.id for i in studio.instruments()):
-            studio.add_instrument(bundle.owned)
-        if bundle.jig is not None:
-            studio.add_jig(bundle.jig, utc=bundle.take.recorded_utc)
-        studio.add_take(bundle.take, bundle.audio, heard)
-        for remark in bundle.remarks:
-            studio.set_remark(remark)
+        keep_bundle(studio, bundle, heard, utc=bundle.take.recorded_utc)

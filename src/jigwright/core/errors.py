@@ -91,7 +91,7 @@ class ScoreError(JigwrightError, ValueError):
     ----------
     reason : str
         ``not_a_score``, ``too_large``, ``hostile``, ``timewise``, ``no_notes``, ``no_part``,
-        ``damaged``.
+        ``damaged``, ``refused``.
     detail : str
     """
 
@@ -104,3 +104,46 @@ class ScoreError(JigwrightError, ValueError):
 
     def __reduce__(self) -> tuple[type[ScoreError], tuple[str, str]]:
         return type(self), (self.reason, self.detail)
+
+
+class FieldError(JigwrightError, ValueError):
+    """A value from outside that cannot be used.
+
+    Parameters
+    ----------
+    where : str
+        File and field: ``manifest.json: take.recorded_utc``.
+    found : str
+        What stood there, shortened.
+    meant : str
+        What can stand there.
+    """
+
+    kind = "field"
+
+    def __init__(self, where: str, found: str, meant: str) -> None:
+        super().__init__(f"{where}: {found}; {meant} is meant")
+        self.where, self.found, self.meant = where, found, meant
+
+    def __reduce__(self) -> tuple[type[FieldError], tuple[str, str, str]]:
+        return type(self), (self.where, self.found, self.meant)
+
+
+class FileKindError(JigwrightError, OSError):
+    """A pipe, a device or a folder where a file is meant.
+
+    Parameters
+    ----------
+    name : str
+    file_kind : str
+        ``pipe``, ``device``, ``socket`` or ``folder``.
+    """
+
+    kind = "file_kind"
+
+    def __init__(self, name: str, file_kind: str) -> None:
+        super().__init__(f"{name} is a {file_kind}; a file is meant")
+        self.name, self.file_kind = name, file_kind
+
+    def __reduce__(self) -> tuple[type[FileKindError], tuple[str, str]]:
+        return type(self), (self.name, self.file_kind)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from jigwright.core.errors import PitchNameError, TuningError
+from jigwright.core.errors import FileKindError, PitchNameError, TuningError
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.music.references import Reference, parse_reference, parse_scale
+from jigwright.services.plain_files import check_readable
 
 _MAX_SCALE_BYTES = 1_000_000
 
@@ -28,11 +29,13 @@ def load_reference(text: str) -> Reference:
 
 def _from_file(path: Path, tonic: str) -> Reference:
     try:
-        if path.stat().st_size > _MAX_SCALE_BYTES:
+        if check_readable(path) > _MAX_SCALE_BYTES:
             raise TuningError(f"{path.name}: too large for a scale file")
         text = path.read_text(encoding="utf-8", errors="replace")
-    except OSError as error:
-        raise TuningError(f"{path.name}: {error.strerror}") from error
+    except FileKindError as error:
+        raise TuningError(str(error)) from error
+    except (OSError, ValueError) as error:
+        raise TuningError(f"{path.name}: {getattr(error, 'strerror', error)}") from error
     try:
         pitch_class = PitchClass.parse(tonic) if tonic else None
     except PitchNameError as error:

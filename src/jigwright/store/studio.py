@@ -108,7 +108,7 @@ class Studio:
             "SELECT body FROM jig WHERE id = ? AND revision = ?", (jig_id, revision)
         ).fetchone()
         if row is None:
-            raise StoreError("missing", f"jig {jig_id} revision {revision}")
+            raise StoreError("no_jig", f"{jig_id} revision {revision}")
         return _jig(row[0])
 
     def takes(
@@ -444,7 +444,7 @@ class Studio:
             (take_id,),
         ).fetchone()
         if row is None:
-            raise StoreError("missing", f"take {take_id}")
+            raise StoreError("no_take", take_id)
         inverse = dict(zip(columns, row, strict=True))
         with self._change():
             self._set_take(take_id, values)

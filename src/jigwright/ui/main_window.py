@@ -44,6 +44,7 @@ from jigwright.ui.widgets.help_page import HelpPage
 from jigwright.ui.widgets.labels import tint
 from jigwright.ui.widgets.leftover_bar import LeftoverBar
 from jigwright.ui.widgets.pages import PAGES
+from jigwright.ui.widgets.question_bar import QuestionBar
 from jigwright.ui.widgets.strip import Strip
 from jigwright.ui.widgets.welcome import WelcomePlace
 from jigwright.ui.window_files import WindowFiles
@@ -138,6 +139,8 @@ class MainWindow(QMainWindow):
         column.addWidget(self._header_line)
         self.leftover_bar = LeftoverBar(self.leftovers)
         column.addWidget(self.leftover_bar)
+        self.question_bar = QuestionBar()
+        column.addWidget(self.question_bar)
         column.addWidget(self._places, 1)
         column.addWidget(self.strip)
         self.setCentralWidget(whole)
@@ -158,6 +161,7 @@ class MainWindow(QMainWindow):
         self.daybook.place.connect(self._go_planned)
         self.sound.failed.connect(self.say)
         self.imports.finished.connect(self.say)
+        self.imports.question.connect(self.question_bar.ask)
         self.desk.shelf.menu_requested.connect(self._take_menu)
         self.model.context_changed.connect(self._context.refresh)
         self.model.take_changed.connect(self._context.refresh)
@@ -412,6 +416,7 @@ class MainWindow(QMainWindow):
         self.setStyleSheet(style_sheet(palette) + tint(palette))
         self._header_line.setStyleSheet(f"background: {palette.line};")
         self.strip.setStyleSheet(f"background: {palette.band};")
+        self.question_bar.setStyleSheet(f"QuestionBar {{ background: {palette.band}; }}")
         self.leftover_bar.setStyleSheet(f"LeftoverBar {{ background: {palette.band}; }}")
         for part in (self.header, self.desk, self.jigs, self.tables, self.stand, self.daybook):
             part.set_palette(palette)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from jigwright.core.errors import AudioError, JigwrightError, ScoreError, StoreError
+from jigwright.core.errors import AudioError, FileKindError, JigwrightError, ScoreError, StoreError
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.scores import score_error
 
@@ -17,6 +17,14 @@ def error_sentence(error: Exception) -> str:
         return _store(error)
     if isinstance(error, ScoreError):
         return score_error(error)
+    if isinstance(error, FileKindError):
+        kinds = {
+            "folder": tr("{name} is a folder; a file is meant."),
+            "pipe": tr("{name} is a pipe; a file is meant."),
+            "device": tr("{name} is a device; a file is meant."),
+            "socket": tr("{name} is a socket; a file is meant."),
+        }
+        return kinds[error.file_kind].format(name=error.name)
     if isinstance(error, JigwrightError):
         return str(error)
     if isinstance(error, OSError):
@@ -37,6 +45,7 @@ def _audio(error: AudioError) -> str:
         "too_large": tr(
             "This file is too large ({detail}); at most 4 GiB can be read. Cut it first."
         ),
+        "unwritable": tr("The sound could not be written ({detail}). Is the disk full?"),
         "rate": tr("This sample rate cannot be used ({detail}). Convert it to 44.1 or 48 kHz."),
         "channels": tr("This channel count cannot be used ({detail}). Export one or two channels."),
     }
@@ -68,6 +77,7 @@ def _store(error: StoreError) -> str:
             "This folder holds something else than a studio ({detail}). Nothing was changed."
         ),
         "exists": tr("This take is here already ({detail}). Nothing was changed."),
+        "no_jig": tr("This exercise is not in the studio any more ({detail})."),
         "no_take": tr("There is no such take in this studio ({detail})."),
         "io": tr("The studio could not be written ({detail}). What was saved before is safe."),
     }

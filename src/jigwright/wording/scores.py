@@ -18,6 +18,7 @@ def score_error(error: ScoreError) -> str:
         ),
         "no_notes": tr("No notes could be read ({detail}). Choose another part or export again."),
         "no_part": tr("There is no such part ({detail})."),
+        "refused": tr("This file was refused ({detail}). Nothing of it was taken in."),
         "damaged": tr("This file is damaged ({detail}). Export it again."),
     }
     return texts.get(error.reason, "{detail}").format(detail=error.detail)

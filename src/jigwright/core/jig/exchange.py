@@ -3,18 +3,40 @@
 from __future__ import annotations
 
 import json
-from fractions import Fraction
 from typing import Any, cast
 
-from jigwright.core.errors import JigError, JigwrightError
-from jigwright.core.jig.model import DYNAMICS, SHAPES, Change, Event, Jig, Notehead
+from jigwright.core.checking import (
+    beats,
+    field,
+    flag,
+    identity,
+    number,
+    one_of,
+    read_json,
+    rows_of,
+    whole,
+    words,
+)
+from jigwright.core.errors import FieldError, JigError, JigwrightError, PitchNameError
+from jigwright.core.jig.model import (
+    DYNAMICS,
+    MOST_BEATS,
+    MOST_EVENTS,
+    MOST_LENGTH_BEATS,
+    SHAPES,
+    Change,
+    Event,
+    Jig,
+    Notehead,
+)
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import MODES, Key, Mode
 from jigwright.core.music.pitch import Pitch, PitchClass
 
 SCHEMA = "jigwright.jig/1"
-MAX_EVENTS = 20_000
 MAX_TEXT = 16_000_000
+MOST_GRACES = 32
+LOWEST_MIDI, HIGHEST_MIDI = 12, 127
 _FLAGS = ("pluck", "free", "lifted")
 
 
@@ -39,22 +61,19 @@ def jig_to_json(jig: Jig) -> str:
 
 
 def jig_from_json(text: str) -> Jig:
-    """Read a jig from JSON text.
+    """Read a jig from JSON text; every value is checked before anything is made of it.
 
     Raises
     ------
     JigError
-        If the text is not a jig of a known schema, with what is wrong.
+        If the text is not a jig of a known schema, with the field that is wrong.
     """
     if len(text) > MAX_TEXT:
         raise JigError(f"the jig file is too large: {len(text)} characters")
     try:
-        body = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
-        raise JigError(f"not JSON: {error}") from None
-    if not isinstance(body, dict) or body.get("schema") != SCHEMA:
-        raise JigError(f"not a jig file: the schema must be {SCHEMA!r}")
-    try:
+        body = read_json(text, what="jig")
+        if not isinstance(body, dict) or body.get("schema") != SCHEMA:
+            raise JigError(f"not a jig file: the schema must be {SCHEMA!r}")
         return _jig_from_dict(body)
     except JigError:
         raise
@@ -78,26 +97,26 @@ def _bars_to_dict(jig: Jig) -> dict[str, object]:
     return body
 
 
-def _change_from_dict(row: dict[str, Any]) -> Change:
+def _change_from_dict(row: Any, where: str) -> Change:
     return Change(
-        at_beats=Fraction(str(row["at_beats"])),
-        key=_key(row["key"]) if row.get("key") else None,
-        metre=_metre(row["metre"]) if row.get("metre") else None,
+        at_beats=beats(field(row, "at_beats", where), f"{where}.at_beats", 0, MOST_BEATS),
+        key=_key(row["key"], f"{where}.key") if row.get("key") else None,
+        metre=_metre(row["metre"], f"{where}.metre") if row.get("metre") else None,
     )
 
 
-def _key(row: dict[str, Any]) -> Key:
-    mode = row["mode"]
-    if mode not in MODES:
-        raise JigError(f"unknown mode {mode!r}")
-    return Key(PitchClass.parse(row["tonic"]), cast("Mode", mode))
+def _key(row: Any, where: str) -> Key:
+    mode = one_of(field(row, "mode", where), f"{where}.mode", MODES)
+    tonic = words(field(row, "tonic", where), f"{where}.tonic", 8)
+    return Key(PitchClass.parse(tonic), cast("Mode", mode))
 
 
-def _metre(row: list[Any]) -> tuple[int, int]:
-    beats_per_bar, beat_unit = (int(v) for v in row)
-    if not 1 <= beats_per_bar <= 64 or beat_unit not in (1, 2, 4, 8, 16, 32):
-        raise JigError(f"unknown metre {row!r}")
-    return beats_per_bar, beat_unit
+def _metre(row: Any, where: str) -> tuple[int, int]:
+    pair = rows_of(row, where, 2)
+    if len(pair) != 2:
+        raise FieldError(where, str(pair), "beats in a bar and beat unit")
+    beats_per_bar = whole(pair[0], where, 1, 64)
+    return beats_per_bar, cast("int", one_of(pair[1], where, (1, 2, 4, 8, 16, 32)))
 
 
 def _event_to_dict(event: Event) -> dict[str, object]:
@@ -124,74 +143,84 @@ def _event_to_dict(event: Event) -> dict[str, object]:
 
 
 def _jig_from_dict(body: dict[str, Any]) -> Jig:
-    rows = body["events"]
-    if len(rows) > MAX_EVENTS:
-        raise JigError(f"too many events: {len(rows)} (at most {MAX_EVENTS})")
-    beats_per_bar, beat_unit = _metre(body["metre"])
-    derived = body.get("from")
+    where = "jig"
+    rows = rows_of(field(body, "events", where), "jig.events", MOST_EVENTS)
+    beats_per_bar, beat_unit = _metre(field(body, "metre", where), "jig.metre")
+    changes = rows_of(body.get("changes", []), "jig.changes", MOST_EVENTS)
     return Jig(
-        id=str(body["id"]),
-        revision=int(body["revision"]),
-        title=str(body["title"])[:200],
-        instrument_id=instrument(body["instrument"]).id,
-        key=_key(body["key"]),
+        id=identity(field(body, "id", where), "jig.id"),
+        revision=whole(field(body, "revision", where), "jig.revision", 1, 2**31 - 1),
+        title=words(field(body, "title", where), "jig.title", 200),
+        instrument_id=instrument(words(field(body, "instrument", where), "jig.instrument", 40)).id,
+        key=_key(field(body, "key", where), "jig.key"),
         beats_per_bar=beats_per_bar,
         beat_unit=beat_unit,
-        tempo_bpm=float(body["tempo_bpm"]),
-        reference=str(body["reference"]),
-        tolerance_cents=float(body["tolerance_cents"]),
-        pickup_beats=Fraction(str(body.get("pickup_beats", 0))),
-        changes=tuple(_change_from_dict(r) for r in body.get("changes", ())),
-        derived_from=(str(derived[0]), int(derived[1])) if derived else None,
-        events=tuple(_event_from_dict(r) for r in rows),
-    )
-
-
-def _event_from_dict(row: dict[str, Any]) -> Event:
-    bow = row.get("bow")
-    if bow not in (None, "down", "up"):
-        raise JigError(f"unknown bow direction {bow!r}")
-    dynamic = row.get("dynamic")
-    if dynamic not in (None, *DYNAMICS):
-        raise JigError(f"unknown dynamic {dynamic!r}")
-    shape = row.get("shape")
-    if shape not in (None, *SHAPES):
-        raise JigError(f"unknown shape {shape!r}")
-    return Event(
-        id=str(row["id"]),
-        onset_beats=Fraction(str(row["onset_beats"])),
-        length_beats=Fraction(str(row["length_beats"])),
-        bow=bow,
-        vibrato=row.get("vibrato"),
-        glide=bool(row.get("glide", False)),
-        dynamic=dynamic,
-        shape=shape,
-        graces=tuple(Pitch.parse(str(p)) for p in row.get("graces", ())),
-        **{name: bool(row.get(name, False)) for name in _FLAGS},
-        heads=tuple(
-            Notehead(
-                id=str(h["id"]),
-                pitch=Pitch.parse(str(h["pitch"])),
-                string=_small(h.get("string")),
-                finger=_small(h.get("finger")),
-                replaces=h.get("replaces"),
-                partial=_partial(h.get("partial", 1)),
-                stopped=Pitch.parse(str(h["stopped"])) if h.get("stopped") else None,
-            )
-            for h in row["notes"]
+        tempo_bpm=number(field(body, "tempo_bpm", where), "jig.tempo_bpm", 10, 400),
+        reference=words(field(body, "reference", where), "jig.reference", 200),
+        tolerance_cents=number(
+            field(body, "tolerance_cents", where), "jig.tolerance_cents", 1, 100
         ),
+        pickup_beats=beats(body.get("pickup_beats", 0), "jig.pickup_beats", 0, 64),
+        changes=tuple(_change_from_dict(r, f"jig.changes[{i}]") for i, r in enumerate(changes)),
+        derived_from=_derived(body.get("from")),
+        events=tuple(_event_from_dict(r, f"jig.events[{i}]") for i, r in enumerate(rows)),
     )
 
 
-def _partial(value: object) -> int:
-    if not isinstance(value, int) or not 1 <= value <= 32:
-        raise JigError(f"a partial is a whole number from 1 to 32, got {value!r}")
-    return value
-
-
-def _small(value: object) -> int | None:
-    if value is None:
+def _derived(pair: Any) -> tuple[str, int] | None:
+    if not pair:
         return None
-    if not isinstance(value, int) or not 0 <= value <= 9:
-        raise JigError(f"a string or finger must be a small whole number, got {value!r}")
-    return value
+    parts = rows_of(pair, "jig.from", 2)
+    if len(parts) != 2:
+        raise FieldError("jig.from", str(parts)[:40], "jig and revision")
+    return identity(parts[0], "jig.from"), whole(parts[1], "jig.from", 1, 2**31 - 1)
+
+
+def _event_from_dict(row: Any, where: str) -> Event:
+    heads = rows_of(field(row, "notes", where), f"{where}.notes", 4)
+    graces = rows_of(row.get("graces", []), f"{where}.graces", MOST_GRACES)
+    return Event(
+        id=identity(field(row, "id", where), f"{where}.id"),
+        onset_beats=beats(field(row, "onset_beats", where), f"{where}.onset_beats", 0, MOST_BEATS),
+        length_beats=beats(
+            field(row, "length_beats", where), f"{where}.length_beats", 0, MOST_LENGTH_BEATS
+        ),
+        bow=one_of(row.get("bow"), f"{where}.bow", (None, "down", "up")),
+        vibrato=one_of(row.get("vibrato"), f"{where}.vibrato", (None, True, False)),
+        glide=flag(row.get("glide", False), f"{where}.glide"),
+        dynamic=one_of(row.get("dynamic"), f"{where}.dynamic", (None, *DYNAMICS)),
+        shape=one_of(row.get("shape"), f"{where}.shape", (None, *SHAPES)),
+        graces=tuple(_pitch(p, f"{where}.graces") for p in graces),
+        **{name: flag(row.get(name, False), f"{where}.{name}") for name in _FLAGS},
+        heads=tuple(_head(h, f"{where}.notes[{i}]") for i, h in enumerate(heads)),
+    )
+
+
+def _head(row: Any, where: str) -> Notehead:
+    replaces, stopped = row.get("replaces") if isinstance(row, dict) else None, None
+    if isinstance(row, dict) and row.get("stopped"):
+        stopped = _pitch(row["stopped"], f"{where}.stopped")
+    return Notehead(
+        id=identity(field(row, "id", where), f"{where}.id"),
+        pitch=_pitch(field(row, "pitch", where), f"{where}.pitch"),
+        string=_small(row.get("string"), f"{where}.string"),
+        finger=_small(row.get("finger"), f"{where}.finger"),
+        replaces=None if replaces is None else identity(replaces, f"{where}.replaces"),
+        partial=whole(row.get("partial", 1), f"{where}.partial", 1, 32),
+        stopped=stopped,
+    )
+
+
+def _pitch(value: Any, where: str) -> Pitch:
+    text = words(value, where, 12)
+    try:
+        pitch = Pitch.parse(text)
+    except PitchNameError:
+        raise FieldError(where, repr(text), "a pitch such as F#4") from None
+    if not LOWEST_MIDI <= pitch.midi <= HIGHEST_MIDI:
+        raise FieldError(where, repr(text), "a pitch that a bowed string can sound")
+    return pitch
+
+
+def _small(value: Any, where: str) -> int | None:
+    return None if value is None else whole(value, where, 0, 9)

@@ -105,6 +105,12 @@ class Event:
         return self.onset_beats + self.length_beats
 
 
+MOST_EVENTS = 20_000
+MOST_BEATS = 100_000
+MOST_LENGTH_BEATS = 4_000
+MOST_SECONDS = 86_400.0
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Change:
     """A new key or metre at a bar line.
@@ -204,7 +210,14 @@ class Jig:
         for a, b in zip(self.events, self.events[1:], strict=False):
             if b.onset_beats < a.onset_beats:
                 raise JigError(f"events must follow in time: {b.id} stands before {a.id}")
+        if len(self.events) > MOST_EVENTS:
+            raise JigError(f"too many events: {len(self.events)} (at most {MOST_EVENTS})")
+        end = self.length_beats
+        if end > MOST_BEATS or float(end) * self.seconds_per_beat > MOST_SECONDS:
+            raise JigError(f"{float(end):g} beats are longer than a day of playing")
         for e in self.events:
+            if e.length_beats > MOST_LENGTH_BEATS or e.onset_beats < 0:
+                raise JigError(f"event {e.id} begins before the jig, or never ends")
             if e.length_beats <= 0 or not 1 <= len(e.heads) <= 4:
                 raise JigError(f"event {e.id} needs a length and one to four notes")
 

@@ -47,6 +47,8 @@ def _strings(text: str) -> tuple[Pitch, ...]:
     return tuple(Pitch.parse(t) for t in text.split())
 
 
+LOWEST_A4_HZ, HIGHEST_A4_HZ = 380.0, 470.0
+
 INSTRUMENTS: dict[str, Instrument] = {
     "violin": Instrument(
         id="violin", strings=_strings("G3 D4 A4 E5"), string_length_mm=328.0,
@@ -94,6 +96,8 @@ def parse_strings(text: str) -> tuple[Pitch, ...]:
     strings = _strings(text)
     if not 2 <= len(strings) <= 7:
         raise TuningError(f"two to seven strings are meant, got {len(strings)} in {text=!r}")
+    if not all(12 <= s.midi <= 100 for s in strings):
+        raise TuningError(f"no bowed string is tuned so low or so high: {text=!r}")
     if any(a.midi >= b.midi for a, b in zip(strings, strings[1:], strict=False)):
         raise TuningError(f"strings run from low to high: {text=!r}")
     return strings
@@ -107,7 +111,7 @@ def check_a4(a4_hz: float) -> float:
     TuningError
         If it does not.
     """
-    if not 380.0 <= a4_hz <= 470.0:
+    if not LOWEST_A4_HZ <= a4_hz <= HIGHEST_A4_HZ:
         raise TuningError(f"the A must lie between 380 and 470 Hz, got {a4_hz=}")
     return a4_hz
 

@@ -9,11 +9,11 @@ sound). ``parse_faults`` reads a short text such as
 from __future__ import annotations
 
 import dataclasses
-import json
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from jigwright.core.errors import FaultError
+from jigwright.core.checking import read_json
+from jigwright.core.errors import FaultError, FieldError
 from jigwright.core.jig.model import Event
 
 
@@ -291,6 +291,18 @@ class Gain:
     db: float = 0.0
 
 
+MOST_FAULTS = 500
+RANGES: tuple[tuple[str, tuple[float, float]], ...] = (
+    ("spread_cents", (0.0, 1200.0)), ("extent_cents", (0.0, 1200.0)),
+    ("cents", (-4800.0, 4800.0)),
+    ("_db", (-120.0, 120.0)), ("db", (-120.0, 120.0)),
+    ("rt60_s", (0.01, 20.0)), ("t60_s", (0.01, 60.0)), ("hum_hz", (0.0, 1000.0)),
+    ("rate_hz", (0.1, 40.0)), ("f_hz", (10.0, 20_000.0)), ("_ms", (0.0, 5000.0)),
+    ("seconds", (0.0, 600.0)), ("_s", (0.0, 3600.0)), ("semitones", (-48, 48)),
+    ("times", (0, 50)), ("swings", (0, 50)), ("share", (0.01, 1.0)), ("at", (0.0, 1.0)),
+    ("irregularity", (0.0, 1.0)), ("partial", (1, 32)), ("finger", (0, 9)), ("string", (0, 9)),
+)  # fmt: skip
+"""What a field may hold, by the end of its name, the first that fits."""
 Fault = (
     Detune | Slide | Hunt | Vibrato | Wrong | Miss | Extra | Repeat | BackOne | Weak | Shape
     | Unsteady | Pause | BowChange | Lower | Neighbour | Bounce | Scratch | Whistle | Tremor | Hurry
@@ -319,10 +331,11 @@ def parse_faults(text: str) -> tuple[Fault, ...]:
         return ()
     if text.startswith(("[", "{")):
         try:
-            rows = json.loads(text)
-        except (json.JSONDecodeError, RecursionError) as error:
-            raise FaultError(f"the fault list is not JSON: {error}") from None
-        return tuple(_from_dict(r) for r in (rows if isinstance(rows, list) else [rows]))
+            rows = read_json(text, what="fault list")
+        except FieldError as error:
+            raise FaultError(str(error)) from None
+        rows = rows if isinstance(rows, list) else [rows]
+        return _enough(tuple(_from_dict(r) for r in rows))
     faults = []
     for part in text.split(";"):
         words = part.split()
@@ -335,12 +348,19 @@ def parse_faults(text: str) -> tuple[Fault, ...]:
                 raise FaultError(f"write name=value, got {word!r} in {part.strip()!r}")
             row[name] = value
         faults.append(_from_dict(row))
-    return tuple(faults)
+    return _enough(tuple(faults))
+
+
+def _enough(faults: tuple[Fault, ...]) -> tuple[Fault, ...]:
+    if len(faults) > MOST_FAULTS:
+        raise FaultError(f"{len(faults)} faults; at most {MOST_FAULTS} are planted at once")
+    return faults
 
 
 def _from_dict(row: Any) -> Fault:
-    if not isinstance(row, dict) or row.get("fault") not in KINDS:
-        raise FaultError(f"unknown fault in {row!r}: one of {', '.join(KINDS)}")
+    name = row.get("fault") if isinstance(row, dict) else None
+    if not isinstance(name, str) or name not in KINDS:
+        raise FaultError(f"unknown fault in {row!r:.80}: one of {', '.join(KINDS)}")
     kind = KINDS[row["fault"]]
     known = {f.name: f.default for f in dataclasses.fields(kind)}
     values: dict[str, Any] = {}
@@ -351,11 +371,35 @@ def _from_dict(row: Any) -> Fault:
             raise FaultError(f"{row['fault']}: unknown field {name!r}: one of {', '.join(known)}")
         try:
             values[name] = _coerce(value, known[name])
-        except (TypeError, ValueError):
-            raise FaultError(f"{row['fault']}: {name}={value!r} does not fit") from None
+            _check_range(name, values[name])
+        except (TypeError, ValueError, OverflowError) as error:
+            why = f": {error}" if isinstance(error, OutOfRangeError) else ""
+            raise FaultError(f"{row['fault']}: {name}={value!r:.40} does not fit{why}") from None
     if kind is Shape and values.get("kind", "grow") not in ("grow", "fade", "swell", "dip"):
         raise FaultError(f"shape: unknown kind {values['kind']!r}")
     return kind(**values)
+
+
+class OutOfRangeError(ValueError):
+    """A number that no player could mean."""
+
+
+def _check_range(name: str, value: Any) -> None:
+    """See that a field's value can be played at all; names carry the unit.
+
+    Raises
+    ------
+    OutOfRangeError
+    """
+    if not isinstance(value, (int, float)) or isinstance(value, bool):
+        if isinstance(value, tuple) and any(not 0 <= i < 100_000 for i in value):
+            raise OutOfRangeError("places run from 0 to 99999")
+        return
+    low, high = next(
+        (span for end, span in RANGES if name == end or name.endswith(end)), (-1e4, 1e4)
+    )
+    if not low <= value <= high:  # false for NaN, too
+        raise OutOfRangeError(f"{name} runs from {low:g} to {high:g}")
 
 
 def _coerce(value: Any, default: Any) -> Any:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from jigwright.core.errors import FaultError
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch, cents_to_ratio
 from jigwright.core.music.references import Reference, pure_strings, target_hz
@@ -147,6 +148,8 @@ def perform(
             notes.append(replace(one, onset_s=onset, offset_s=clock + seconds))
             clock += seconds
         clock += float(event.length_beats) * spb - length
+    if not notes:
+        raise FaultError("every note is left out: nothing is left to play")
     return _close_up(notes)
 
 

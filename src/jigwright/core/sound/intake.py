@@ -10,6 +10,7 @@ from jigwright.core.errors import AudioError
 from jigwright.core.values import Floats
 
 MAX_SECONDS = 3 * 3600
+MOST_SAMPLE = 1e4  # 80 dB above full scale: no sound, and its powers would not fit
 MIN_RATE_HZ, MAX_RATE_HZ = 4_000, 384_000
 
 
@@ -60,9 +61,10 @@ def choose_signal(samples: Floats, rate_hz: int) -> Signal:
     if data.shape[0] > MAX_SECONDS * rate_hz:
         raise AudioError("too_long", f"{data.shape[0] / rate_hz / 3600:.1f} hours (at most 3)")
     warnings: list[str] = []
-    if not np.isfinite(data).all():
+    usable = np.abs(data) <= MOST_SAMPLE  # false for NaN, too
+    if not usable.all():
         warnings.append("repaired_samples")
-        data = np.where(np.isfinite(data), data, 0.0)
+        data = np.where(usable, data, data.dtype.type(0.0))
     power = np.array([_power(data[:, c]) for c in range(data.shape[1])])
     if data.shape[1] > 1 and np.any(power < 1e-9 * max(float(power.max()), 1e-30)):
         warnings.append("dead_channel")

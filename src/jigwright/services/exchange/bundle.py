@@ -7,19 +7,41 @@ names; every text is shortened and stripped of what cannot be printed.
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import io
 import json
+import string
+import struct
 import zipfile
+import zlib
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
-from jigwright.core.errors import JigwrightError, ScoreError
+from jigwright.core.checking import (
+    field,
+    identity,
+    number,
+    one_of,
+    read_json,
+    rows_of,
+    whole,
+    words,
+)
+from jigwright.core.errors import FieldError, JigError, JigwrightError, ScoreError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import Jig
-from jigwright.core.music.instruments import check_a4, instrument, parse_strings
+from jigwright.core.music.instruments import (
+    HIGHEST_A4_HZ,
+    INSTRUMENTS,
+    LOWEST_A4_HZ,
+    parse_strings,
+)
 from jigwright.services.exchange.musicxml_out import write_musicxml
+from jigwright.services.moments import is_utc
+from jigwright.services.plain_files import check_readable
 from jigwright.services.records import OwnedInstrument, Player, Remark, TakeRecord
 
 SCHEMA = "jigwright.bundle/1"
@@ -30,9 +52,10 @@ _MOST_BYTES = 600_000_000
 _MOST_TEXT = 20_000_000
 _MOST_RATIO = 300
 _MOST_REMARKS = 500
+_PLAIN = frozenset(string.ascii_letters + string.digits + "._-")
 UNREADABLE = (
-    zipfile.BadZipFile, KeyError, TypeError, ValueError, RecursionError, NotImplementedError,
-    RuntimeError, EOFError, OverflowError, JigwrightError,
+    zipfile.BadZipFile, zlib.error, struct.error, KeyError, TypeError, ValueError, RecursionError,
+    NotImplementedError, RuntimeError, EOFError, OverflowError, JigwrightError,
 )  # fmt: skip
 """What reading somebody's archive may fail with."""
 
@@ -105,22 +128,43 @@ def read_bundle(path: Path, to: Path) -> Bundle:
     ScoreError
         If anything about it is not as it should be; nothing is left behind.
     """
-    if path.stat().st_size > _MOST_BYTES:
-        raise ScoreError("too_large", f"{path.stat().st_size / 1e6:.0f} MB")
+    size = check_readable(path)
+    if size > _MOST_BYTES:
+        raise ScoreError("too_large", f"{size / 1e6:.0f} MB")
     try:
         with zipfile.ZipFile(path) as archive:
             entries = checked_entries(archive)
-            manifest = json.loads(read_entry(archive, entries, "manifest.json"))
-            if not isinstance(manifest, dict) or manifest.get("schema") != SCHEMA:
-                raise ScoreError("not_a_score", "not a bundle of takes")
+            manifest = read_manifest(archive, entries, SCHEMA)
             jig = None
             if "jig.json" in entries:
                 jig = jig_from_json(read_entry(archive, entries, "jig.json").decode("utf-8"))
             return _bundle(archive, entries, manifest, jig, to)
     except ScoreError:
         raise
+    except (FieldError, JigError) as error:
+        raise ScoreError("refused", str(error)[:160]) from None
+    except OSError as error:
+        if error.errno != errno.EINVAL:  # a place before the file's beginning, named inside it
+            raise
+        raise ScoreError("damaged", "its table of contents") from None
     except UNREADABLE as error:
         raise ScoreError("damaged", f"{type(error).__name__}: {error}"[:100]) from None
+
+
+def read_manifest(
+    archive: zipfile.ZipFile, entries: dict[str, zipfile.ZipInfo], schema: str
+) -> dict[str, Any]:
+    """The manifest of an archive, its values fit to be looked at.
+
+    Raises
+    ------
+    FieldError, ScoreError
+    """
+    text = read_entry(archive, entries, "manifest.json").decode("utf-8")
+    manifest = read_json(text, what="manifest.json")
+    if not isinstance(manifest, dict) or manifest.get("schema") != schema:
+        raise ScoreError("refused", f"manifest.json is not {schema}")
+    return manifest
 
 
 def checked_entries(archive: zipfile.ZipFile) -> dict[str, zipfile.ZipInfo]:
@@ -136,6 +180,8 @@ def checked_entries(archive: zipfile.ZipFile) -> dict[str, zipfile.ZipInfo]:
         kind = info.external_attr >> 28
         if name in entries or name not in (*_NAMES, *_AUDIO) or kind not in (0, 8):
             raise ScoreError("hostile", f"it holds {name[:40]!r}")
+        if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
+            raise ScoreError("hostile", f"{name!r} is packed in an unusual way")
         if info.file_size > (_MOST_BYTES if name in _AUDIO else _MOST_TEXT):
             raise ScoreError("too_large", "once unpacked")
         if info.file_size > _MOST_RATIO * max(info.compress_size, 1) + 10_000:
@@ -162,47 +208,97 @@ def _bundle(
     jig: Jig | None,
     to: Path,
 ) -> Bundle:
-    row, person, own = manifest["take"], manifest["player"], manifest["instrument"]
-    player = Player(id=plain_id(person["id"]), name=plain_words(person["name"], 80))
-    owned = OwnedInstrument(
-        id=plain_id(own["id"]), name=plain_words(own["name"], 80), kind=instrument(own["kind"]).id,
-        strings=parse_strings(own["strings"]),
-    )  # fmt: skip
-    if jig is not None and (jig.id, jig.revision) != (row["jig_id"], row["jig_revision"]):
-        raise ScoreError("damaged", "the jig is not the take's")
-    take = TakeRecord(
-        id=plain_id(row["id"]), jig_id=jig.id if jig else None,
-        jig_revision=jig.revision if jig else None, player_id=player.id, instrument_id=owned.id,
-        recorded_utc=plain_words(row["recorded_utc"], 20),
-        utc_offset_min=int(row["utc_offset_min"]),
-        audio="", sha256=str(row["sha256"]), source_name=plain_words(row["source_name"], 120),
-        duration_s=float(row["duration_s"]), a4_hz=check_a4(float(row["a4_hz"])),
-        reference=plain_words(row["reference"], 60),
-        tolerance_cents=min(100.0, max(1.0, float(row["tolerance_cents"]))),
-        input_name=plain_words(row["input_name"], 80),
-    )  # fmt: skip
+    m = "manifest.json"
+    row = field(manifest, "take", m)
+    player = _player(field(manifest, "player", m), f"{m}: player")
+    owned = _owned(field(manifest, "instrument", m), f"{m}: instrument")
+    take = _take(row, f"{m}: take", player, owned, jig)
     remarks = tuple(
-        Remark(
-            id=plain_id(r["id"]), take_id=take.id,
-            note_id=None if r["note_id"] is None else plain_words(r["note_id"], 120),
-            at_s=float(r["at_s"]), who=plain_words(r["who"], 80),
-            words=plain_words(r["words"], 500),
-            utc=plain_words(r["utc"], 20),
-        )
-        for r in manifest["remarks"][:_MOST_REMARKS]
-    )  # fmt: skip
-    sound = str(manifest["sound"])
-    if sound not in _AUDIO or sound not in entries:
-        raise ScoreError("damaged", "the sound is missing")
+        _remark(r, f"{m}: remarks[{i}]", take.id)
+        for i, r in enumerate(rows_of(manifest.get("remarks", []), f"{m}: remarks", _MOST_REMARKS))
+    )
+    sound = one_of(field(manifest, "sound", m), f"{m}: sound", _AUDIO)
+    if sound not in entries:
+        raise ScoreError("refused", f"{m}: sound: {sound} is not in the bundle")
     return Bundle(
         take=take, player=player, owned=owned, jig=jig, remarks=remarks,
         audio=_unpacked(archive, entries[sound], take, to),
     )  # fmt: skip
 
 
+def _player(row: Any, where: str) -> Player:
+    return Player(
+        id=plain_id(field(row, "id", where), f"{where}.id"),
+        name=words(field(row, "name", where), f"{where}.name", 80),
+    )
+
+
+def _owned(row: Any, where: str) -> OwnedInstrument:
+    kind = one_of(field(row, "kind", where), f"{where}.kind", tuple(INSTRUMENTS))
+    text = words(field(row, "strings", where), f"{where}.strings", 60)
+    try:
+        strings = parse_strings(text)
+    except JigwrightError as error:
+        raise FieldError(f"{where}.strings", repr(text), str(error)) from None
+    return OwnedInstrument(
+        id=plain_id(field(row, "id", where), f"{where}.id"),
+        name=words(field(row, "name", where), f"{where}.name", 80), kind=kind, strings=strings,
+    )  # fmt: skip
+
+
+def _take(
+    row: Any, where: str, player: Player, owned: OwnedInstrument, jig: Jig | None
+) -> TakeRecord:
+    def text(name: str, most: int) -> str:
+        return words(field(row, name, where), f"{where}.{name}", most)
+
+    if jig is not None and (jig.id, jig.revision) != (row.get("jig_id"), row.get("jig_revision")):
+        raise FieldError(f"{where}.jig_id", "another jig", f"the jig of the bundle, {jig.id}")
+    reference = text("reference", 60)
+    if reference.lower().partition(":")[0].endswith(".scl"):
+        reference = "equal"  # the scale file itself is not in the bundle
+    return TakeRecord(
+        id=plain_id(field(row, "id", where), f"{where}.id"), jig_id=jig.id if jig else None,
+        jig_revision=jig.revision if jig else None, player_id=player.id, instrument_id=owned.id,
+        recorded_utc=moment(field(row, "recorded_utc", where), f"{where}.recorded_utc"),
+        utc_offset_min=whole(
+            field(row, "utc_offset_min", where), f"{where}.utc_offset_min", -840, 840
+        ),
+        audio="", sha256=_digest(field(row, "sha256", where), f"{where}.sha256"),
+        source_name=text("source_name", 120),
+        duration_s=number(field(row, "duration_s", where), f"{where}.duration_s", 0, 86_400),
+        a4_hz=number(field(row, "a4_hz", where), f"{where}.a4_hz", LOWEST_A4_HZ, HIGHEST_A4_HZ),
+        reference=reference,
+        tolerance_cents=number(
+            field(row, "tolerance_cents", where), f"{where}.tolerance_cents", 1, 100
+        ),
+        input_name=text("input_name", 80),
+        mark=one_of(row.get("mark", ""), f"{where}.mark", ("", "liked", "kept")),
+    )  # fmt: skip
+
+
+def _digest(value: Any, where: str) -> str:
+    text = words(value, where, 64)
+    if len(text) != 64 or any(c not in "0123456789abcdef" for c in text):
+        raise FieldError(where, repr(text)[:40], "a SHA-256 in small letters")
+    return text
+
+
+def _remark(row: Any, where: str, take_id: str) -> Remark:
+    note_id = field(row, "note_id", where)
+    return Remark(
+        id=plain_id(field(row, "id", where), f"{where}.id"), take_id=take_id,
+        note_id=None if note_id is None else identity(note_id, f"{where}.note_id"),
+        at_s=number(field(row, "at_s", where), f"{where}.at_s", 0, 86_400),
+        who=words(field(row, "who", where), f"{where}.who", 80),
+        words=words(field(row, "words", where), f"{where}.words", 500),
+        utc=moment(field(row, "utc", where), f"{where}.utc"),
+    )  # fmt: skip
+
+
 def _unpacked(archive: zipfile.ZipFile, info: zipfile.ZipInfo, take: TakeRecord, to: Path) -> Path:
     to.mkdir(parents=True, exist_ok=True)
-    target = to / f"{take.id}{Path(info.filename).suffix}"
+    target = to / f"{uuid4().hex}{Path(info.filename).suffix}"  # never a name from outside
     digest, left = hashlib.sha256(), _MOST_BYTES
     try:
         with archive.open(info) as source, target.open("wb") as file:
@@ -220,16 +316,27 @@ def _unpacked(archive: zipfile.ZipFile, info: zipfile.ZipInfo, take: TakeRecord,
     return target
 
 
-def plain_id(value: object) -> str:
-    """An identity: letters, digits, dot, dash, underscore."""
-    text = str(value)
-    if not 1 <= len(text) <= 80 or not all(c.isalnum() or c in "._-" for c in text):
-        raise ScoreError("hostile", "an identity is not plain")
-    if text.startswith("."):
-        raise ScoreError("hostile", "an identity is not plain")
+def plain_id(value: Any, where: str) -> str:
+    """An identity: letters, digits, dot, dash, underscore.
+
+    Raises
+    ------
+    FieldError
+    """
+    text = identity(value, where, 80)
+    if text.startswith(".") or not all(c in _PLAIN for c in text):
+        raise FieldError(where, repr(text)[:40], "letters, digits, dot, dash and underscore")
     return text
 
 
-def plain_words(value: object, most: int) -> str:
-    """Words without what cannot be printed, shortened."""
-    return "".join(c for c in str(value) if c.isprintable())[:most]
+def moment(value: Any, where: str) -> str:
+    """A moment in UTC, to the second.
+
+    Raises
+    ------
+    FieldError
+    """
+    text = words(value, where, 40)
+    if not is_utc(text):
+        raise FieldError(where, repr(text), "a moment such as 2026-11-02T18:20:00Z")
+    return text

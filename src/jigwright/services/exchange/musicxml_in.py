@@ -9,7 +9,9 @@ refused.
 from __future__ import annotations
 
 import io
+import struct
 import zipfile
+import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
@@ -134,8 +136,10 @@ def _unpacked(data: bytes) -> bytes:
                 raise ScoreError("hostile", "it unpacks to far more than it holds")
             with archive.open(entry) as file:
                 content = file.read(MAX_BYTES + 1)
-    except (zipfile.BadZipFile, KeyError, NotImplementedError, RuntimeError, EOFError, OSError,
-            ValueError) as error:  # fmt: skip
+    except (
+        zipfile.BadZipFile, zlib.error, struct.error, KeyError, NotImplementedError, RuntimeError,
+        EOFError, OSError, ValueError,
+    ) as error:  # fmt: skip
         if isinstance(error, ScoreError):
             raise
         raise ScoreError("damaged", str(error)[:80]) from None

@@ -9,6 +9,7 @@ from jigwright.core.errors import JigError, ScoreError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.imported import MAX_BYTES, Imported
 from jigwright.core.jig.model import Jig
+from jigwright.services.plain_files import check_readable
 
 SCORE_SUFFIXES = (".musicxml", ".mxl", ".xml", ".mid", ".midi", ".json")
 WRITE_SUFFIXES = (".musicxml", ".mid", ".json")
@@ -26,8 +27,9 @@ def read_score(
     OSError
         If it cannot be opened.
     """
-    if path.stat().st_size > MAX_BYTES:
-        raise ScoreError("too_large", f"{path.stat().st_size / 1e6:.0f} MB")
+    size = check_readable(path)
+    if size > MAX_BYTES:
+        raise ScoreError("too_large", f"{size / 1e6:.0f} MB")
     data = path.read_bytes()
     title = title_of(path)
     suffix = path.suffix.lower()

@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import zipfile
 from dataclasses import asdict, dataclass
 from datetime import date
 from pathlib import Path
+from typing import Any
 
-from jigwright.core.errors import ScoreError
+from jigwright.core.checking import field, whole, words
+from jigwright.core.errors import FieldError, JigError, ScoreError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.work import SetWork
 from jigwright.services.exchange.bundle import (
     UNREADABLE,
     checked_entries,
+    moment,
     plain_id,
-    plain_words,
     read_entry,
+    read_manifest,
 )
 from jigwright.services.exchange.musicxml_out import write_musicxml
+from jigwright.services.plain_files import check_readable
 
 SCHEMA = "jigwright.work/1"
 SUFFIX = ".work.zip"
@@ -64,25 +69,44 @@ def read_work(path: Path) -> WorkFile:
     ScoreError
         If anything about it is not as it should be.
     """
-    if path.stat().st_size > _MOST_FILE_BYTES:
-        raise ScoreError("too_large", f"{path.stat().st_size / 1e6:.0f} MB")
+    size = check_readable(path)
+    if size > _MOST_FILE_BYTES:
+        raise ScoreError("too_large", f"{size / 1e6:.0f} MB")
     try:
         with zipfile.ZipFile(path) as archive:
             entries = checked_entries(archive)
-            manifest = json.loads(read_entry(archive, entries, "manifest.json"))
-            if not isinstance(manifest, dict) or manifest.get("schema") != SCHEMA:
-                raise ScoreError("not_a_score", "not a file of set work")
+            manifest = read_manifest(archive, entries, SCHEMA)
             jig = jig_from_json(read_entry(archive, entries, "jig.json").decode("utf-8"))
-        row = manifest["work"]
-        work = SetWork(
-            id=plain_id(row["id"]), player_id=plain_id(row["player_id"]), jig_id=jig.id,
-            jig_revision=jig.revision, words=plain_words(row["words"], 500),
-            due=date.fromisoformat(str(row["due"])[:10]).isoformat(),
-            good_takes=min(_MOST_GOOD, max(1, int(row["good_takes"]))),
-            who=plain_words(row["who"], 80), set_utc=plain_words(row["set_utc"], 20),
+        return WorkFile(
+            work=_work(field(manifest, "work", "manifest.json"), "manifest.json: work", jig),
+            jig=jig, for_name=words(manifest.get("for", ""), "manifest.json: for", 80),
         )  # fmt: skip
-        return WorkFile(work=work, jig=jig, for_name=plain_words(manifest.get("for", ""), 80))
     except ScoreError:
         raise
+    except (FieldError, JigError) as error:
+        raise ScoreError("refused", str(error)[:160]) from None
+    except OSError as error:
+        if error.errno != errno.EINVAL:  # a place before the file's beginning, named inside it
+            raise
+        raise ScoreError("damaged", "its table of contents") from None
     except UNREADABLE as error:
         raise ScoreError("damaged", f"{type(error).__name__}: {error}"[:100]) from None
+
+
+def _work(row: Any, where: str, jig: Jig) -> SetWork:
+    due = words(field(row, "due", where), f"{where}.due", 40)
+    try:
+        day = date.fromisoformat(due[:10])
+    except ValueError:
+        raise FieldError(f"{where}.due", repr(due), "a day such as 2026-11-02") from None
+    if not 2000 <= day.year <= 2200:
+        raise FieldError(f"{where}.due", repr(due), "a day of this century or the next")
+    return SetWork(
+        id=plain_id(field(row, "id", where), f"{where}.id"),
+        player_id=plain_id(field(row, "player_id", where), f"{where}.player_id"),
+        jig_id=jig.id, jig_revision=jig.revision,
+        words=words(field(row, "words", where), f"{where}.words", 500), due=day.isoformat(),
+        good_takes=whole(field(row, "good_takes", where), f"{where}.good_takes", 1, _MOST_GOOD),
+        who=words(field(row, "who", where), f"{where}.who", 80),
+        set_utc=moment(field(row, "set_utc", where), f"{where}.set_utc"),
+    )  # fmt: skip

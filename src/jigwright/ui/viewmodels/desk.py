@@ -281,6 +281,11 @@ class DeskModel(QObject):
         rest = [i for i in ids if i != self.take.id]
         self._after_change(rest[min(at, len(rest) - 1)] if rest else None)
 
+    def restore_take(self, take_id: str) -> None:
+        """Bring a take back from the bin."""
+        self.studio.change("restore_take", take_id, {"binned": 0}, utc=utc_now())
+        self._after_change(take_id)
+
     def undo(self) -> str | None:
         """Take the last change back."""
         name = self.studio.undo()

@@ -15,6 +15,7 @@ from jigwright.core.sound.heard import Heard
 from jigwright.services.exchange.bundle import SUFFIX, Bundle
 from jigwright.services.jobs import GiveRequest, HearRequest, TakeInRequest
 from jigwright.services.records import TakeRecord
+from jigwright.services.taking_in import is_here, keep_bundle
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.shown import utc_now
@@ -31,10 +32,13 @@ class ImportModel(QObject):
         Read :attr:`current` and :attr:`share`.
     finished : str
         A sentence when a file is done, refused or cancelled.
+    question : str, tuple of (str, callable)
+        What is asked, and the answers.
     """
 
     progress_changed = pyqtSignal()
     finished = pyqtSignal(str)
+    question = pyqtSignal(str, object)
 
     def __init__(self, model: DeskModel, jobs: JobRunner, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -98,30 +102,42 @@ class ImportModel(QObject):
         )
 
     def _unpacked(self, bundle: Bundle) -> None:
-        if any(t.id == bundle.take.id for t in self._model.studio.takes()):
-            bundle.audio.unlink(missing_ok=True)
-            self.finished.emit(tr("This take is here already."))
+        here = is_here(self._model.studio, bundle.take.id)
+        if here == "no":
+            self._hear_bundle(bundle, as_copy=False)
             return
+
+        def back() -> None:
+            bundle.audio.unlink(missing_ok=True)
+            self._model.restore_take(bundle.take.id)
+            self.finished.emit(tr("The take is back from the bin."))
+
+        def leave() -> None:
+            bundle.audio.unlink(missing_ok=True)
+            self.finished.emit(tr("Nothing was changed."))
+
+        both = (tr("Keep both"), lambda: self._hear_bundle(bundle, as_copy=True))
+        if here == "bin":
+            self.question.emit(
+                tr("This take lies in the bin."),
+                ((tr("Bring it back"), back), both, (tr("Leave it there"), leave)),
+            )
+        else:
+            self.question.emit(tr("This take is here already."), ((tr("Leave it so"), leave), both))
+
+    def _hear_bundle(self, bundle: Bundle, *, as_copy: bool) -> None:
         request = HearRequest(
             path=bundle.audio, instrument_id=bundle.owned.kind, strings=bundle.owned.strings,
             a4_hz=bundle.take.a4_hz,
         )  # fmt: skip
         self._jobs.run(
-            "hear", request, done=lambda heard: self._keep_bundle(bundle, heard),
+            "hear", request, done=lambda heard: self._keep_bundle(bundle, heard, as_copy=as_copy),
             failed=lambda e: self._failed_bundle(bundle.audio, e),
         )  # fmt: skip
 
-    def _keep_bundle(self, bundle: Bundle, heard: Heard) -> None:
-        studio = self._model.studio
+    def _keep_bundle(self, bundle: Bundle, heard: Heard, *, as_copy: bool) -> None:
         try:
-            if not any(p.id == bundle.player.id for p in studio.players()):
-                studio.add_player(bundle.player)
-            if not any(i.id == bundle.owned.id for i in studio.instruments()):
-                studio.add_instrument(bundle.owned)
-            take = self._with_jig(bundle)
-            studio.add_take(take, bundle.audio, heard)
-            for remark in bundle.remarks:
-                studio.set_remark(remark)
+            keep_bundle(self._model.studio, bundle, heard, utc=utc_now(), as_copy=as_copy)
         except JigwrightError as error:
             self._failed_bundle(bundle.audio, error)
             return
@@ -133,18 +149,6 @@ class ImportModel(QObject):
                 player=bundle.player.name
             )
         )
-
-    def _with_jig(self, bundle: Bundle) -> TakeRecord:
-        """Keep the jig; one that differs from ours of the same name gets a name of its own."""
-        jig = bundle.jig
-        if jig is None:
-            return bundle.take
-        try:
-            self._model.studio.add_jig(jig, utc=utc_now())
-        except JigwrightError:
-            jig = replace(jig, id=f"{jig.id[:60]}-{uuid.uuid4().hex[:6]}", revision=1)
-            self._model.studio.add_jig(jig, utc=utc_now())
-        return replace(bundle.take, jig_id=jig.id, jig_revision=jig.revision)
 
     def cancel(self) -> None:
         """Stop the running analysis and forget the rest; nothing was kept of them."""
