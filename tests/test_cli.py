@@ -1,8 +1,12 @@
 from __future__ import annotations
 
 import json
+import os
+import signal
+import stat
 import subprocess
 import sys
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -168,3 +172,191 @@ def test_a_take_travels_between_studios_by_file(studio_copy: Path, tmp_path: Pat
     studio = open_studio(other)
     assert [t.sha256 for t in studio.takes()] == [take.sha256]
     studio.close()
+
+
+# standard streams, signals, names, places -----------------------------------------------------
+
+
+def run(words: list[str], *, data: bytes = b"", env: dict[str, str] | None = None):
+    return subprocess.run(
+        [sys.executable, "-m", "jigwright", *words], input=data, capture_output=True, timeout=120,
+        check=False, env={**os.environ, **(env or {})},
+    )  # fmt: skip
+
+
+def test_a_dash_is_standard_input_and_output(played: Path) -> None:
+    sound = (played / "d.wav").read_bytes()
+    words = ["analyse", "-", "--jig", str(played / "d.jig.json"), "--json", "-"]
+    done = run(words, data=sound)
+    assert done.returncode == 0
+    assert done.stderr == b""
+    result = strict(done.stdout.decode())
+    assert result["source"]["file"] == "-"
+    assert len(result["notes"]) == 15
+    table = run(["analyse", str(played / "d.wav"), "--csv", "-"])
+    assert len(table.stdout.decode().splitlines()) == 16
+    assert not Path("-").exists()
+    jig = run(["jig", "scale", "D", "--out", "-"])
+    assert strict(jig.stdout.decode())["schema"] == "jigwright.jig/1"
+    again = run(["analyse", str(played / "d.wav"), "--jig", "-", "--json", "-"], data=jig.stdout)
+    assert strict(again.stdout.decode())["notes"][0]["written"] == "D4"
+
+
+@pytest.mark.parametrize("words", [["analyse"], ["analyse", "--jobs", "2"]])
+def test_an_interruption_is_one_line_and_130(played: Path, words: list[str]) -> None:
+    many = [str(played / "d.wav")] * 40
+    process = subprocess.Popen(
+        [sys.executable, "-m", "jigwright", *words, *many, "--json", str(played / "o.json")],
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE, start_new_session=True,
+    )  # fmt: skip
+    deadline = time.monotonic() + 60
+    while time.monotonic() < deadline:  # until it hears: its processor time grows
+        ticks = Path(f"/proc/{process.pid}/stat").read_text().split()[13]
+        if int(ticks) > 100:
+            break
+    os.killpg(process.pid, signal.SIGINT)
+    out, err = process.communicate(timeout=30)
+    assert process.returncode == 130
+    assert err.decode() == "jigwright: interrupted; nothing was written half\n"
+    assert out == b""
+    assert not (played / "o.json").exists()
+    assert not list(played.glob(".part-*"))
+
+
+def test_whoever_reads_may_go(played: Path) -> None:
+    words = [sys.executable, "-m", "jigwright", "jig", "list"]
+    with subprocess.Popen(words, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as process:
+        process.stdout.close()
+        err = process.stderr.read()
+    assert b"Traceback" not in err
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ["analyse", "{pipe}"], ["analyse", "{sound}", "--jig", "{pipe}"],
+        ["analyse", "{sound}", "--reference", "{pipe}.scl"], ["play", "{pipe}", "--out", "a.wav",
+        "--truth", "a.json"], ["analyse", "{sound}", "--json", "{pipe}"],
+        ["analyse", "{sound}", "--json", "/dev/full"], ["analyse", "{sound}", "--csv", "{folder}"],
+        ["analyse", "{sound}", "--json", "{folder}"], ["jig", "convert", "{pipe}.mid", "--out",
+        "x.json"], ["jig", "convert", "{folder}", "--out", "x.json"],
+        ["play", "{jig}", "--out", "/dev/null", "--truth", "-"], ["studio", "check", "{pipe}"],
+        ["studio", "import", "{studio}", "{pipe}"], ["analyse", "/dev/zero"],
+        ["jig", "scale", "D", "--out", "/dev/null"],
+    ],
+)  # fmt: skip
+def test_pipes_devices_and_folders_are_refused_at_once(
+    played: Path, studio_copy: Path, words: list[str]
+) -> None:
+    pipes = [played / "p", played / "p.scl", played / "p.mid"]
+    for pipe in pipes:
+        os.mkfifo(pipe)
+    places = {
+        "pipe": str(played / "p"), "sound": str(played / "d.wav"), "folder": str(played),
+        "jig": str(played / "d.jig.json"), "studio": str(studio_copy),
+    }  # fmt: skip
+    began = time.monotonic()
+    done = run([w.format(**places) for w in words])
+    assert time.monotonic() - began < 20
+    assert done.returncode == 1
+    assert len(done.stderr.splitlines()) == 1, done.stderr
+    assert b"Traceback" not in done.stderr
+    assert stat.S_ISCHR(Path("/dev/null").stat().st_mode)
+
+
+def test_text_is_written_whatever_the_locale_and_the_names(played: Path) -> None:
+    odd = os.fsdecode(os.fsencode(played) + b"/caf\xe9 \xff.wav")
+    (played / "d.wav").rename(odd)
+    for env in ({"LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"}, {"LC_ALL": "C"}):
+        table = run(["analyse", odd, "--notes", "D4 E4 F#4"], env=env)
+        assert table.returncode == 0, table.stderr
+        assert b"Traceback" not in table.stderr
+        done = run(["analyse", odd, "--json", "-"], env=env)
+        assert done.returncode == 0
+        assert strict(done.stdout.decode())["source"]["file"].endswith(".wav")
+    missing = run(["analyse", odd + "x"], env={"LC_ALL": "C"})
+    assert missing.returncode == 1
+    assert len(missing.stderr.splitlines()) == 1
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ["analyse", "x.wav", "--jobs", "0"], ["analyse", "x.wav", "--jobs", "65"],
+        ["analyse", "x.wav", "--jobs", "9" * 5000], ["play", "j", "--out", "o.wav", "--truth", "t",
+        "--seed", "-1"], ["play", "j", "--out", "o.wav", "--truth", "t", "--seed", "4294967296"],
+        ["--lang", "xx", "jig", "list"],
+    ],
+)  # fmt: skip
+def test_values_out_of_range_are_wrong_words(
+    words: list[str], capsys: pytest.CaptureFixture[str]
+) -> None:
+    with pytest.raises(SystemExit) as left:
+        main(words)
+    assert left.value.code == 2
+    assert "is meant, got" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    "fault",
+    [
+        "detune cents=1e9", "detune cents=nan", "vibrato rate_hz=0.01", "vibrato rate_hz=41",
+        "room rt60_s=0", "room rt60_s=21", "repeat times=51", "noise snr_db=200", "lift share=0",
+        "slide seconds=601", "wrong semitones=49", "miss notes=-1", "miss notes=100000",
+        "fold from_partial=33", "bounce at=1.1", "detune finger=10", "pluck t60_s=inf", "miss",
+    ],
+)  # fmt: skip
+def test_faults_out_of_range_are_refused_with_a_sentence(
+    played: Path, fault: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    words = ["play", str(played / "d.jig.json"), "--out", str(played / "o.wav"), "--truth", "-"]
+    assert main([*words, "--faults", fault]) == 1
+    said = capsys.readouterr().err
+    assert len(said.splitlines()) == 1
+    assert "does not fit" in said or "nothing is left" in said
+    assert not (played / "o.wav").exists()
+
+
+@pytest.mark.parametrize(
+    "fault",
+    [
+        "detune cents=4800", "vibrato rate_hz=0.1", "room rt60_s=20", "noise snr_db=120",
+        "lift share=1", "wrong semitones=-48", "miss notes=0", "bounce at=1", "detune finger=9",
+    ],
+)  # fmt: skip
+def test_faults_at_the_edge_are_played(played: Path, fault: str) -> None:
+    words = ["play", str(played / "d.jig.json"), "--out", str(played / "o.wav")]
+    assert main([*words, "--truth", str(played / "t.json"), "--faults", fault]) == 0
+
+
+def test_an_unknown_take_is_not_no_studio(
+    studio_copy: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    words = ["studio", "export", str(studio_copy), "nobody", "--out", str(tmp_path / "x.take.zip")]
+    assert main(words) == 1
+    assert "no such take" in capsys.readouterr().err
+
+
+@pytest.mark.fails_on_purpose
+def test_a_file_that_cannot_be_judged_does_not_stop_the_others(
+    played: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    from jigwright.commands import analyse
+
+    real, n = analyse.result_dict, []
+
+    def sometimes(*words: object, **more: object) -> object:
+        n.append(1)
+        if len(n) == 1:
+            raise ZeroDivisionError("broken")
+        return real(*words, **more)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(analyse, "result_dict", sometimes)
+    sound, out = str(played / "d.wav"), played / "two.json"
+    assert main(["analyse", sound, sound, "--json", str(out)]) == 1
+    assert len(strict_list(out.read_text())) == 1
+    assert "judging it failed" in capsys.readouterr().err
+
+
+def strict_list(text: str) -> list:  # type: ignore[type-arg]
+    return json.loads(text)  # type: ignore[no-any-return]

@@ -48,7 +48,8 @@ def test_json_that_cannot_be_used_is_refused_by_its_name(text: str) -> None:
 @pytest.mark.parametrize(
     ("text", "value"),
     [
-        ("9" * MOST_DIGITS, int("9" * MOST_DIGITS)), ("[" * MOST_DEPTH + "]" * MOST_DEPTH, None), ("1e300", 1e300),
+        ("9" * MOST_DIGITS, int("9" * MOST_DIGITS)),
+        ("[" * MOST_DEPTH + "]" * MOST_DEPTH, None), ("1e300", 1e300),
         ('"♯"', "♯"), ('{"a": [1, null]}', {"a": [1, None]}), ('"\\ud83c\\udfbb"', "🎻"),
     ],
 )  # fmt: skip

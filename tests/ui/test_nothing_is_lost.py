@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
 from jigwright.audio.files import SndFiles
@@ -318,3 +319,102 @@ def test_a_window_that_only_looks_offers_nothing(
     assert second.leftovers.waiting == ()
     assert not second.leftover_bar.isVisible()
     QTest.qWait(0)
+
+
+# a take that cannot be judged -------------------------------------------------------------------
+
+
+def test_a_newest_take_that_breaks_judging_never_keeps_the_window_shut(
+    qtbot: QtBot,
+    open_window: Callable[..., MainWindow],
+    studio_copy: Path,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    from jigwright.ui.viewmodels import desk
+
+    def broken(*_: object, **__: object) -> None:
+        raise ZeroDivisionError("two camps")
+
+    monkeypatch.setattr(desk, "judge_take", broken)
+    window = open_window(studio_copy)
+    assert window.isVisible()
+    assert window.model.take is not None
+    assert window.model.judged is None
+    assert window.model.failed
+    for place in ("stand", "jigs", "daybook", "tables", "desk"):
+        window.go(place)
+    texts = [w.text() for w in window.desk.findChildren(QLabel)]
+    assert any("judging this take failed" in t for t in texts)
+    monkeypatch.undo()
+    window.model.show_take(window.model.take.id)
+    assert window.model.judged is not None
+    assert not window.model.failed
+
+
+def test_a_page_that_fails_says_so_and_the_others_go_on(
+    qtbot: QtBot, window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from jigwright.ui.widgets import pages
+
+    monkeypatch.setattr(pages, "paint_ring_map", lambda *_, **__: 1 / 0)
+    monkeypatch.setattr(pages.PagesModel, "ring_notes", lambda _: 1 / 0)
+    window.desk.turn("ring")
+    assert "this page failed" in window.desk.close_look._words.text()
+    assert not window.desk.close_look.image().isNull()
+    window.desk.turn("shape")
+    assert "failed" not in window.desk.close_look._words.text()
+
+
+def test_a_verdict_that_fails_never_holds_the_stand_up(
+    qtbot: QtBot, window: MainWindow, stand, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    n = len(_takes(window))
+    monkeypatch.setattr(stand.told, "judge", lambda *_: 1 / 0)
+    stand.toggle()
+    qtbot.waitUntil(lambda: (stand.i_event or 0) >= 4, timeout=_WAIT)
+    stand.toggle()
+    qtbot.waitUntil(lambda: len(_takes(window)) == n + 1, timeout=_WAIT)
+    assert stand.state == "off"
+    assert "nothing can be said" in window.strip.message.text()
+
+
+def test_the_log_is_shown_under_help_and_copied_with_one_press(
+    qtbot: QtBot, window: MainWindow
+) -> None:
+    window.run_command("help")
+    assert not hasattr(window.help, "copy")
+    window.run_command("help")
+    (window.model.studio.folder / "failures.log").write_text("first\nsecond · ring\n")
+    window.run_command("help")
+    qtbot.mouseClick(window.help.copy, Qt.MouseButton.LeftButton)
+    assert QApplication.clipboard().text() == "first\nsecond · ring"
+    assert window.help.copy.text() == "Copied"
+
+
+# a take that is sent ----------------------------------------------------------------------------
+
+
+def test_a_sent_take_that_lies_in_the_bin_is_asked_about(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path
+) -> None:
+    path = tmp_path / "sent.take.zip"
+    window.imports.give_away(path)
+    qtbot.waitUntil(path.exists, timeout=_WAIT)
+    take, bar = window.model.take, window.question_bar
+    window.model.bin_take()
+    n = len(_takes(window))
+    window.files.take([path])
+    qtbot.waitUntil(bar.isVisible, timeout=_WAIT)
+    assert [b.text() for b in bar.buttons] == ["Bring it back", "Keep both", "Leave it there"]
+    qtbot.mouseClick(bar.buttons[2], Qt.MouseButton.LeftButton)
+    assert len(_takes(window)) == n
+    window.files.take([path])
+    qtbot.waitUntil(bar.isVisible, timeout=_WAIT)
+    qtbot.mouseClick(bar.buttons[0], Qt.MouseButton.LeftButton)
+    assert take.id in [t.id for t in _takes(window)]
+    assert window.model.studio.audio_path(take).exists()
+    window.files.take([path])
+    qtbot.waitUntil(bar.isVisible, timeout=_WAIT)
+    assert bar.words.text() == "This take is here already."
+    qtbot.mouseClick(bar.buttons[1], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(_takes(window)) == n + 2, timeout=_WAIT)

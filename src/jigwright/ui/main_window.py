@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
+from jigwright.services.failure_log import last_failures
 from jigwright.services.recording import InputDevice
 from jigwright.ui.actions import Command
 from jigwright.ui.context_menus import ContextMenus
@@ -144,7 +145,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self._places, 1)
         column.addWidget(self.strip)
         self.setCentralWidget(whole)
-        self.help = HelpList(self)
+        self.help = HelpList(self, lambda: last_failures(self.model.studio.folder))
 
     def _connect(self) -> None:
         self.header.place_chosen.connect(self.go)

@@ -2,22 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QFrame, QGridLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QFrame, QGridLayout, QWidget
 
 from jigwright.ui.actions import Command
-from jigwright.ui.widgets.labels import clear, label
-from jigwright.wording.catalogue import tr
+from jigwright.ui.widgets.labels import clear, label, push_button
+from jigwright.wording.catalogue import tr, trn
+
+_SHOWN_LINES, _MOST_SHOWN = 3, 110
 
 
 class HelpList(QFrame):
-    """A panel with every command and its key; any key closes it."""
+    """A panel with every command and its key, and what failed inside; any key closes it.
 
-    def __init__(self, parent: QWidget) -> None:
+    Parameters
+    ----------
+    parent : QWidget
+    failures : callable
+        The newest lines of the studio's log.
+    """
+
+    def __init__(self, parent: QWidget, failures: Callable[[], str] = str) -> None:
         super().__init__(parent)
+        self._failures = failures
         self.setFrameShape(QFrame.Shape.Box)
         self._grid = QGridLayout(self)
         self._grid.setContentsMargins(28, 20, 28, 20)
@@ -42,6 +52,7 @@ class HelpList(QFrame):
             self._grid.addWidget(label(c.text, px=14, second=True, wrap=False), row, column + 1)
         walk = tr("In the score and on the shelf the arrow keys walk; Shift makes a span.")
         self._grid.addWidget(label(walk, px=14, second=True), half + 1, 0, 1, 4)
+        self._show_failures(half + 2)
         self.adjustSize()
         parent = self.parentWidget()
         if parent is not None:
@@ -49,6 +60,31 @@ class HelpList(QFrame):
         self.show()
         self.raise_()
         self.setFocus()
+
+    def _show_failures(self, row: int) -> None:
+        """The log: its newest lines, and one press that copies all of them."""
+        text = self._failures()
+        lines = text.splitlines()
+        if not lines:
+            said = label(tr("Nothing has failed inside the program."), px=13, second=True)
+            self._grid.addWidget(said, row, 0, 1, 4)
+            return
+        title = trn(
+            "One part failed and was left out:", "{n} times a part failed and was left out:",
+            len(lines),
+        ).format(n=len(lines))  # fmt: skip
+        self._grid.addWidget(label(title, px=13, bold=True), row, 0, 1, 3)
+        self.copy = push_button(tr("Copy the log"), lambda: self._copy(text))
+        self._grid.addWidget(self.copy, row, 3)
+        for i, line in enumerate(lines[-_SHOWN_LINES:]):
+            short = line if len(line) < _MOST_SHOWN else line[: _MOST_SHOWN - 1] + "…"
+            self._grid.addWidget(label(short, px=12, second=True, wrap=False), row + 1 + i, 0, 1, 4)
+
+    def _copy(self, text: str) -> None:
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText(text)
+            self.copy.setText(tr("Copied"))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802, ARG002
         """Any key closes the list."""
