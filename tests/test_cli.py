@@ -208,6 +208,7 @@ def test_an_interruption_is_one_line_and_130(played: Path, words: list[str]) -> 
     process = subprocess.Popen(
         [sys.executable, "-m", "jigwright", *words, *many, "--json", str(played / "o.json")],
         stdout=subprocess.PIPE, stderr=subprocess.PIPE, start_new_session=True,
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),  # as at a keyboard
     )  # fmt: skip
     deadline = time.monotonic() + 60
     while time.monotonic() < deadline:  # until it hears: its processor time grows

@@ -113,7 +113,7 @@ def test_other_folders_and_newer_versions_are_left_alone(tmp_path: Path, studio_
     (other / "song.txt").write_text("la")
     with pytest.raises(StoreError, match="not_a_studio"):
         open_studio(other)
-    with pytest.raises(StoreError, match="no_take"):
+    with pytest.raises(StoreError, match="missing"):
         open_studio(tmp_path / "nowhere", create=False)
     foreign = sqlite3.connect(other / "studio.db")
     foreign.execute("CREATE TABLE a (b)")

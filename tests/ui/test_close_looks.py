@@ -192,7 +192,7 @@ def test_a_take_is_given_away_and_taken_in_by_another_studio(
     assert [r.words for r in other.model.studio.remarks(got.id)] == ["lovely"]
     assert window.model.player.name in {p.name for p in other.model.studio.players()}
     other.files.take([path])
-    qtbot.waitUntil(lambda: "already" in other.strip.message.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "already" in other.question_bar.words.text(), timeout=20_000)
 
 
 def test_two_takes_are_heard_blind_before_the_figures_are_seen(qtbot, window, output) -> None:

@@ -226,7 +226,7 @@ def test_hostile_files_of_work_are_refused(tmp_path: Path, spoil: str) -> None:
     jig = scale()
     work = SetWork(
         id="work-1", player_id="p", jig_id=jig.id, jig_revision=1, words="x" * 9000,
-        due="2026-11-20", good_takes=999, who="W", set_utc="2026-11-01T00:00:00Z",
+        due="2026-11-20", good_takes=50, who="W", set_utc="2026-11-01T00:00:00Z",
     )  # fmt: skip
     write_work(path, work, jig, "N")
     read = read_work(path).work
