@@ -62,7 +62,10 @@ def serve(connection: Connection, make_handlers: Callable[[], Handlers]) -> None
         except Exception as error:  # the one place that turns a failed job into a message
             if not isinstance(error, (JigwrightError, OSError)):
                 note_failure(f"job {name}", error)
-            connection.send((number, "failed", _portable(error)))
+            try:
+                connection.send((number, "failed", _portable(error)))
+            except OSError:  # the window is gone
+                return
 
 
 class _Telling(logging.Handler):
