@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import errno
 import os
+import re
 import sqlite3
 from pathlib import Path
 
@@ -11,7 +12,9 @@ import pytest
 from jigwright.core.errors import StoreError
 from jigwright.core.jig.model import revise
 from jigwright.core.sound.heard import METHOD_VERSION
+from jigwright.services.records import CutFrom
 from jigwright.store import files as store
+from jigwright.store.files import file_name
 from jigwright.store.opening import open_studio
 from jigwright.store.repair import repair_studio
 from jigwright.store.schema import MIGRATIONS, VERSION
@@ -280,3 +283,129 @@ def test_mending_a_sound_studio_loses_nothing(studio_copy: Path) -> None:
     studio.close()
     with pytest.raises(StoreError):
         repair_studio(studio_copy / "nothing")
+
+
+def test_a_backup_appears_complete_or_not_at_all(
+    studio_copy: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    studio = open_studio(studio_copy)
+    (studio_copy / "recording").mkdir()
+    (studio_copy / "recording" / "left.wav").write_bytes(b"left behind")
+    to = tmp_path / "deep" / "backup"
+    studio.backup(to)
+    assert (to / "recording" / "left.wav").read_bytes() == b"left behind"
+    copy = open_studio(to, create=False)
+    assert copy.check() == []
+    assert [t.id for t in copy.takes()] == [t.id for t in studio.takes()]
+    copy.close()
+    with pytest.raises(StoreError, match="exists_folder"):
+        studio.backup(to)
+
+    def full(*_: object, **__: object) -> None:
+        raise OSError(errno.ENOSPC, "no space")
+
+    monkeypatch.setattr("jigwright.store.studio.shutil.copytree", full)
+    with pytest.raises(StoreError, match="full"):
+        studio.backup(tmp_path / "deep" / "second")
+    assert [p.name for p in (tmp_path / "deep").iterdir()] == ["backup"]
+    studio.close()
+
+
+def test_takes_say_what_they_were_cut_from(studio_copy: Path, tmp_path: Path) -> None:
+    studio = open_studio(studio_copy)
+    jig, sound = studio.jigs()[0], studio.audio_path(studio.takes()[0])
+    assert studio.cut_spans("r") == ()
+    for i, (a, b) in enumerate(((5.0, 9.0), (1.0, 4.0))):
+        record = take_record(f"cut{i}", jig)
+        studio.add_take(record, sound, None, cut=CutFrom(recording="r", start_s=a, stop_s=b))
+    studio.add_take(take_record("whole", jig), sound, None)
+    assert studio.cut_spans("r") == ((1.0, 4.0), (5.0, 9.0))
+    assert studio.cut_spans("other") == ()
+    assert studio.holds_sound(sound)
+    other = tmp_path / "other.wav"
+    other.write_bytes(sound.read_bytes() + b"x")
+    assert not studio.holds_sound(other)
+    studio.close()
+
+
+def test_nothing_is_ever_covered(studio_copy: Path) -> None:
+    studio = open_studio(studio_copy)
+    jig, take = studio.jigs()[0], studio.takes()[0]
+    sound, before = studio.audio_path(take), studio.audio_path(take).read_bytes()
+    other = studio_copy / "other.wav"
+    other.write_bytes(b"another sound")
+    for binned in (0, 1):
+        studio.change("set_take", take.id, {"binned": binned}, utc=UTC)
+        with pytest.raises(StoreError, match="exists"):
+            studio.add_take(take_record(take.id, jig), other, None)
+        assert sound.read_bytes() == before
+    orphan = studio_copy / "audio" / "2026" / "lonely.wav"
+    orphan.write_bytes(b"no row speaks of it")
+    kept = studio.add_take(take_record("lonely", jig), other, None)
+    assert orphan.read_bytes() == b"no row speaks of it"
+    assert studio.audio_path(kept).read_bytes() == b"another sound"
+    studio.close()
+
+
+def test_a_transaction_that_fails_leaves_no_file(
+    studio_copy: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    studio = open_studio(studio_copy)
+    jig, take = studio.jigs()[0], studio.takes()[0]
+    heard, sound = studio.heard(take.id), studio.audio_path(take)
+    before = sorted(p for p in studio_copy.rglob("*") if p.is_file())
+
+    def broken(*_: object) -> None:
+        raise ValueError("not a store error")
+
+    monkeypatch.setattr(studio, "_insert_heard", broken)
+    with pytest.raises(ValueError, match="not a store error"):
+        studio.add_take(take_record("new", jig), sound, heard)
+    assert sorted(p for p in studio_copy.rglob("*") if p.is_file()) == before
+    assert "new" not in {t.id for t in studio.takes()}
+    studio.close()
+
+
+@pytest.mark.parametrize(
+    ("take_id", "kept"),
+    [("take-0a1b", True), ("A_b-9", True), ("a" * 80, True), ("a" * 81, False), ("../x", False),
+     ("a.b", False), ("", False), ("-x", False), ("é", False), ("a/b", False), ("\ud800", False)],
+)  # fmt: skip
+def test_file_names_are_made_of_our_own_ids_only(take_id: str, kept: bool) -> None:
+    name = file_name(take_id)
+    assert (name == take_id) is kept
+    assert re.fullmatch(r"[A-Za-z0-9][A-Za-z0-9_-]{0,79}", name)
+    assert file_name(take_id) == name
+    assert file_name(take_id + "x") != name
+
+
+@pytest.mark.parametrize(
+    ("column", "value", "read"),
+    [
+        ("recorded_utc", "garbage", "1970-01-01T00:00:00Z"),
+        ("recorded_utc", "2026-11-02T10:00:00Z", "2026-11-02T10:00:00Z"),
+        ("utc_offset_min", 10**18, 0), ("utc_offset_min", 841, 0), ("utc_offset_min", -840, -840),
+        ("duration_s", float("inf"), 0.0), ("duration_s", -5.0, 0.0), ("duration_s", 9.5, 9.5),
+        ("a4_hz", 1e9, 440.0), ("a4_hz", 300.0, 300.0), ("a4_hz", 299.0, 440.0),
+        ("tolerance_cents", 0.0, 10.0), ("tolerance_cents", 200.0, 200.0), ("duration_s", "x", 0.0),
+    ],
+)  # fmt: skip
+def test_what_an_older_version_let_in_reads_as_a_usual_value(
+    studio_copy: Path, column: str, value: object, read: object
+) -> None:
+    studio = open_studio(studio_copy)
+    studio._db.execute(f"UPDATE take SET {column} = ? WHERE id = 't1'", (value,))
+    take = next(t for t in studio.takes() if t.id == "t1")
+    assert getattr(take, column) == read
+    studio.close()
+
+
+@pytest.mark.fails_on_purpose
+def test_one_unreadable_jig_or_instrument_does_not_hide_the_others(studio_copy: Path) -> None:
+    studio = open_studio(studio_copy)
+    studio._db.execute("INSERT INTO jig VALUES ('bad', 1, 'bad', '{', '')")
+    studio._db.execute("INSERT INTO instrument VALUES ('odd', 'a', 'kazoo', 'Z9')")
+    assert [j.id for j in studio.jigs()] == ["scale-violin"]
+    odd = next(i for i in studio.instruments() if i.id == "odd")
+    assert (odd.kind, [str(s) for s in odd.strings]) == ("violin", ["G3", "D4", "A4", "E5"])
+    studio.close()

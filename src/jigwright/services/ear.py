@@ -97,12 +97,12 @@ class Ear:
         for block in blocks:
             says = self.hear(block)
             if says.take is not None:
-                spans.append((says.take[0], min(says.take[1], stop_s)))
+                spans.append((max(says.take[0], self._shift_s), min(says.take[1], stop_s)))
         since = self.playing_since_s
         heard_s = stop_s
         if since is not None:
             if at_end or since - self._shift_s < _SAME_START_S:
-                spans.append((since, stop_s))
+                spans.append((max(since, self._shift_s), stop_s))
             else:
                 heard_s = since
         return FoundTakes(spans=tuple(spans), heard_s=heard_s)

@@ -6,14 +6,13 @@ of them carries the id. Runs of lengths with a third in them become triplets.
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
-from itertools import accumulate
 from xml.sax.saxutils import escape
 
 from jigwright.core.jig.model import Bar, Event, Jig, Notehead
+from jigwright.core.jig.places import EventPlaces
 from jigwright.core.music.harmonics import touched_pitch
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import signature
@@ -53,7 +52,7 @@ def jig_to_mei(jig: Jig, *, fingerings: bool = True, bars: tuple[int, int] | Non
     first = bars[0] if bars is not None else 0
     if bars is not None:
         written = written[bars[0] : bars[1]]
-    places = _Places(jig)
+    places = EventPlaces(jig)
     body = []
     before: Bar | None = None
     for bar in written:
@@ -119,26 +118,18 @@ class _Written:
     triplet: bool
 
 
-class _Places:
-    """Where the events of a jig lie, so that a bar need not look at all of them."""
-
-    def __init__(self, jig: Jig) -> None:
-        self._events = jig.events
-        self._onsets = [e.onset_beats for e in jig.events]
-        self._ended = list(accumulate((e.end_beats for e in jig.events), max))
-        self.index = {e.id: i for i, e in enumerate(jig.events)}
-
-    def between(self, start: Fraction, end: Fraction) -> list[Event]:
-        """Events that sound between two moments."""
-        first, stop = bisect_right(self._ended, start), bisect_left(self._onsets, end)
-        return [e for e in self._events[first:stop] if e.end_beats > start]
-
-
 class _Bar:
     """Writes one bar."""
 
     def __init__(
-        self, jig: Jig, bar: Bar, places: _Places, octaves_up: int, fingerings: bool, *, last: bool
+        self,
+        jig: Jig,
+        bar: Bar,
+        places: EventPlaces,
+        octaves_up: int,
+        fingerings: bool,
+        *,
+        last: bool,
     ) -> None:
         self._jig, self._bar, self._places = jig, bar, places
         self._octaves_up, self._fingerings, self._last = octaves_up, fingerings, last

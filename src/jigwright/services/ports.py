@@ -98,8 +98,18 @@ class Worker(Protocol):
         done: Callable[[Any], None],
         failed: Callable[[Exception], None],
         progress: Progress | None = None,
+        patience_s: float = 300.0,
+        urgent: bool = False,
+        gives_way: bool = False,
     ) -> int:
-        """Queue a job; callbacks arrive on the window's thread. Returns its number."""
+        """Queue a job; callbacks arrive on the window's thread. Returns its number.
+
+        It fails when it gives no sign of life for ``patience_s`` seconds. Urgent ones go first; one
+        that gives way may be begun anew after them.
+        """
+
+    def end_overdue(self) -> None:
+        """End the running job if it has been silent for too long."""
 
     def cancel(self, number: int) -> None:
         """Drop a job, killing it if it runs."""

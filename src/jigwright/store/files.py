@@ -49,3 +49,14 @@ def digest_of(path: Path) -> str:
     """SHA-256 of a file."""
     with path.open("rb") as file:
         return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def sync_tree(folder: Path) -> None:
+    """See that all files below a folder are on the disk."""
+    for path in sorted(folder.rglob("*")):
+        flags = os.O_RDONLY | (os.O_DIRECTORY if path.is_dir() else 0)
+        handle = os.open(path, flags)
+        try:
+            os.fsync(handle)
+        finally:
+            os.close(handle)

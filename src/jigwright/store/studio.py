@@ -40,7 +40,7 @@ from jigwright.services.records import (
     TakeRecord,
 )
 from jigwright.store.arrays import heard_arrays, read_heard_arrays, read_pairs
-from jigwright.store.files import copy_synced, digest_of, file_name
+from jigwright.store.files import copy_synced, digest_of, file_name, sync_tree
 from jigwright.store.trouble import store_errors
 
 DATABASE = "studio.db"
@@ -507,16 +507,33 @@ class Studio:
         return problems
 
     def backup(self, target: Path) -> None:
-        """Copy the studio to a new folder, consistently."""
+        """Copy the studio to a new folder, consistently; it appears complete or not at all.
+
+        What an interrupted sitting left behind is copied too.
+
+        Raises
+        ------
+        StoreError
+            ``exists`` when something is there already; else as the disk says.
+        """
+        if target.exists():
+            raise StoreError("exists_folder", str(target))
         with store_errors():
-            target.mkdir(parents=True, exist_ok=False)
-            copy = sqlite3.connect(target / DATABASE)
-            with copy:
-                self._db.backup(copy)
-            copy.close()
-            for name in ("audio", "heard"):
-                if (self.folder / name).is_dir():
-                    shutil.copytree(self.folder / name, target / name)
+            target.parent.mkdir(parents=True, exist_ok=True)
+            part = Path(tempfile.mkdtemp(dir=target.parent, prefix=f".{target.name[:40]}-part-"))
+            try:
+                copy = sqlite3.connect(part / DATABASE)
+                with copy:
+                    self._db.backup(copy)
+                copy.close()
+                for name in ("audio", "heard", "recording"):
+                    if (self.folder / name).is_dir():
+                        shutil.copytree(self.folder / name, part / name)
+                sync_tree(part)
+                part.chmod(0o755)
+                part.replace(target)
+            finally:
+                shutil.rmtree(part, ignore_errors=True)
 
     def _set_take(self, take_id: str, values: dict[str, Any]) -> None:
         sets = ", ".join(f"{c} = ?" for c in sorted(values))

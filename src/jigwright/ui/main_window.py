@@ -416,7 +416,7 @@ class MainWindow(QMainWindow):
         QApplication.setPalette(qt_palette(palette))
         self.setStyleSheet(style_sheet(palette) + tint(palette))
         self._header_line.setStyleSheet(f"background: {palette.line};")
-        self.strip.setStyleSheet(f"background: {palette.band};")
+        self.strip.setStyleSheet(f"Strip {{ background: {palette.band}; }}")
         self.question_bar.setStyleSheet(f"QuestionBar {{ background: {palette.band}; }}")
         self.leftover_bar.setStyleSheet(f"LeftoverBar {{ background: {palette.band}; }}")
         for part in (self.header, self.desk, self.jigs, self.tables, self.stand, self.daybook):

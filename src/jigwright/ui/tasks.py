@@ -5,9 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, QSocketNotifier
+from PyQt6.QtCore import QObject, QSocketNotifier, QTimer
 
 from jigwright.services.ports import Progress, Worker
+
+_OVERDUE_MS = 1000
+_SHORT_S, _LONG_S = 90.0, 900.0
+_LONG = ("hear", "cut_take", "find_takes", "warm", "give_take", "take_in")
+_URGENT = ("cut_take",)
+_GIVE_WAY = ("hear", "find_takes")
 
 
 class JobRunner(QObject):
@@ -26,6 +32,10 @@ class JobRunner(QObject):
         self._by_key: dict[str, int] = {}
         self._closed = False
         worker.watch(self._watch)
+        self._overdue = QTimer(self)
+        self._overdue.setInterval(_OVERDUE_MS)
+        self._overdue.timeout.connect(worker.end_overdue)
+        self._overdue.start()
 
     def run(
         self,
@@ -37,7 +47,11 @@ class JobRunner(QObject):
         progress: Progress | None = None,
         key: str | None = None,
     ) -> int:
-        """Submit a job; with a ``key`` the answer of an older job of that key is dropped."""
+        """Submit a job; with a ``key`` the answer of an older job of that key is dropped.
+
+        Cutting what was just played goes first, and hearing gives way to it. Engraving and making
+        sounds take seconds: silent for longer, they are ended, and nothing waits behind them.
+        """
         number = 0
 
         def fresh() -> bool:
@@ -52,8 +66,10 @@ class JobRunner(QObject):
                 failed(error)
 
         number = self._worker.submit(
-            job, request, done=on_done, failed=on_failed, progress=progress
-        )
+            job, request, done=on_done, failed=on_failed, progress=progress,
+            patience_s=_LONG_S if job in _LONG else _SHORT_S, urgent=job in _URGENT,
+            gives_way=job in _GIVE_WAY,
+        )  # fmt: skip
         if key is not None:
             self._by_key[key] = number
         return number
@@ -70,6 +86,7 @@ class JobRunner(QObject):
     def close(self) -> None:
         """Stop watching and stop the worker; nothing is called back any more."""
         self._closed = True
+        self._overdue.stop()
         self._watch(None)
         self._worker.close()
 

@@ -25,6 +25,13 @@ def error_sentence(error: Exception) -> str:
             "socket": tr("{name} is a socket; a file is meant."),
         }
         return kinds[error.file_kind].format(name=error.name)
+    if isinstance(error, JigwrightError) and error.kind == "too_long":
+        return tr("This took too long and was given up; everything else goes on.")
+    if isinstance(error, JigwrightError) and error.kind == "worker":
+        return tr(
+            "The part of the program that does the slow work stopped and was started again. "
+            "Nothing was lost; please try once more."
+        )
     if isinstance(error, JigwrightError):
         return str(error)
     if isinstance(error, OSError):
@@ -77,6 +84,7 @@ def _store(error: StoreError) -> str:
             "This folder holds something else than a studio ({detail}). Nothing was changed."
         ),
         "exists": tr("This take is here already ({detail}). Nothing was changed."),
+        "exists_folder": tr("There is something at this place already ({detail}). Choose another."),
         "no_jig": tr("This exercise is not in the studio any more ({detail})."),
         "no_take": tr("There is no such take in this studio ({detail})."),
         "io": tr("The studio could not be written ({detail}). What was saved before is safe."),

@@ -31,12 +31,13 @@ def moment_text(utc: str, offset_min: int) -> str:
 
 def offer_title(seconds: float | None, moment: str) -> str:
     """The first line of an offer: what was left behind, and from when."""
-    what = tr("A recording was interrupted")
-    if seconds is not None:
-        what = tr("{length} of sound were left behind when the program was interrupted").format(
+    if seconds is None:
+        said = tr("A take was interrupted while it was being kept.")
+    else:
+        said = tr("The program was interrupted: {length} are not kept yet.").format(
             length=length_text(seconds)
         )
-    return f"{what}: {moment}." if moment else what + "."
+    return f"{moment}. {said}" if moment else said
 
 
 def offer_about(player: str, title: str, a4_hz: float | None) -> str:

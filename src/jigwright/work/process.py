@@ -10,6 +10,7 @@ import contextlib
 import logging
 import multiprocessing
 import os
+import time
 from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -21,7 +22,14 @@ from jigwright.core.errors import JigwrightError
 from jigwright.core.isolation import LOGGER, note_failure
 from jigwright.services.ports import Progress
 
+PATIENCE_S = 300.0
 Handlers = Mapping[str, Callable[[Any, Progress], Any]]
+
+
+class JobTooLongError(JigwrightError, TimeoutError):
+    """A job gave no sign of life for too long and was ended."""
+
+    kind = "too_long"
 
 
 class WorkerDiedError(JigwrightError, RuntimeError):
@@ -38,6 +46,10 @@ class _Job:
     done: Callable[[Any], None]
     failed: Callable[[Exception], None]
     progress: Progress | None
+    patience_s: float
+    urgent: bool
+    gives_way: bool
+    alive_s: float = 0.0  # of the clock: when it began, or was last heard of
 
 
 def serve(connection: Connection, make_handlers: Callable[[], Handlers]) -> None:
@@ -98,10 +110,14 @@ class WorkerProcess:
     ----------
     make_handlers : callable
         Importable function that builds the job table inside the process.
+    clock : callable
+        Monotonic seconds.
     """
 
-    def __init__(self, make_handlers: Callable[[], Handlers]) -> None:
-        self._make_handlers = make_handlers
+    def __init__(
+        self, make_handlers: Callable[[], Handlers], clock: Callable[[], float] = time.monotonic
+    ) -> None:
+        self._make_handlers, self._clock = make_handlers, clock
         self._watch: Callable[[int | None], None] | None = None
         self._process: BaseProcess | None = None
         self._connection: Connection | None = None
@@ -143,12 +159,49 @@ class WorkerProcess:
         done: Callable[[Any], None],
         failed: Callable[[Exception], None],
         progress: Progress | None = None,
+        patience_s: float = PATIENCE_S,
+        urgent: bool = False,
+        gives_way: bool = False,
     ) -> int:
-        """Queue a job; its callbacks are called from :meth:`pump`."""
+        """Queue a job; its callbacks are called from :meth:`pump`.
+
+        Parameters
+        ----------
+        job : str
+        request
+        done, failed, progress : callable
+        patience_s : float
+            Without a sign of life for so long it is ended, and fails.
+        urgent : bool
+            Somebody waits with an instrument in his hands: it goes before jobs that are not, and
+            one that gives way is begun anew after it.
+        gives_way : bool
+            It may be begun anew later.
+        """
         self._count += 1
-        self._queue.append(_Job(self._count, job, request, done, failed, progress))
+        new = _Job(self._count, job, request, done, failed, progress, patience_s, urgent, gives_way)
+        if urgent:
+            ahead = sum(1 for j in self._queue if j.urgent)
+            self._queue.insert(ahead, new)
+            running = self._running
+            if running is not None and running.gives_way and not running.urgent:
+                self._running = None
+                self._queue.insert(ahead + 1, running)
+                self._kill()
+        else:
+            self._queue.append(new)
         self._next()
         return self._count
+
+    def end_overdue(self) -> None:
+        """End the running job if it has given no sign of life for too long."""
+        job = self._running
+        if job is None or self._clock() - job.alive_s <= job.patience_s:
+            return
+        self._running = None
+        self._kill()
+        job.failed(JobTooLongError(f"{job.name}: nothing for {job.patience_s:.0f} s"))
+        self._next()
 
     def cancel(self, number: int) -> None:
         """Drop a waiting job, or kill the process if it is the running one."""
@@ -175,6 +228,7 @@ class WorkerProcess:
             job = self._running
             if job is None or job.number != number:
                 continue
+            job.alive_s = self._clock()
             if kind == "progress":
                 if job.progress is not None:
                     job.progress(value)
@@ -198,6 +252,7 @@ class WorkerProcess:
         self.start()
         assert self._connection is not None
         self._running = self._queue.popleft()
+        self._running.alive_s = self._clock()
         try:
             self._connection.send((self._running.number, self._running.name, self._running.request))
         except OSError:

@@ -7,6 +7,7 @@ from math import lcm
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from jigwright.core.jig.model import Bar, Event, Jig, Notehead
+from jigwright.core.jig.places import EventPlaces
 from jigwright.core.music.harmonics import touched_pitch
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
@@ -39,13 +40,18 @@ def write_musicxml(jig: Jig, *, program: str = "Jigwright") -> bytes:
     )
 
 
+MOST_DIVISIONS = 2**20 * 315  # of a quarter note; odder lengths are rounded to these
+
+
 class _Writer:
     def __init__(self, jig: Jig) -> None:
         self._jig = jig
         self._inst = instrument(jig.instrument_id)
         ends = [e.onset_beats.denominator for e in jig.events]
         ends += [e.end_beats.denominator for e in jig.events]
-        self._divisions = lcm(32, *ends)
+        whole = lcm(32, *set(ends))
+        self._divisions = min(whole, MOST_DIVISIONS)
+        self._places = EventPlaces(jig)
         self._slurs = _slurs(jig)
         self._pluck = False
 
@@ -96,9 +102,7 @@ class _Writer:
     def _notes(self, measure: Element, bar: Bar) -> None:
         start, end = bar.start_beats, bar.start_beats + bar.length_beats
         at = start
-        for event in self._jig.events:
-            if event.end_beats <= start or event.onset_beats >= end:
-                continue
+        for event in self._places.between(start, end):
             if event.onset_beats > at:
                 self._rest(measure, event.onset_beats - at)
             a, b = max(event.onset_beats, start), min(event.end_beats, end)
@@ -115,7 +119,7 @@ class _Writer:
         self._duration(note, beats)
 
     def _duration(self, note: Element, beats: Fraction) -> None:
-        SubElement(note, "duration").text = str(int(beats * self._divisions))
+        SubElement(note, "duration").text = str(round(beats * self._divisions))
 
     def _directions(self, measure: Element, event: Event) -> None:
         if event.dynamic:

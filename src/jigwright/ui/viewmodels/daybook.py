@@ -8,9 +8,11 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, date, datetime, timedelta
+from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from jigwright.core.checking import whole, words
 from jigwright.core.errors import JigwrightError
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.makers import Setting, maker
@@ -43,12 +45,14 @@ from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.services.dayexport import studio_json, takes_csv
 from jigwright.services.records import DayNote, TakeRecord
+from jigwright.services.remembered import remembered
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.daybook import ladder_name, rung_name
 from jigwright.wording.makers import jig_title
 
 _CHUNK = 6
+_USUAL_MINUTES = 45
 _OFFERED = (
     ("bow", "long_bows"), ("pitch", "drone_scale"), ("two_strings", "over_open"),
     ("stroke", "clean_starts"), ("passage", "echo"),
@@ -124,7 +128,7 @@ class DaybookModel(QObject):
         self._takes: tuple[object, tuple[TakeRecord, ...]] = (None, ())
         self._parts: dict[tuple[str, str], TakeSummary] = {}
         self._stored: dict[str, tuple[str, str]] | None = None
-        self.minutes = 45
+        self.minutes = _USUAL_MINUTES
         self.school: School = "foundation"
         self.theme = ""
         self.items: list[PlanItem] = []
@@ -143,13 +147,9 @@ class DaybookModel(QObject):
     def load(self) -> None:
         """Read settings and stored summaries; begin to make those that are missing."""
         studio = self._desk.studio
-        try:
-            kept = json.loads(studio.setting("plan", "{}"))
-        except ValueError:
-            kept = {}
-        self.minutes = int(kept.get("minutes", 45))
-        self.school = "rotating" if kept.get("school") == "rotating" else "foundation"
-        self.theme = str(kept.get("theme", ""))
+        self.minutes, self.school, self.theme = remembered(
+            studio, "plan", _plan_setting, (_USUAL_MINUTES, "foundation", "")
+        )
         self._stored = stored = studio.summaries()
         methods = studio.methods()
         if methods != self._methods:
@@ -430,18 +430,11 @@ class DaybookModel(QObject):
         self.changed.emit()
 
     def _own_ladders(self) -> tuple[Ladder, ...]:
-        try:
-            rows = json.loads(self._desk.studio.setting("ladders") or "[]")
-            return tuple(
-                Ladder(
-                    id=str(r["id"]), title=str(r["title"]),
-                    jig=(str(r["jig"][0]), int(r["jig"][1])),
-                    rule=PassRule(**r["rule"]), rungs=tuple(Rung(**rung) for rung in r["rungs"]),
-                )
-                for r in rows
-            )  # fmt: skip
-        except (ValueError, TypeError, KeyError, IndexError):
-            return ()
+        nothing: tuple[Ladder, ...] = ()
+        return remembered(
+            self._desk.studio, "ladders", lambda rows: tuple(_ladder_setting(r) for r in rows),
+            nothing,
+        )  # fmt: skip
 
     def start_rung(self, ladder: Ladder) -> Jig:
         """The jig of the rung to be worked on, kept in the studio.
@@ -611,6 +604,19 @@ def _today() -> date:
 def _day(take: TakeRecord) -> date:
     moment = datetime.fromisoformat(take.recorded_utc).astimezone(UTC)
     return (moment + timedelta(minutes=take.utc_offset_min)).date()
+
+
+def _ladder_setting(row: Any) -> Ladder:
+    return Ladder(
+        id=str(row["id"]), title=str(row["title"]), jig=(str(row["jig"][0]), int(row["jig"][1])),
+        rule=PassRule(**row["rule"]), rungs=tuple(Rung(**rung) for rung in row["rungs"]),
+    )  # fmt: skip
+
+
+def _plan_setting(kept: Any) -> tuple[int, School, str]:
+    minutes = int(whole(kept.get("minutes", _USUAL_MINUTES), "minutes", 1, 24 * 60))
+    school: School = "rotating" if kept.get("school") == "rotating" else "foundation"
+    return minutes, school, words(kept.get("theme", ""), "theme", 200)
 
 
 def _inputs(take: TakeRecord) -> str:

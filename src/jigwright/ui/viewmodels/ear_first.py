@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from jigwright.core.judge.judging import JudgedNote
+from jigwright.services.remembered import remembered
 from jigwright.ui.viewmodels.desk import DeskModel
 
 EarAnswer = Literal["low", "in", "high"]
@@ -44,11 +45,11 @@ class EarFirst:
     @property
     def score(self) -> EarScore:
         """The record, kept with the studio."""
-        try:
-            right, asked = json.loads(self._desk.studio.setting("ear_score", "[0, 0]"))
-        except (ValueError, TypeError):
-            right, asked = 0, 0
-        return EarScore(right=int(right), asked=int(asked))
+        return remembered(
+            self._desk.studio, "ear_score",
+            lambda kept: EarScore(right=int(kept[0]), asked=int(kept[1])),
+            EarScore(right=0, asked=0),
+        )  # fmt: skip
 
     def ask(self, note: JudgedNote | None) -> None:
         """Ask about a note, or about none."""

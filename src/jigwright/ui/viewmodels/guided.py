@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from fractions import Fraction
 from typing import Literal
 
-from jigwright.core.errors import JigwrightError
+from jigwright.core.checking import number
 from jigwright.core.jig.draft import Draft, renamed
 from jigwright.core.jig.exchange import jig_to_json
 from jigwright.core.jig.fingering import placings
@@ -24,6 +24,7 @@ from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Now
 from jigwright.services.recording import EarSays
+from jigwright.services.remembered import remembered
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.catalogue import tr
@@ -225,10 +226,10 @@ class Guided:
         return f"slowest:{owned.id if owned else ''}"
 
     def _kept_best(self) -> float:
-        try:
-            return float(json.loads(self._desk.studio.setting(self._setting()) or "{}")["seconds"])
-        except (ValueError, KeyError, TypeError, JigwrightError):
-            return 0.0
+        return remembered(
+            self._desk.studio, self._setting(),
+            lambda kept: number(kept["seconds"], "seconds", 0, 3600), 0.0,
+        )  # fmt: skip
 
     def _keep_best(self) -> None:
         best = self.bow.best

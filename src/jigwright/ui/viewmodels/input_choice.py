@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import json
 
+from jigwright.core.checking import words
 from jigwright.services.recording import SIMULATED, InputDevice
+from jigwright.services.remembered import remembered
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.wording.stand import input_name
 
@@ -29,12 +31,13 @@ class InputChoice:
 
     def load(self) -> None:
         """Take the device that was used last with this instrument."""
-        text = self._desk.studio.setting(self._key)
-        try:
-            device_id, name = json.loads(text) if text else (SIMULATED, input_name(SIMULATED))
-        except (ValueError, TypeError):
-            device_id, name = SIMULATED, input_name(SIMULATED)
-        self.device = InputDevice(id=str(device_id), name=str(name))
+        self.device = remembered(
+            self._desk.studio, self._key,
+            lambda kept: InputDevice(
+                id=words(kept[0], "input", 200), name=words(kept[1], "input", 200)
+            ),
+            InputDevice(id=SIMULATED, name=input_name(SIMULATED)),
+        )  # fmt: skip
 
     def offer(self, found: tuple[InputDevice, ...]) -> bool:
         """Take the first real input when none was ever chosen; says whether one was taken."""

@@ -9,11 +9,13 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from jigwright.core.checking import number
 from jigwright.core.probe import PROBE_S, LoopDelay, probe
 from jigwright.core.values import Unmeasured
 from jigwright.services.jobs import LoopRequest
 from jigwright.services.ports import Stream, StudioPort
 from jigwright.services.recording import RATE_HZ, SIMULATED, CaptureRequest, CaptureState
+from jigwright.services.remembered import remembered
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.sound import SoundModel
@@ -136,11 +138,10 @@ def keep_loop(studio: StudioPort, device_id: str, found: LoopDelay) -> None:
 
 def loop_of(studio: StudioPort, device_id: str) -> LoopDelay | None:
     """The delay that was measured for an input; ``None`` when none was."""
-    try:
-        seconds, unsure = json.loads(studio.setting(f"loop:{device_id}") or "[]")
-        return LoopDelay(seconds=float(seconds), uncertainty_s=float(unsure))
-    except (ValueError, TypeError):
-        return None
+    return remembered(
+        studio, f"loop:{device_id}",
+        lambda kept: LoopDelay(seconds=float(kept[0]), uncertainty_s=float(kept[1])), None,
+    )  # fmt: skip
 
 
 def keep_clicks(studio: StudioPort, take_id: str, clicks: Mapping[str, float] | None) -> None:
@@ -151,8 +152,7 @@ def keep_clicks(studio: StudioPort, take_id: str, clicks: Mapping[str, float] | 
 
 def clicks_of(studio: StudioPort, take_id: str) -> tuple[float, float] | None:
     """First click in seconds of the take and beats a minute; ``None`` when there was none."""
-    try:
-        kept = json.loads(studio.setting(f"clicks:{take_id}") or "{}")
-        return float(kept["first_s"]), float(kept["bpm"])
-    except (ValueError, TypeError, KeyError):
-        return None
+    return remembered(
+        studio, f"clicks:{take_id}",
+        lambda kept: (float(kept["first_s"]), number(kept["bpm"], "bpm", 1, 1000)), None,
+    )  # fmt: skip

@@ -6,11 +6,12 @@ import json
 import uuid
 from collections.abc import Mapping
 
-from jigwright.core.errors import JigwrightError
+from jigwright.core.checking import number
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.ports import StudioPort
 from jigwright.services.records import OwnedInstrument, Player
+from jigwright.services.remembered import remembered
 from jigwright.wording.catalogue import tr
 
 
@@ -53,8 +54,11 @@ def keep_strings(
 
 def strings_of_day(studio: StudioPort, owned_id: str, day: str) -> dict[Pitch, float]:
     """Open strings as checked on a day in Hz; empty without a check."""
-    try:
-        hz = json.loads(studio.setting(f"strings:{owned_id}:{day}") or "{}").get("hz", {})
-        return {Pitch.parse(name): float(f) for name, f in hz.items()}
-    except (ValueError, AttributeError, JigwrightError):
-        return {}
+    nothing: dict[Pitch, float] = {}
+    return remembered(
+        studio, f"strings:{owned_id}:{day}",
+        lambda kept: {
+            Pitch.parse(name): number(f, name, 10, 5000) for name, f in kept["hz"].items()
+        },
+        nothing,
+    )  # fmt: skip

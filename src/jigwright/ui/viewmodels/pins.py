@@ -6,17 +6,19 @@ import json
 
 from jigwright.core.follow.align import Pin
 from jigwright.services.ports import StudioPort
+from jigwright.services.remembered import remembered
 
 
 def pins_of(studio: StudioPort, take_id: str) -> tuple[Pin, ...]:
     """Corrections of a take; none when what is kept cannot be read."""
-    try:
-        rows = json.loads(studio.setting(f"pins:{take_id}") or "[]")
-        return tuple(
+    nothing: tuple[Pin, ...] = ()
+    return remembered(
+        studio, f"pins:{take_id}",
+        lambda rows: tuple(
             Pin(at_s=float(at_s), i_event=None if i is None else int(i)) for at_s, i in rows
-        )
-    except (ValueError, TypeError):
-        return ()
+        ),
+        nothing,
+    )  # fmt: skip
 
 
 def keep_pins(studio: StudioPort, take_id: str, pins: tuple[Pin, ...]) -> None:

@@ -17,6 +17,7 @@ from jigwright.core.judge.summary import is_good
 from jigwright.core.judge.work import Progress, SetWork, progress_of
 from jigwright.services.exchange.workfile import WorkFile, write_work
 from jigwright.services.records import Player
+from jigwright.services.remembered import remembered
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.daybook import DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
@@ -246,10 +247,10 @@ class PupilsModel(QObject):
         self._desk.studio.set_setting("exchange_seen", json.dumps(seen))
 
     def _seen(self) -> set[str]:
-        try:
-            return {str(n) for n in json.loads(self._desk.studio.setting("exchange_seen") or "[]")}
-        except (ValueError, TypeError):
-            return set()
+        nothing: set[str] = set()
+        return remembered(
+            self._desk.studio, "exchange_seen", lambda names: {str(n) for n in names}, nothing
+        )
 
     def _progress(self, work: SetWork, today: date) -> Progress:
         jig = None

@@ -12,6 +12,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
+from jigwright.core.checking import number
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
@@ -27,6 +28,7 @@ from jigwright.services.recording import (
 )
 from jigwright.services.recordings import RecordingNote, cut_name, remove_recording
 from jigwright.services.records import TakeRecord
+from jigwright.services.remembered import remembered
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel
@@ -43,10 +45,11 @@ def keep_drone(studio: StudioPort, take_id: str, partials_hz: tuple[float, ...])
 
 def drone_of(studio: StudioPort, take_id: str) -> tuple[float, ...]:
     """Partials of the drone that sounded beside a take; none without one."""
-    try:
-        return tuple(float(f) for f in json.loads(studio.setting(f"drone:{take_id}") or "[]"))
-    except (ValueError, TypeError):
-        return ()
+    nothing: tuple[float, ...] = ()
+    return remembered(
+        studio, f"drone:{take_id}",
+        lambda hz: tuple(number(f, "drone", 1, 30_000) for f in hz), nothing,
+    )  # fmt: skip
 
 
 def new_take_id() -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from jigwright.services.recordings import Leftover
@@ -21,6 +22,7 @@ class LeftoverBar(QWidget):
 
     def __init__(self, model: Leftovers) -> None:
         super().__init__()
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._model = model
         row = QHBoxLayout(self)
         row.setContentsMargins(20, 8, 20, 8)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from jigwright.ui.theme import sans
@@ -23,6 +23,7 @@ class Strip(QWidget):
 
     def __init__(self, imports: ImportModel) -> None:
         super().__init__()
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._imports = imports
         row = QHBoxLayout(self)
         row.setContentsMargins(20, 5, 20, 5)
