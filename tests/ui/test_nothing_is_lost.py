@@ -33,7 +33,7 @@ def stand(qtbot: QtBot, window: MainWindow):
     window.go("stand")
     model = window.stand_model
     model.choose_device(InputDevice(id=SIMULATED, name="simulated player"))
-    model.speed = 3.0
+    model.speed = 5.0
     return model
 
 
@@ -167,7 +167,7 @@ def test_closing_while_judging_loses_nothing(
     window.go("stand")
     model = window.stand_model
     model.choose_device(InputDevice(id=SIMULATED, name="simulated player"))
-    model.speed = 3.0
+    model.speed = 5.0
     model.toggle()
     qtbot.waitUntil(lambda: (model.i_event or 0) >= 4, timeout=_WAIT)
     path = model.growing.path
@@ -214,8 +214,8 @@ def _note(window_or_studio, **more: object) -> RecordingNote:
 
 @pytest.fixture
 def two_takes() -> np.ndarray:
-    one = perform(scale(tempo=160.0), "").sound.samples
-    gap = 1e-4 * np.random.default_rng(0).standard_normal(5 * 48_000)
+    one = perform(scale(tempo=240.0), "").sound.samples
+    gap = 1e-4 * np.random.default_rng(0).standard_normal(7 * 24_000)
     return np.concatenate([gap[:48_000], one, gap, one, gap])
 
 
