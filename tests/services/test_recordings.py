@@ -286,3 +286,34 @@ def test_a_recording_that_is_gone_has_no_length(tmp_path: Path) -> None:
     growing = Growing(tmp_path / "none.wav", NOTE, ended=True)
     assert growing.seconds == 0.0
     assert growing.may_go
+
+
+def test_what_is_silent_and_what_is_not(tmp_path: Path) -> None:
+    growing = _growing(tmp_path, 4.0)
+    assert growing.n_cutting == 0
+    assert not growing.silent  # nobody has listened to it
+    growing.ledger = growing.ledger.was_heard(4.0)
+    assert growing.silent
+    assert growing.may_go  # a sitting in which nobody played
+    growing.asks = True
+    assert not growing.may_go
+    growing.ledger = growing.ledger.is_kept((0.0, 1.0))
+    assert not growing.silent
+    assert growing.may_go
+    other = _growing(tmp_path / "b", 4.0)
+    other.asks = True
+    other.ledger = other.ledger.was_heard(4.0).was_played((1.0, 2.0)).is_kept((1.0, 2.0))
+    assert other.may_go
+    assert not other.silent
+
+
+def test_ten_minutes_and_a_bit_are_searched_in_two_parts(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    growing = _growing(tmp_path, 0.1)
+    for seconds, first in ((600.0, (0.0, 600.0)), (601.0, (0.0, 300.5))):
+        monkeypatch.setattr("jigwright.services.growing.seconds_of", lambda _, s=seconds: s)
+        assert growing.next_search() == first
+    growing.ledger = growing.ledger.was_heard(100.0)
+    monkeypatch.setattr("jigwright.services.growing.seconds_of", lambda _: 700.0)
+    assert growing.next_search() == (100.0, 700.0)

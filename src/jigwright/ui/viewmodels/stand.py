@@ -13,7 +13,7 @@ from typing import Literal
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
-from jigwright.core.isolation import note_failure
+from jigwright.core.isolation import isolated
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Now, PairNow, Segment
 from jigwright.services.growing import Growing
@@ -605,15 +605,17 @@ class StandModel(QObject):
     def _kept(self, kept: TakeRecord, clicks: dict[str, float] | None = None) -> None:
         self.told.n_takes += 1
         self.state = "waiting" if self.listening else "off"
-        try:
+
+        def judged() -> bool:
             keep_clicks(self._desk.studio, kept.id, clicks)
             self._desk.show_take(kept.id)
             if self._desk.judged is not None:
                 self.watch.heard(self._desk.judged.notes, kept.recorded_utc[:10])
             self.heavy_minutes = heavy_minutes(self._desk)
             self._say_verdict()
-        except Exception as error:  # the take is kept: judging it must not hold the Stand up
-            note_failure("verdict", error)
+            return not self._desk.failed
+
+        if not isolated("verdict", judged, False):  # the take is kept: nothing is held up
             self.message.emit(
                 tr("The take is kept, but nothing can be said about it; see the log (F1).")
             )
