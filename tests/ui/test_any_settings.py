@@ -14,7 +14,8 @@ from jigwright.ui.main_window import MainWindow
 NAMES = (
     "player", "instrument", "jig", "theme", "language", "note_names", "plan", "ladders",
     "ear_score", "exchange_folder", "exchange_seen", "demo", "input:i", "slowest:i", "contact:i:D4",
-    "strings:i",     "strings:i:2026-11-05", "pins:t3", "clicks:t3", "drone:t3", "blind:t3", "loop:", "shots",
+    "strings:i", "strings:i:2026-11-05", "pins:t3", "clicks:t3", "drone:t3", "blind:t3",
+    "loop:", "shots",
 )  # fmt: skip
 GARBAGE = (
     "{", "[]", "3", "null", "true", '{"a": 1}', "[[1]]", '"x"', "[[null, 1], 2]", "1e999",

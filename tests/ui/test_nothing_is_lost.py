@@ -330,12 +330,12 @@ def test_a_newest_take_that_breaks_judging_never_keeps_the_window_shut(
     studio_copy: Path,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    from jigwright.ui.viewmodels import desk
+    from jigwright.services import take_reader
 
     def broken(*_: object, **__: object) -> None:
         raise ZeroDivisionError("two camps")
 
-    monkeypatch.setattr(desk, "judge_take", broken)
+    monkeypatch.setattr(take_reader, "judge_take", broken)
     window = open_window(studio_copy)
     assert window.isVisible()
     assert window.model.take is not None

@@ -22,12 +22,12 @@ from jigwright.core.music.harmonics import (
     touched_pitch,
 )
 from jigwright.core.music.pitch import Pitch
+from jigwright.services.corrections import keep_pins, pins_of
 from jigwright.services.recording import EarSays
+from jigwright.services.strings_of_day import keep_strings, strings_of_day
 from jigwright.services.takecsv import COLUMNS, take_csv
 from jigwright.ui.viewmodels import jig_tools
 from jigwright.ui.viewmodels.lesson import Lesson
-from jigwright.ui.viewmodels.owners import keep_strings, strings_of_day
-from jigwright.ui.viewmodels.pins import keep_pins, pins_of
 from signals import scale, take_record
 
 

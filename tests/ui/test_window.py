@@ -16,9 +16,9 @@ from pytestqt.qtbot import QtBot
 from jigwright.audio.files import SndFiles
 from jigwright.audio.output import RecordingOutput
 from jigwright.core.values import Unmeasured
+from jigwright.services.take_reader import View
 from jigwright.ui.app import make_refusal
 from jigwright.ui.main_window import MainWindow
-from jigwright.ui.viewmodels.shown import ViewContext
 from jigwright.wording.catalogue import use_language
 from signals import perform, scale
 
@@ -77,19 +77,19 @@ def test_a_and_reference_move_every_number_at_once(qtbot: QtBot, window: MainWin
     window.model.select(0)
     before = [r.cents for r in window.model.rows]
     first = window.model.prints[0].take
-    prints = window.model.lined.print_notes(first)
-    window.model.set_view(ViewContext(a4_hz=442.0))
+    prints = window.model.print_notes(first)
+    window.model.set_view(View(a4_hz=442.0))
     after = [r.cents for r in window.model.rows]
     for a, b in zip(before, after, strict=True):
         assert a is not None
         assert b is not None
         assert a - b == pytest.approx(7.85, abs=0.02)
-    assert window.model.lined.print_notes(first) != prints
+    assert window.model.print_notes(first) != prints
     assert window.header.chip("a4").text() == "A 442"
     assert window.header.chip("a4").font().italic()
-    window.model.set_view(ViewContext(reference="just:D"))
+    window.model.set_view(View(reference="just:D"))
     assert "pure over D" in window.header.chip("reference").text()
-    window.model.set_view(ViewContext())
+    window.model.set_view(View())
     assert [r.cents for r in window.model.rows] == before
 
 
@@ -349,7 +349,7 @@ def test_a_long_take_shows_its_pitches_first_and_the_rest_soon_after(
     model = window.model
     whole = model.judged
     monkeypatch.setattr("jigwright.ui.viewmodels.desk._MOST_AT_ONCE", 5)
-    monkeypatch.setattr("jigwright.ui.viewmodels.lined.PORTION_WORK_MS", 0)
+    monkeypatch.setattr("jigwright.ui.viewmodels.reading_ahead.PORTION_WORK_MS", 0)
     model.show_take(model.take.id)
     first = model.judged
     assert [n.cents for n in first.notes] == [n.cents for n in whole.notes]

@@ -10,9 +10,8 @@ from numpy.typing import NDArray
 
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
+from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context
-from jigwright.core.judge.playing import measure_playing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.music.references import pure_strings
@@ -21,6 +20,7 @@ from jigwright.core.sound.heard import Heard
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
 from jigwright.services.ports import Progress, SoundFiles
+from jigwright.services.take_reader import judge_heard
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -89,9 +89,5 @@ def analyse_file(files: SoundFiles, path: Path, *, jig: Jig | None, context: Con
         files, path, instrument_id=context.instrument_id, strings=context.strings,
         a4_hz=context.a4_hz,
     )  # fmt: skip
-    lined, measured = follow_and_measure(
-        heard, jig, a4_hz=context.a4_hz, instrument_id=context.instrument_id
-    )
-    playing = measure_playing(heard, measured, jig, pure_strings(context.strings, context.a4_hz))
-    judged = judge_take(measured, jig, context, key_fifths=lined.key_fifths, playing=playing)
-    return Analysed(heard=heard, judged=judged, key_fifths=lined.key_fifths)
+    judged, key_fifths = judge_heard(heard, jig, context)
+    return Analysed(heard=heard, judged=judged, key_fifths=key_fifths)

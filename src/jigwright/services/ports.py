@@ -169,6 +169,9 @@ class StudioPort(Protocol):
     def remove_work(self, work_id: str) -> None:
         """Take work back."""
 
+    def heard_key(self, take_id: str) -> str:
+        """Another text whenever a take was heard anew; empty while it was not."""
+
     def methods(self) -> dict[str, int]:
         """Version of the hearing of every analysed take."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from jigwright.core.errors import FileKindError, PitchNameError, TuningError
+from jigwright.core.errors import FileKindError, JigwrightError, PitchNameError, TuningError
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.music.references import Reference, parse_reference, parse_scale
 from jigwright.services.plain_files import check_readable
@@ -25,6 +25,14 @@ def load_reference(text: str) -> Reference:
         if candidate.lower().endswith(".scl"):
             return _from_file(Path(candidate), tonic)
     return parse_reference(text)
+
+
+def reference_or_equal(name: str) -> Reference:
+    """A reference by its name; equal where its scale file has gone since."""
+    try:
+        return load_reference(name)
+    except JigwrightError:
+        return load_reference("equal")
 
 
 def _from_file(path: Path, tonic: str) -> Reference:

@@ -174,6 +174,13 @@ class Studio:
             whistles=whistles,
         )  # fmt: skip
 
+    def heard_key(self, take_id: str) -> str:
+        """Another text whenever a take was heard anew; empty while it was not."""
+        row = self._db.execute(
+            "SELECT method_version, contours, duration_s FROM heard WHERE take_id = ?", (take_id,)
+        ).fetchone()
+        return "" if row is None else f"{row[0]}:{row[1]}:{row[2]}"
+
     def methods(self) -> dict[str, int]:
         """Version of the hearing of every take that has been analysed."""
         rows = self._db.execute("SELECT take_id, method_version FROM heard")

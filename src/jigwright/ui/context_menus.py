@@ -10,10 +10,10 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
 
 from jigwright.core.errors import JigwrightError
 from jigwright.services.recording import SIMULATED, InputDevice
+from jigwright.services.take_reader import View
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.owners import add_instrument, add_player
-from jigwright.ui.viewmodels.shown import ViewContext
 from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.ui.widgets.header import Header
 from jigwright.wording.catalogue import LANGUAGES, language_now, tr
@@ -115,7 +115,7 @@ class ContextMenus:
         """Change one part of what figures are shown against."""
         now = self._model.view
         self._model.set_view(
-            ViewContext(
+            View(
                 a4_hz=a4_hz or now.a4_hz,
                 reference=reference or now.reference,
                 tolerance_cents=tolerance_cents or now.tolerance_cents,
@@ -215,7 +215,7 @@ class ContextMenus:
     def _as_played(self, menu: QMenu) -> None:
         if not self._model.as_played():
             menu.addSeparator()
-            self._add(menu, tr("As it was played"), lambda: self._model.set_view(ViewContext()))
+            self._add(menu, tr("As it was played"), lambda: self._model.set_view(View()))
 
     def _other_a(self) -> None:
         m = self._model

@@ -7,12 +7,11 @@ import secrets
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jigwright.core.judge.analysis import follow_and_measure
 from jigwright.core.judge.compare import Compared, NotePair, compare_takes
-from jigwright.core.judge.judging import JudgedNote, judge
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.values import Unmeasured
 from jigwright.services.records import TakeRecord
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.pins import pins_of
 from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
@@ -34,13 +33,12 @@ class Comparing(QObject):
         super().__init__()
         self._desk, self._sound = desk, sound
         self._chosen: str | None = None
-        self._measured: dict[str, tuple[JudgedNote, ...]] = {}
         self._order: tuple[int, int] | None = None
         self.answer: str | None = None
         desk.take_changed.connect(self._reset)
 
     def _reset(self) -> None:
-        self._measured, self._order, self.answer = {}, None, None
+        self._order = self.answer = None
         self.changed.emit()
 
     # which ----------------------------------------------------------------------------------
@@ -98,16 +96,8 @@ class Comparing(QObject):
         return compare_takes(self._notes_of(one), judged.notes, levels=self.same_place)
 
     def _notes_of(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
-        if take.id not in self._measured:
-            heard, jig = self._desk.studio.heard(take.id), self._desk.jig_of(take)
-            if heard is None:
-                return ()
-            _, measured = follow_and_measure(
-                heard, jig, a4_hz=take.a4_hz, instrument_id=self._desk.kind_of(take),
-                pins=pins_of(self._desk.studio, take.id),
-            )  # fmt: skip
-            self._measured[take.id] = judge(measured, jig, self._desk.context(take))
-        return self._measured[take.id]
+        judged = self._desk.reader.judged(take, self._desk.view, "notes")
+        return () if isinstance(judged, Unmeasured) else judged.notes
 
     # blind ----------------------------------------------------------------------------------
 
@@ -126,7 +116,7 @@ class Comparing(QObject):
         take = (one, two)[order[place]]
         loudness = [self._level(t) for t in (one, two)]
         gain = 10 ** ((min(loudness) - loudness[order[place]]) / 20)
-        heard = self._desk.studio.heard(take.id)
+        heard = self._desk.reader.heard(take)
         self._sound.play_span(
             take.id, self._desk.studio.audio_path(take), heard.i_channel if heard else 0, None,
             loop=False, what=tr("the first") if place == 0 else tr("the second"),
@@ -134,7 +124,7 @@ class Comparing(QObject):
         )  # fmt: skip
 
     def _level(self, take: TakeRecord) -> float:
-        heard = self._desk.studio.heard(take.id)
+        heard = self._desk.reader.heard(take)
         levels = sorted(s.level_dbfs for s in heard.segments) if heard else []
         return levels[len(levels) // 2] if levels else 0.0
 

@@ -31,7 +31,7 @@ from jigwright.core.judge.ladder import (
     standing,
 )
 from jigwright.core.judge.plan import Candidate, PlanItem, School, lay_out, part_of
-from jigwright.core.judge.playing import strokes_of, timing_of
+from jigwright.core.judge.playing import timing_of
 from jigwright.core.judge.summary import (
     SUMMARY_VERSION,
     TakeSummary,
@@ -153,7 +153,7 @@ class DaybookModel(QObject):
         self._stored = stored = studio.summaries()
         methods = studio.methods()
         if methods != self._methods:
-            changed = {t for t, m in methods.items() if self._methods.get(t, m) != m}
+            changed = {t for t, m in methods.items() if self._methods.get(t) != m}
             self._summaries = {t: s for t, s in self._summaries.items() if t not in changed}
             self._methods = methods
             self._parts.clear()
@@ -202,11 +202,10 @@ class DaybookModel(QObject):
         return isolated("summary", lambda: self._made_summary(take), summarise(()))
 
     def _made_summary(self, take: TakeRecord) -> TakeSummary:
-        notes = self._desk.landings(take, as_played=True)
-        heard, jig = self._desk.studio.heard(take.id), self._desk.jig_of(take)
-        measured = [n.measured for n in notes]
-        strokes = strokes_of(heard, measured, jig) if heard is not None else ()
-        return with_playing(summarise(notes), timing_of(measured, jig), strokes)
+        reader = self._desk.reader
+        notes, strokes = reader.landings(take), reader.strokes(take)
+        timing = timing_of([n.measured for n in notes], reader.jig_of(take))
+        return with_playing(summarise(notes), timing, strokes)
 
     def trend_parts(self, jig_id: str) -> list[str]:
         """What a trend can be narrowed to: fingers, strings and notes of a jig."""

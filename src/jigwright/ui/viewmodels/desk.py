@@ -2,46 +2,40 @@
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jigwright.core.errors import JigwrightError
-from jigwright.core.follow.align import FollowParams, Pin, line_up
+from jigwright.core.follow.align import Pin
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.analysis import Judged, follow_and_measure, judge_take
+from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context, JudgedNote
-from jigwright.core.judge.measured import (
-    MeasuredNote,
-    analysis_blur_s,
-    measure_some,
-)
-from jigwright.core.judge.playing import Playing, measure_playing
+from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s
 from jigwright.core.music.instruments import instrument
-from jigwright.core.music.references import Reference, pure_strings
 from jigwright.core.sound.heard import Heard
+from jigwright.core.values import Unmeasured
+from jigwright.services.corrections import keep_pins, pins_of
 from jigwright.services.ports import StudioPort
 from jigwright.services.records import Mark, OwnedInstrument, Player, TakeRecord
-from jigwright.services.references import load_reference
+from jigwright.services.references import load_reference, reference_or_equal
+from jigwright.services.take_reader import (
+    AS_PLAYED,
+    MOST_PAST,
+    Measured,
+    TakeReader,
+    View,
+    measuring,
+)
 from jigwright.ui.painting.rows import HOP_S, LaneRow
-from jigwright.ui.viewmodels.lined import LinedTakes, Portions, only_pitches
-from jigwright.ui.viewmodels.owners import strings_of_day
-from jigwright.ui.viewmodels.pins import keep_pins, pins_of
-from jigwright.ui.viewmodels.shown import TakePrint, ViewContext, utc_now
+from jigwright.ui.viewmodels.reading_ahead import Portions, ReadAhead
+from jigwright.ui.viewmodels.shown import TakePrint, utc_now
 from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
 from jigwright.wording.catalogue import language_now
 from jigwright.wording.notes import NOTE_NAMES, NoteNames, use_note_names, use_tonic
 
+Print = tuple[tuple[float | None, str], ...]
 _MOST_AT_ONCE = 150
-_MOST_PAST = 40
-
-
-def reference_of(name: str) -> Reference:
-    """A reference by its name; equal where its scale file has gone since."""
-    try:
-        return load_reference(name)
-    except JigwrightError:
-        return load_reference("equal")
 
 
 class DeskModel(QObject):
@@ -78,23 +72,21 @@ class DeskModel(QObject):
         self.judged: Judged | None = None
         self.failed = False  # the shown take is there, but judging it failed
         self.rows: tuple[LaneRow, ...] = ()
-        self.view = ViewContext()
+        self.view = AS_PLAYED
         self.selected: int | None = None
         self.anchor: int | None = None
         self.prints: tuple[TakePrint, ...] = ()
         self.note_names: NoteNames = "letters"
         self._last_a4_hz = 440.0
-        self._measured: tuple[MeasuredNote, ...] = ()
-        self._key_fifths = 0
-        self._playing: tuple[str, Playing] | None = None
-        self.lined = LinedTakes(studio, self.jig_of, self.context, self)
+        self.reader = TakeReader(studio)
+        self._ahead = ReadAhead(self.reader, self)
         self._portions = Portions(self._all_measured, self)
-        self._revisions: dict[tuple[str, int], Jig] = {}
-        self._cents_abs: tuple[np.ndarray, ...] = ()
+        self._prints: dict[str, Print] = {}
+        self._key_fifths = 0
 
     def close_down(self) -> None:
         """The studio is about to close."""
-        self.lined.close_down()
+        self._ahead.close_down()
         self._portions.stop()
 
     # opening ------------------------------------------------------------------------------
@@ -179,7 +171,8 @@ class DeskModel(QObject):
             if t.jig_id == jig_id and (self.player is None or t.player_id == self.player.id)
         ]
         self.prints = tuple(TakePrint(take=t, number=i + 1) for i, t in enumerate(takes))
-        self.lined.set_shelf([p.take for p in self.prints])
+        self._prints.clear()
+        self._ahead.set_shelf([p.take for p in self.prints])
         self.takes_changed.emit()
 
     def show_take(self, take_id: str | None) -> None:
@@ -191,50 +184,36 @@ class DeskModel(QObject):
         self.take = found
         jig = self.take_jig() or self.jig
         use_tonic(jig.key.tonic if jig is not None else None)
-        self.heard = isolated(
-            "reading what was heard", lambda: self.studio.heard(found.id) if found else None, None
-        )
-        self._measured, self._key_fifths = (), 0
+        self.heard = self.reader.heard(found) if found is not None else None
         self._portions.stop()
-        self._cents_abs, self.failed = (), False
-        if not isolated("showing a take", lambda: self._hold_up(found), False):
-            self.judged, self.rows, self._measured, self.failed = None, (), (), True
+        if found is not None and self.heard is not None:
+            self._begin_measuring(found, self.heard)
+        self._judge()
         self.selected = self.anchor = self._row_of(keep_note)
         self.take_changed.emit()
         self.judged_changed.emit()
         self.selection_changed.emit()
 
-    def _hold_up(self, take: TakeRecord | None) -> bool:
-        """Line the take up, measure and judge it."""
-        if take is not None and self.heard is not None:
-            self._measure_shown(take, self.heard)
-            self._cents_abs = traces_abs_cents(self._measured, self.heard, self._margin_s())
-        self._judge()
-        return True
-
-    def _measure_shown(self, take: TakeRecord, heard: Heard) -> None:
-        """Line the shown take up and measure it; a long one shows its pitches first."""
-        jig, kind = self.take_jig(), self.kind_of(take)
-        lined = line_up(
-            heard.segments, jig, a4_hz=take.a4_hz, params=FollowParams(), pairs=heard.pairs,
-            pins=pins_of(self.studio, take.id),
-        )  # fmt: skip
-        self._key_fifths = lined.key_fifths
-        rest = measure_some(heard, lined.notes, kind, jig)
-        if len(lined.notes) <= _MOST_AT_ONCE:
-            self._measured = tuple(rest)
+    def _begin_measuring(self, take: TakeRecord, heard: Heard) -> None:
+        """A long take shows its pitches first; the rest is measured in portions."""
+        if len(self.reader.pitches(take).notes) <= _MOST_AT_ONCE:
             return
-        self._measured = only_pitches(heard.segments, heard.pairs, lined.notes, "not_yet")
-        self._portions.begin(rest)
+
+        def begin() -> None:
+            _, self._key_fifths, rest = measuring(
+                heard, self.take_jig(), self.kind_of(take), take.a4_hz,
+                pins=pins_of(self.studio, take.id),
+            )  # fmt: skip
+            self._portions.begin(rest)
+
+        isolated("measuring a long take", begin, None)
 
     def _all_measured(self, notes: tuple[MeasuredNote, ...]) -> None:
         """All of a long take is measured: it is judged whole."""
-        self._measured = notes
-
-        self._cents_abs = ()
-        if self.heard is not None:
-            self._cents_abs = traces_abs_cents(notes, self.heard, self._margin_s())
-        self._judge_again()
+        if self.take is not None:
+            whole = Measured(notes=notes, key_fifths=self._key_fifths)
+            self.reader.keep_measured(self.take, whole)
+        self._judge()
         self.judged_changed.emit()
         self.selection_changed.emit()
 
@@ -248,14 +227,11 @@ class DeskModel(QObject):
 
     def take_jig(self) -> Jig | None:
         """The jig revision the shown take was played from."""
-        if self.take is None or self.take.jig_id is None or self.take.jig_revision is None:
-            return None
-        return self.studio.jig(self.take.jig_id, self.take.jig_revision)
+        return None if self.take is None else self.reader.jig_of(self.take)
 
     def kind_of(self, take: TakeRecord) -> str:
         """Kind of instrument a take was played on."""
-        owned = next((i for i in self.studio.instruments() if i.id == take.instrument_id), None)
-        return owned.kind if owned else "violin"
+        return self.reader.kind_of(take)
 
     def take_number(self) -> int | None:
         """Place of the shown take on the shelf, from 1."""
@@ -308,43 +284,35 @@ class DeskModel(QObject):
 
     # context ------------------------------------------------------------------------------
 
-    def set_view(self, view: ViewContext) -> None:
+    def set_view(self, view: View) -> None:
         """Show the figures against another A, reference or tolerance."""
         if view.reference is not None:
             load_reference(view.reference)  # refuse before anything changes
         self.view = view
         self.refresh_takes()
-        self._judge_again()
+        self._judge()
         self.context_changed.emit()
         self.judged_changed.emit()
 
     def as_played(self) -> bool:
         """Whether the figures stand against the take's own context."""
-        return self.view == ViewContext()
+        return self.view == AS_PLAYED
 
     def context(self, take: TakeRecord | None = None) -> Context:
         """The context figures are shown against now."""
         take = take or self.take
-        owned = self.owned
         if take is not None:
-            owned = next(
-                (i for i in self.studio.instruments() if i.id == take.instrument_id), owned
-            )
+            return self.reader.context(take, self.view)
+        owned, jig = self.owned, self.jig
         kind = owned.kind if owned else "violin"
-        jig = self.jig
         return Context(
             instrument_id=kind,
             strings=owned.strings if owned else instrument(kind).strings,
-            a4_hz=self.view.a4_hz or (take.a4_hz if take else self._last_a4_hz),
-            reference=reference_of(
-                self.view.reference
-                or (take.reference if take else jig.reference if jig else "equal")
+            a4_hz=self.view.a4_hz or self._last_a4_hz,
+            reference=reference_or_equal(
+                self.view.reference or (jig.reference if jig else "equal")
             ),
-            tolerance_cents=self.view.tolerance_cents
-            or (take.tolerance_cents if take else jig.tolerance_cents if jig else 10.0),
-            checked_hz=strings_of_day(self.studio, owned.id, take.recorded_utc[:10])
-            if owned and take
-            else {},
+            tolerance_cents=self.view.tolerance_cents or (jig.tolerance_cents if jig else 10.0),
         )
 
     # selection ----------------------------------------------------------------------------
@@ -407,9 +375,8 @@ class DeskModel(QObject):
 
     def heard_anew(self, take_id: str) -> None:
         """A take has another analysis: what was kept of the old one goes."""
-        self.lined.forget(take_id)
+        self._prints.pop(take_id, None)
         if self.take is not None and self.take.id == take_id:
-            self._playing = None
             self.show_take(take_id)
         elif any(p.take.id == take_id for p in self.prints):
             self.takes_changed.emit()
@@ -425,7 +392,6 @@ class DeskModel(QObject):
         self.studio.keep_summaries(
             {self.take.id: ("", "")}
         )  # what trends kept of it is out of date
-        self.lined.forget(self.take.id)
         self.refresh_takes()
         self.show_take(self.take.id)
         notes = self.judged.notes if self.judged else ()
@@ -455,84 +421,52 @@ class DeskModel(QObject):
         return 0 if self.judged.notes else None
 
     def _judge(self) -> None:
-        if self.take is None or self.heard is None:
-            self.judged, self.rows = None, ()
+        self.judged, self.rows, self.failed = None, (), False
+        take, heard = self.take, self.heard
+        if take is None or heard is None:
             return
         ids = [p.take.id for p in self.prints]
-        at = ids.index(self.take.id) if self.take.id in ids else len(ids)
-        past = self.lined.past([p.take for p in self.prints[max(0, at - _MOST_PAST) : at]])
-        self.judged = judge_take(
-            self._measured, self.take_jig(), self.context(), key_fifths=self._key_fifths,
-            past=past, playing=None if self._portions.running else self._playing_of_take(),
-        )  # fmt: skip
-        self.rows = lane_rows(self.judged.notes, self._cents_abs, self._margin_s())
+        at = ids.index(take.id) if take.id in ids else len(ids)
+        before = [p.take for p in self.prints[max(0, at - MOST_PAST) : at]]
+        if self._portions.running:
+            judged = self.reader.first_look(take, self.view, before=before)
+        else:
+            judged = self.reader.judged(take, self.view, before=before)
+        rows: tuple[LaneRow, ...] | None = None
+        if not isinstance(judged, Unmeasured):
+            notes = judged.notes
+            rows = isolated("lanes of a take", lambda: self._lane_rows(notes, heard), None)
+        if rows is None or isinstance(judged, Unmeasured):
+            self.failed = True
+            return
+        self.judged, self.rows = judged, rows
 
-    def _judge_again(self) -> None:
-        def judged() -> bool:
-            self._judge()
-            return True
-
-        self.failed = not isolated("judging", judged, False)
-        if self.failed:
-            self.judged, self.rows = None, ()
+    def _lane_rows(self, notes: Sequence[JudgedNote], heard: Heard) -> tuple[LaneRow, ...]:
+        margin_s = self._margin_s()
+        traces = traces_abs_cents([n.measured for n in notes], heard, margin_s)
+        return lane_rows(notes, traces, margin_s)
 
     def judged_of(self, take: TakeRecord) -> Judged | None:
         """Any take judged in its own context; ``None`` if it was not heard or cannot be judged."""
-        return isolated("judging a take", lambda: self._judged_of(take), None)
-
-    def _judged_of(self, take: TakeRecord) -> Judged | None:
-        heard, jig = self.studio.heard(take.id), self.jig_of(take)
-        if heard is None:
-            return None
-        lined, measured = follow_and_measure(
-            heard, jig, a4_hz=take.a4_hz, instrument_id=self.kind_of(take),
-            pins=pins_of(self.studio, take.id),
-        )  # fmt: skip
-        view, self.view = self.view, ViewContext()
-        try:
-            context = self.context(take)
-            before = [
-                t for t in self.studio.takes(jig_id=take.jig_id, player_id=take.player_id)
-                if t.recorded_utc < take.recorded_utc
-            ]  # fmt: skip
-            playing = measure_playing(
-                heard, measured, jig, pure_strings(context.strings, take.a4_hz)
-            )
-            return judge_take(
-                measured, jig, context, key_fifths=lined.key_fifths,
-                past=self.lined.past(before[-_MOST_PAST:]), playing=playing,
-            )  # fmt: skip
-        finally:
-            self.view = view
+        judged = self.reader.judged(take, before=self.reader.before(take))
+        return None if isinstance(judged, Unmeasured) else judged
 
     def landings(self, take: TakeRecord, *, as_played: bool = False) -> tuple[JudgedNote, ...]:
         """Pitch figures of any take, in the present context or in its own."""
-        if not as_played:
-            return self.lined.judged(take)
-        view, self.view = self.view, ViewContext()
-        try:
-            return self.lined.judged(take)
-        finally:
-            self.view = view
+        return self.reader.landings(take, AS_PLAYED if as_played else self.view)
+
+    def print_notes(self, take: TakeRecord) -> Print:
+        """Cents (``None`` when not heard) and standing of every note, for a take's print."""
+        if take.id not in self._prints:
+            self._prints[take.id] = tuple(
+                (n.cents if n.standing != "wrong" else None, n.standing)
+                for n in self.landings(take)
+            )
+        return self._prints[take.id]
 
     def jig_of(self, take: TakeRecord) -> Jig | None:
         """The revision of a jig that a take was played from."""
-        if take.jig_id is None or take.jig_revision is None:
-            return None
-        key = (take.jig_id, take.jig_revision)
-        if key not in self._revisions:
-            self._revisions[key] = self.studio.jig(*key)
-        return self._revisions[key]
-
-    def _playing_of_take(self) -> Playing:
-        """Strokes, events and time: heard once, whatever the figures are held against."""
-        assert self.take is not None
-        assert self.heard is not None
-        if self._playing is None or self._playing[0] != self.take.id:
-            strings = pure_strings(self.context().strings, self.take.a4_hz)
-            playing = measure_playing(self.heard, self._measured, self.take_jig(), strings)
-            self._playing = (self.take.id, playing)
-        return self._playing[1]
+        return self.reader.jig_of(take)
 
     def _margin_s(self) -> float:
         """Nearer to a note's ends the analysis window hears the neighbours."""

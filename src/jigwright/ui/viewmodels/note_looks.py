@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from jigwright.core.judge.judging import judge
-from jigwright.ui.viewmodels.desk import DeskModel, reference_of
+from jigwright.services.references import reference_or_equal
+from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.shown import PastNote
 
 _MOST_BEFORE, _MOST_AFTER = 40, 10
@@ -19,9 +20,8 @@ def past_of_selected(desk: DeskModel) -> tuple[PastNote, ...]:
     result = []
     at = (desk.take_number() or len(desk.prints)) - 1
     for p in desk.prints[max(0, at - _MOST_BEFORE) : at + _MOST_AFTER]:
-        same = [m for m in desk.lined.measured(p.take) if m.lined.note_id == note_id]
-        for n in judge(same, desk.jig_of(p.take), desk.context(p.take)):
-            if n.cents is not None:
+        for n in desk.landings(p.take):
+            if n.cents is not None and n.measured.lined.note_id == note_id:
                 result.append(
                     PastNote(
                         take_id=p.take.id, number=p.number, cents=n.cents,
@@ -48,7 +48,7 @@ def against_references(desk: DeskModel) -> tuple[tuple[str, float], ...]:
         names.insert(0, context.reference.name)
     result = []
     for name in names:
-        reference = reference_of(name)
+        reference = reference_or_equal(name)
         one = judge([note.measured], jig, replace(context, reference=reference))[0]
         assert one.cents is not None
         result.append((name, one.cents))

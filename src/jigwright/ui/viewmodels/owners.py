@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-import json
 import uuid
-from collections.abc import Mapping
 
-from jigwright.core.checking import number
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.ports import StudioPort
 from jigwright.services.records import OwnedInstrument, Player
-from jigwright.services.remembered import remembered
 from jigwright.wording.catalogue import tr
 
 
@@ -41,24 +37,3 @@ def settle_in(studio: StudioPort) -> None:
         add_player(studio, tr("Me"))
     if not studio.instruments():
         add_instrument(studio, "violin", "", instrument("violin").strings)
-
-
-def keep_strings(
-    studio: StudioPort, owned_id: str, day: str, open_hz: Mapping[Pitch, float]
-) -> None:
-    """Keep what a string check found, for takes of that day (UTC, ``YYYY-MM-DD``)."""
-    text = json.dumps({"day": day, "hz": {str(s): hz for s, hz in open_hz.items()}})
-    studio.set_setting(f"strings:{owned_id}", text)
-    studio.set_setting(f"strings:{owned_id}:{day}", text)
-
-
-def strings_of_day(studio: StudioPort, owned_id: str, day: str) -> dict[Pitch, float]:
-    """Open strings as checked on a day in Hz; empty without a check."""
-    nothing: dict[Pitch, float] = {}
-    return remembered(
-        studio, f"strings:{owned_id}:{day}",
-        lambda kept: {
-            Pitch.parse(name): number(f, name, 10, 5000) for name, f in kept["hz"].items()
-        },
-        nothing,
-    )  # fmt: skip

@@ -9,15 +9,6 @@ from jigwright.services.records import TakeRecord
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ViewContext:
-    """What the figures are shown against; ``None`` means as the take was played."""
-
-    a4_hz: float | None = None
-    reference: str | None = None
-    tolerance_cents: float | None = None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class TakePrint:
     """A take on the shelf.
 

@@ -15,8 +15,8 @@ from jigwright.core.judge.open_strings import (
 )
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Segment
+from jigwright.services.strings_of_day import keep_strings
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.owners import keep_strings
 
 _MOST_NOTES = 12
 

@@ -8,8 +8,8 @@ from collections.abc import Sequence
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.open_strings import StringDrift, drifted
 from jigwright.core.music.pitch import Pitch
+from jigwright.services.strings_of_day import strings_of_day
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.owners import strings_of_day
 from jigwright.wording.stand import drift_sentence
 
 _FIRST_NOTES = 3

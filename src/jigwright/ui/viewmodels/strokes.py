@@ -9,10 +9,8 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from jigwright.core.gauge.values import Stroke
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.findings import Finding
-from jigwright.core.judge.playing import strokes_of
 from jigwright.core.judge.ribbons import Ribbon, ribbons_of
 from jigwright.core.judge.strokes import LONG_S, Band, best_long, lay_over, same_part
-from jigwright.core.sound.heard import Heard
 from jigwright.services.records import TakeRecord
 from jigwright.ui.viewmodels.desk import DeskModel
 
@@ -134,7 +132,7 @@ class StrokesModel(QObject):
         if i is None:
             return None
         take, stroke = found[i]
-        heard = d.studio.heard(take.id)
+        heard = d.reader.heard(take)
         ribbons = [r for r in self._of(take)[1] if self._of(take)[0][r.i_stroke] == stroke]
         if heard is None or not ribbons:
             return None
@@ -142,12 +140,9 @@ class StrokesModel(QObject):
 
     def _of(self, take: TakeRecord) -> tuple[tuple[Stroke, ...], tuple[Ribbon, ...]]:
         if take.id not in self._known:
-            heard: Heard | None = self._desk.studio.heard(take.id)
-            strokes: tuple[Stroke, ...] = ()
+            heard, strokes = self._desk.reader.heard(take), self._desk.reader.strokes(take)
             ribbons: tuple[Ribbon, ...] = ()
             if heard is not None:
-                measured = [n.measured for n in self._desk.landings(take)]
-                strokes = strokes_of(heard, measured, self._desk.jig_of(take))
                 ribbons = ribbons_of(heard.contours, strokes, ())
             self._known[take.id] = (strokes, ribbons)
         return self._known[take.id]

@@ -91,7 +91,7 @@ class Shelf(Canvas):
             paint_take_print(
                 painter,
                 card.adjusted(9, 10, -9, -28),
-                self._model.lined.print_notes(print_.take),
+                self._model.print_notes(print_.take),
                 p,
             )
             painter.setFont(sans(12))

@@ -1,0 +1,408 @@
+"""One way from a take to a judgement.
+
+Whoever wants figures – Desk, comparison, landings, Daybook, report, export, command line – asks
+here, says against what (:class:`View`) and how deep, and gets the same answer for the same inputs:
+nothing is cached but by all of them. What cannot be judged comes out as
+:class:`~jigwright.core.values.Unmeasured` with its reason and never raises into a window.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal, TypeVar
+
+from jigwright.core.errors import JigwrightError
+from jigwright.core.follow.align import FollowParams, Pin, line_up
+from jigwright.core.follow.values import LinedNote
+from jigwright.core.gauge.two_strings import measure_double
+from jigwright.core.gauge.values import Double, Stroke
+from jigwright.core.isolation import FAILED, isolated
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.analysis import Judged, judge_take
+from jigwright.core.judge.findings import PastLanding
+from jigwright.core.judge.judging import Context, JudgedNote, judge
+from jigwright.core.judge.measured import MeasuredNote, measure_some, merge_segments
+from jigwright.core.judge.playing import Playing, measure_playing, strokes_of
+from jigwright.core.judge.tuning import NO_TUNING
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.references import pure_strings
+from jigwright.core.sound.heard import Heard, Pair, Segment
+from jigwright.core.values import Unmeasured
+from jigwright.services.corrections import pins_of
+from jigwright.services.ports import StudioPort
+from jigwright.services.records import OwnedInstrument, TakeRecord
+from jigwright.services.references import reference_or_equal
+from jigwright.services.strings_of_day import strings_of_day
+
+Depth = Literal["pitches", "notes", "whole"]
+"""How much is wanted: pitches only, every gauge of a note, or strokes, time and findings too."""
+T = TypeVar("T")
+NOT_HEARD = Unmeasured("not_analysed")
+_MOST_SHALLOW, _MOST_DEEP = 4000, 24
+MOST_PAST = 40
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class View:
+    """What figures are held against; ``None`` means as the take was played."""
+
+    a4_hz: float | None = None
+    reference: str | None = None
+    tolerance_cents: float | None = None
+
+
+AS_PLAYED = View()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measured:
+    """Notes of a take lined up with its jig, and measured.
+
+    Parameters
+    ----------
+    notes : tuple of MeasuredNote
+    key_fifths : int
+        Estimated, for takes without a jig.
+    """
+
+    notes: tuple[MeasuredNote, ...]
+    key_fifths: int
+
+
+def judge_heard(
+    heard: Heard, jig: Jig | None, context: Context, *, pins: Sequence[Pin] = ()
+) -> tuple[Judged, int]:
+    """The whole recipe for a sound that was just heard; the Judged and the key's fifths."""
+    measured = measure_heard(heard, jig, context.instrument_id, context.a4_hz, pins=pins)
+    playing = _playing(heard, measured.notes, jig, context)
+    judged = judge_take(
+        measured.notes, jig, context, key_fifths=measured.key_fifths, playing=playing
+    )
+    return judged, measured.key_fifths
+
+
+def measure_heard(
+    heard: Heard, jig: Jig | None, instrument_id: str, a4_hz: float, *, pins: Sequence[Pin] = ()
+) -> Measured:
+    """Line what was heard up with its jig and run every gauge of every note."""
+    key_fifths, rest = measuring(heard, jig, instrument_id, a4_hz, pins=pins)[1:]
+    return Measured(notes=tuple(rest), key_fifths=key_fifths)
+
+
+def measuring(
+    heard: Heard, jig: Jig | None, instrument_id: str, a4_hz: float, *, pins: Sequence[Pin] = ()
+) -> tuple[tuple[LinedNote, ...], int, Iterator[MeasuredNote]]:
+    """As :func:`measure_heard`, note by note: what was lined up, the key, and the notes to come."""
+    lined = line_up(
+        heard.segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=heard.pairs, pins=pins
+    )
+    return lined.notes, lined.key_fifths, measure_some(heard, lined.notes, instrument_id, jig)
+
+
+def _playing(
+    heard: Heard, notes: Sequence[MeasuredNote], jig: Jig | None, context: Context
+) -> Playing:
+    return measure_playing(heard, notes, jig, pure_strings(context.strings, context.a4_hz))
+
+
+class TakeReader:
+    """Reads takes of one studio.
+
+    Parameters
+    ----------
+    studio : StudioPort
+    """
+
+    def __init__(self, studio: StudioPort) -> None:
+        self._studio = studio
+        self._shallow: OrderedDict[Hashable, Any] = OrderedDict()
+        self._deep: OrderedDict[Hashable, Any] = OrderedDict()
+        self._jigs: dict[tuple[str, int], Jig | None] = {}
+
+    # what a take was played with -----------------------------------------------------------
+
+    def jig_of(self, take: TakeRecord) -> Jig | None:
+        """The revision of a jig that a take was played from; ``None`` without one."""
+        if take.jig_id is None or take.jig_revision is None:
+            return None
+        key = (take.jig_id, take.jig_revision)
+        if key not in self._jigs:
+            try:
+                self._jigs[key] = self._studio.jig(*key)
+            except JigwrightError:
+                self._jigs[key] = None
+        return self._jigs[key]
+
+    def owned_of(self, take: TakeRecord) -> OwnedInstrument | None:
+        """The instrument a take was played on."""
+        return next((i for i in self._studio.instruments() if i.id == take.instrument_id), None)
+
+    def kind_of(self, take: TakeRecord) -> str:
+        """Kind of the instrument a take was played on."""
+        owned = self.owned_of(take)
+        return owned.kind if owned is not None else "violin"
+
+    def context(self, take: TakeRecord, view: View = AS_PLAYED) -> Context:
+        """What a take's figures are held against."""
+        owned = self.owned_of(take)
+        kind = owned.kind if owned is not None else "violin"
+        checked = {}
+        if owned is not None:
+            checked = strings_of_day(self._studio, owned.id, take.recorded_utc[:10])
+        return Context(
+            instrument_id=kind,
+            strings=owned.strings if owned is not None else instrument(kind).strings,
+            a4_hz=view.a4_hz or take.a4_hz,
+            reference=reference_or_equal(view.reference or take.reference),
+            tolerance_cents=view.tolerance_cents or take.tolerance_cents,
+            checked_hz=checked,
+        )
+
+    # what was heard ------------------------------------------------------------------------
+
+    def heard(self, take: TakeRecord) -> Heard | None:
+        """What was heard, curves and all; ``None`` when it cannot be read."""
+        return self._once(
+            self._deep, ("heard", *self._sound_key(take)), _MOST_DEEP,
+            lambda: isolated(
+                "reading what was heard", lambda: self._studio.heard(take.id), None
+            ),
+        )  # fmt: skip
+
+    def pitches(self, take: TakeRecord) -> Measured:
+        """Only the pitches, from the stored notes; every other gauge is refused as not needed."""
+        nothing = Measured(notes=(), key_fifths=0)
+        return self._once(
+            self._shallow, ("pitches", *self._lined_key(take)), _MOST_SHALLOW,
+            lambda: isolated("lining up", lambda: self._pitches(take), nothing),
+        )  # fmt: skip
+
+    def measured(self, take: TakeRecord) -> Measured | Unmeasured:
+        """Every gauge of every note."""
+        return self._once(
+            self._deep, ("measured", *self._lined_key(take)), _MOST_DEEP,
+            lambda: isolated("measuring a take", lambda: self._measured(take), FAILED),
+        )  # fmt: skip
+
+    def keep_measured(self, take: TakeRecord, measured: Measured) -> None:
+        """Take over what was measured in portions."""
+        self._deep[("measured", *self._lined_key(take))] = measured
+
+    def playing(self, take: TakeRecord) -> Playing | Unmeasured:
+        """Strokes, changes, events and time: the same whatever they are held against."""
+        return self._once(
+            self._deep, ("playing", *self._lined_key(take)), _MOST_DEEP,
+            lambda: isolated("playing", lambda: self._measure_playing(take), FAILED),
+        )  # fmt: skip
+
+    def strokes(self, take: TakeRecord) -> tuple[Stroke, ...]:
+        """Only the strokes, for pictures of many takes."""
+        nothing: tuple[Stroke, ...] = ()
+
+        def make() -> tuple[Stroke, ...]:
+            heard = self.heard(take)
+            if heard is None:
+                return ()
+            return strokes_of(heard, self.pitches(take).notes, self.jig_of(take))
+
+        return self._once(
+            self._shallow, ("strokes", *self._lined_key(take)), _MOST_SHALLOW,
+            lambda: isolated("strokes", make, nothing),
+        )  # fmt: skip
+
+    # judgements ----------------------------------------------------------------------------
+
+    def judged(
+        self,
+        take: TakeRecord,
+        view: View = AS_PLAYED,
+        depth: Depth = "whole",
+        *,
+        before: Sequence[TakeRecord] = (),
+    ) -> Judged | Unmeasured:
+        """Judge a take.
+
+        Parameters
+        ----------
+        take : TakeRecord
+        view : View
+            What the figures are held against.
+        depth : Depth
+        before : sequence of TakeRecord
+            Earlier takes of the same jig, whose landings make habits; for ``whole`` only.
+        """
+        context = self.context(take, view)
+        key = (
+            "judged", depth, *self._lined_key(take), _context_key(context),
+            tuple(self._lined_key(t) for t in before) if depth == "whole" else (),
+        )  # fmt: skip
+        cache, most = (self._shallow, _MOST_SHALLOW) if depth == "pitches" else (
+            self._deep, _MOST_DEEP
+        )  # fmt: skip
+        return self._once(
+            cache, key, most,
+            lambda: isolated(
+                "judging a take",
+                lambda: self._judge(take, view, context, depth, before), FAILED,
+            ),
+        )  # fmt: skip
+
+    def first_look(
+        self, take: TakeRecord, view: View = AS_PLAYED, *, before: Sequence[TakeRecord] = ()
+    ) -> Judged | Unmeasured:
+        """What can be said of a long take while it is still being measured: its pitches."""
+
+        def look() -> Judged:
+            measured = self._pitches(take, "not_yet")
+            return judge_take(
+                measured.notes, self.jig_of(take), self.context(take, view),
+                key_fifths=measured.key_fifths, past=self.past(before, view),
+            )  # fmt: skip
+
+        return isolated("first look", look, FAILED)
+
+    def landings(self, take: TakeRecord, view: View = AS_PLAYED) -> tuple[JudgedNote, ...]:
+        """Pitch figures of a take; none when it cannot be judged."""
+        judged = self.judged(take, view, "pitches")
+        return () if isinstance(judged, Unmeasured) else judged.notes
+
+    def past(self, takes: Sequence[TakeRecord], view: View = AS_PLAYED) -> tuple[PastLanding, ...]:
+        """Landings of earlier takes, for habits: first attempts at notes of the jig."""
+        return tuple(
+            PastLanding(
+                take_id=take.id, note_id=n.measured.lined.note_id, cents=n.cents,
+                uncertainty_cents=n.uncertainty_cents,
+            )
+            for take in takes
+            for n in self.landings(take, view)
+            if n.cents is not None
+            and n.measured.lined.note_id is not None
+            and n.measured.lined.attempt == 1
+        )  # fmt: skip
+
+    def before(self, take: TakeRecord) -> tuple[TakeRecord, ...]:
+        """Earlier takes of the same jig and player, the newest forty."""
+        takes = [
+            t for t in self._studio.takes(jig_id=take.jig_id, player_id=take.player_id)
+            if t.recorded_utc < take.recorded_utc
+        ]  # fmt: skip
+        return tuple(takes[-MOST_PAST:])
+
+    # making --------------------------------------------------------------------------------
+
+    def _judge(
+        self,
+        take: TakeRecord,
+        view: View,
+        context: Context,
+        depth: Depth,
+        before: Sequence[TakeRecord],
+    ) -> Judged | Unmeasured:
+        jig = self.jig_of(take)
+        if depth == "pitches":
+            notes = judge(self.pitches(take).notes, jig, context)
+            return Judged(notes=notes, playing=None, tuning=NO_TUNING, findings=())
+        measured = self.measured(take)
+        if isinstance(measured, Unmeasured):
+            return measured
+        if depth == "notes":
+            notes = judge(measured.notes, jig, context)
+            return Judged(notes=notes, playing=None, tuning=NO_TUNING, findings=())
+        playing = self.playing(take)
+        return judge_take(
+            measured.notes, jig, context, key_fifths=measured.key_fifths,
+            past=self.past(before, view),
+            playing=None if isinstance(playing, Unmeasured) else playing,
+        )  # fmt: skip
+
+    def _pitches(self, take: TakeRecord, reason: str = "not_needed") -> Measured:
+        stored = self._studio.heard_notes(take.id)
+        if stored is None:
+            return Measured(notes=(), key_fifths=0)
+        segments, pairs = stored
+        lined = line_up(
+            segments, self.jig_of(take), a4_hz=take.a4_hz, params=FollowParams(), pairs=pairs,
+            pins=pins_of(self._studio, take.id),
+        )  # fmt: skip
+        return Measured(
+            notes=only_pitches(segments, pairs, lined.notes, reason),
+            key_fifths=lined.key_fifths,
+        )
+
+    def _measured(self, take: TakeRecord) -> Measured | Unmeasured:
+        heard = self.heard(take)
+        if heard is None:
+            return NOT_HEARD
+        return measure_heard(
+            heard, self.jig_of(take), self.kind_of(take), take.a4_hz,
+            pins=pins_of(self._studio, take.id),
+        )  # fmt: skip
+
+    def _measure_playing(self, take: TakeRecord) -> Playing | Unmeasured:
+        heard, measured = self.heard(take), self.measured(take)
+        if heard is None or isinstance(measured, Unmeasured):
+            return NOT_HEARD
+        context = self.context(take)
+        return _playing(heard, measured.notes, self.jig_of(take), context)
+
+    # keys ----------------------------------------------------------------------------------
+
+    def _sound_key(self, take: TakeRecord) -> tuple[Hashable, ...]:
+        return take.id, self._studio.heard_key(take.id)
+
+    def _lined_key(self, take: TakeRecord) -> tuple[Hashable, ...]:
+        """Everything that decides which sound is which note, and how it is measured."""
+        return (
+            *self._sound_key(take), take.jig_id, take.jig_revision, take.a4_hz, take.instrument_id,
+            self._studio.setting(f"pins:{take.id}"),
+        )  # fmt: skip
+
+    @staticmethod
+    def _once(
+        cache: OrderedDict[Hashable, Any], key: Hashable, most: int, make: Callable[[], T]
+    ) -> T:
+        if key in cache:
+            cache.move_to_end(key)
+            found: T = cache[key]
+            return found
+        made = make()
+        cache[key] = made
+        while len(cache) > most:
+            cache.popitem(last=False)
+        return made
+
+
+def _context_key(context: Context) -> Hashable:
+    return (
+        context.instrument_id, context.strings, context.a4_hz, context.reference,
+        context.tolerance_cents, tuple(sorted(context.checked_hz.items(), key=str)),
+    )  # fmt: skip
+
+
+def only_pitches(
+    segments: Sequence[Segment], pairs: Sequence[Pair], notes: Sequence[LinedNote], reason: str
+) -> tuple[MeasuredNote, ...]:
+    """Only the pitches of lined-up notes; everything else is refused with a reason."""
+    skip = Unmeasured(reason)
+    return tuple(
+        MeasuredNote(
+            lined=n,
+            segment=merge_segments([segments[i] for i in n.segments]) if n.segments else None,
+            arrival=skip, vibrato=skip, level=skip, tone=skip, start=skip,
+            double=_double(segments, pairs, n), ring=skip, pluck=skip,
+        )
+        for n in notes
+    )  # fmt: skip
+
+
+def _double(
+    segments: Sequence[Segment], pairs: Sequence[Pair], note: LinedNote
+) -> Double | Unmeasured:
+    """Both voices of a double stop, for the same note in other takes."""
+    if not note.segments:
+        return Unmeasured("not_heard")
+    segment = merge_segments([segments[i] for i in note.segments])
+    pair = pairs[segment.i_pair] if segment.i_pair >= 0 else None
+    return measure_double(pair, segment, None)
