@@ -9,8 +9,9 @@ from jigwright.core.gauge.values import Arrival, Level, Vibrato
 from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato, window_gain
 from jigwright.core.gauge_maths import fit_sinusoid, robust_line
 from jigwright.core.judge.analysis import follow_and_measure
-from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s
+from jigwright.core.judge.measured import MeasuredNote, measure_notes
 from jigwright.core.music.instruments import INSTRUMENTS
+from jigwright.core.sound.frame_params import frame_params, usual_window_s
 from jigwright.core.sound.heard import Contours, Segment
 from jigwright.core.values import Unmeasured
 from signals import listen, perform, scale
@@ -142,7 +143,7 @@ def test_too_short_is_refused_not_guessed() -> None:
     assert measure_vibrato(contours, segment, VibratoParams(), window_s=0.012) == Unmeasured(
         "too_short"
     )
-    blur = analysis_blur_s("violin")
+    blur = 0.5 * usual_window_s("violin")
     no = Unmeasured("too_short")
     assert isinstance(
         measure_arrival(contours, segment, no, ArrivalParams(), blur_s=blur), Unmeasured
@@ -153,3 +154,35 @@ def test_too_short_is_refused_not_guessed() -> None:
     assert measure_vibrato(contours, segment, VibratoParams(), window_s=0.012) == Unmeasured(
         "pitch_broken"
     )
+
+
+def test_a_take_carries_the_window_it_was_heard_with() -> None:
+    """A five-string bass has longer windows: its vibrato was measured 8 per cent too narrow."""
+    from dataclasses import replace
+
+    from jigwright.core.follow.align import FollowParams, line_up
+    from jigwright.core.jig.model import note_list
+    from jigwright.core.sound.intake import choose_signal
+    from jigwright.core.sound.listen import hear
+
+    jig = note_list("G1 A1 G1", instrument_id="bass", tempo_bpm=40.0)
+    one = perform(jig, "vibrato rate_hz=5.5 extent_cents=60")
+    signal = choose_signal(one.sound.samples, one.sound.rate_hz)
+    bass = INSTRUMENTS["bass"]
+    for lowest_hz in (41.2, 30.87):
+        heard = hear(signal, bass, lowest_open_hz=lowest_hz)
+        assert heard.window_s == frame_params("bass", lowest_hz, bass.highest_hz).window_s
+        lined = line_up(heard.segments, jig, a4_hz=440.0, params=FollowParams())
+        widths = [n.vibrato.extent_cents for n in measure_notes(heard, lined, "bass", jig)]
+        assert np.median(widths) == pytest.approx(60.0, rel=0.04)
+    unknown = measure_notes(replace(heard, window_s=0.0), lined, "bass", jig)
+    assert np.median([n.vibrato.extent_cents for n in unknown]) < 57.0  # as if usually strung
+
+
+@pytest.mark.parametrize(
+    ("kind", "seconds"),
+    [("violin", 0.01225), ("viola", 0.0184), ("cello", 0.0368), ("bass", 0.058)],
+)
+def test_usual_windows(kind: str, seconds: float) -> None:
+    assert usual_window_s(kind) == pytest.approx(seconds, rel=0.01)
+    assert INSTRUMENTS[kind].analysis_rate_hz % 200 == 0

@@ -12,7 +12,8 @@ from jigwright.core.music.instruments import INSTRUMENTS, instrument
 from jigwright.core.music.pitch import hz_to_cents
 from jigwright.core.player.play import truth_json
 from jigwright.core.sound.changepoint import mean_steps
-from jigwright.core.sound.frames import FrameStream, frame_params, join_frames
+from jigwright.core.sound.frame_params import frame_params
+from jigwright.core.sound.frames import FrameStream, join_frames
 from jigwright.core.sound.fundamental import lower_pieces, true_divisor
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear

@@ -36,7 +36,14 @@ def heard_arrays(heard: Heard) -> dict[str, Floats]:
     arrays["whistles"] = np.array(
         [[getattr(w, n) for n in _WHISTLE_NUMBERS] for w in heard.whistles], dtype=np.float64
     ).reshape(len(heard.whistles), len(_WHISTLE_NUMBERS))
+    arrays["window_s"] = np.array([heard.window_s])
     return arrays
+
+
+def read_window_s(arrays: Mapping[str, Floats]) -> float:
+    """Length of the analysis window; 0 where an earlier version did not keep it."""
+    kept = arrays.get("window_s", np.zeros(1))
+    return float(kept[0]) if len(kept) and 0.0 <= float(kept[0]) < 1.0 else 0.0
 
 
 def read_heard_arrays(

@@ -39,7 +39,7 @@ from jigwright.services.records import (
     Remark,
     TakeRecord,
 )
-from jigwright.store.arrays import heard_arrays, read_heard_arrays, read_pairs
+from jigwright.store.arrays import heard_arrays, read_heard_arrays, read_pairs, read_window_s
 from jigwright.store.files import copy_synced, digest_of, file_name, sync_tree
 from jigwright.store.trouble import store_errors
 
@@ -165,13 +165,14 @@ class Studio:
         try:
             with np.load(self._inside(row[1]), allow_pickle=False) as arrays:
                 contours, pairs, tails, whistles = read_heard_arrays(arrays)
+                window_s = read_window_s(arrays)
         except (OSError, ValueError, KeyError):
             return None  # lost contours are made again from the sound
         return Heard(
             contours=contours, segments=self._segments(take_id), method_version=row[0],
             sample_rate_hz=row[2], n_channels=row[3], i_channel=row[4], noise_dbfs=row[5],
             duration_s=row[6], warnings=tuple(json.loads(row[7])), pairs=pairs, tails=tails,
-            whistles=whistles,
+            whistles=whistles, window_s=window_s,
         )  # fmt: skip
 
     def heard_key(self, take_id: str) -> str:

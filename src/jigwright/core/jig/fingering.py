@@ -20,7 +20,6 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 
 THUMB = 5
-_HIGHEST = {"violin": 29, "viola": 26, "cello": 31, "bass": 26}  # semitones above the open string
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -50,7 +49,7 @@ def placings(pitch: Pitch, strings: Sequence[Pitch], instrument_id: str) -> tupl
     found: list[Placing] = []
     for s, open_string in enumerate(strings):
         above = pitch.midi - open_string.midi
-        if above < 0 or above > _HIGHEST[instrument_id]:
+        if above < 0 or above > instrument(instrument_id).reach_semitones:
             continue
         if above == 0:
             found.append(Placing(string=s, finger=0, hand=float("nan"), price=0.0))

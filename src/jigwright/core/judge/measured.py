@@ -19,11 +19,11 @@ from jigwright.core.gauge.values import Arrival, Double, Level, Pluck, Ring, Sta
 from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
+from jigwright.core.sound.frame_params import usual_window_s
 from jigwright.core.sound.heard import Heard, Segment
 from jigwright.core.values import Unmeasured
 
 T = TypeVar("T")
-_BLUR_S = {"violin": 0.0065, "viola": 0.0095, "cello": 0.019, "bass": 0.03}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,9 +51,9 @@ class MeasuredNote:
     pluck: Pluck | Unmeasured
 
 
-def analysis_blur_s(instrument_id: str) -> float:
-    """Half the analysis window of an instrument in seconds."""
-    return _BLUR_S[instrument_id]
+def analysis_blur_s(heard: Heard, instrument_id: str) -> float:
+    """Half the analysis window in seconds; the usual one where a take does not say its own."""
+    return 0.5 * (heard.window_s or usual_window_s(instrument_id))
 
 
 def measure_notes(
@@ -68,8 +68,9 @@ def measure_some(
 ) -> Iterator[MeasuredNote]:
     """Run the gauges note by note, for takes so long that they are measured in portions."""
     room_t60_s = isolated("room", lambda: room_decay_s(heard.tails), None)
+    blur_s = analysis_blur_s(heard, instrument_id)
     for note in notes:
-        yield _measure(heard, note, _BLUR_S[instrument_id], room_t60_s, _plucked(note, jig))
+        yield _measure(heard, note, blur_s, room_t60_s, _plucked(note, jig))
 
 
 def _plucked(note: LinedNote, jig: Jig | None) -> bool | None:

@@ -1,4 +1,4 @@
-"""The four instruments: strings, string length, staff and sounding range."""
+"""The four instruments: everything that differs between them, in one place."""
 
 from __future__ import annotations
 
@@ -28,6 +28,12 @@ class Instrument:
         Octaves the notation stands above the sound (bass: 1).
     highest_hz : float
         Highest fundamental looked for, harmonics included.
+    analysis_rate_hz : int
+        Internal rate of the analysis; a multiple of 200 Hz so that frames fall on samples.
+    pair_window_s : float
+        Window of the search for two notes and of their fits.
+    reach_semitones : int
+        Highest stopped note above an open string that exercises ask for.
     """
 
     id: InstrumentId
@@ -36,6 +42,9 @@ class Instrument:
     clef: Clef
     written_octaves_up: int
     highest_hz: float
+    analysis_rate_hz: int
+    pair_window_s: float
+    reach_semitones: int
 
     @property
     def lowest(self) -> Pitch:
@@ -52,19 +61,23 @@ LOWEST_A4_HZ, HIGHEST_A4_HZ = 380.0, 470.0
 INSTRUMENTS: dict[str, Instrument] = {
     "violin": Instrument(
         id="violin", strings=_strings("G3 D4 A4 E5"), string_length_mm=328.0,
-        clef="treble", written_octaves_up=0, highest_hz=4200.0,
+        clef="treble", written_octaves_up=0, highest_hz=4200.0, analysis_rate_hz=24_000,
+        pair_window_s=0.17, reach_semitones=29,
     ),
     "viola": Instrument(
         id="viola", strings=_strings("C3 G3 D4 A4"), string_length_mm=375.0,
-        clef="alto", written_octaves_up=0, highest_hz=4000.0,
+        clef="alto", written_octaves_up=0, highest_hz=4000.0, analysis_rate_hz=24_000,
+        pair_window_s=0.2, reach_semitones=26,
     ),
     "cello": Instrument(
         id="cello", strings=_strings("C2 G2 D3 A3"), string_length_mm=690.0,
-        clef="bass", written_octaves_up=0, highest_hz=2400.0,
+        clef="bass", written_octaves_up=0, highest_hz=2400.0, analysis_rate_hz=12_000,
+        pair_window_s=0.3, reach_semitones=31,
     ),
     "bass": Instrument(
         id="bass", strings=_strings("E1 A1 D2 G2"), string_length_mm=1060.0,
-        clef="bass", written_octaves_up=1, highest_hz=1200.0,
+        clef="bass", written_octaves_up=1, highest_hz=1200.0, analysis_rate_hz=8_000,
+        pair_window_s=0.4, reach_semitones=26,
     ),
 }  # fmt: skip
 

@@ -18,56 +18,12 @@ from numpy.typing import NDArray
 from scipy import fft, signal
 
 from jigwright.core.sound.colour import colour
-from jigwright.core.sound.heard import HOP_S
+from jigwright.core.sound.frame_params import FrameParams
 from jigwright.core.sound.resample import BlockResampler
 from jigwright.core.values import Floats
 
 N_CANDIDATES = 7
-_PERIODS = 2.2
 _MIN_PEAK = 0.25
-_RATES_HZ = {"violin": 24_000, "viola": 24_000, "cello": 12_000, "bass": 8_000}
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FrameParams:
-    """What the frame analysis needs to know of the instrument.
-
-    Parameters
-    ----------
-    rate_hz : int
-        Internal rate; a multiple of 200 Hz so that frames fall on samples.
-    lowest_hz, highest_hz : float
-        Range of fundamentals looked for.
-    """
-
-    rate_hz: int
-    lowest_hz: float
-    highest_hz: float
-
-    @property
-    def hop_samples(self) -> int:
-        """Samples between frames."""
-        return round(self.rate_hz * HOP_S)
-
-    @property
-    def window_samples(self) -> int:
-        """Length of the analysis window (even)."""
-        return 2 * round(0.5 * _PERIODS * self.rate_hz / self.lowest_hz)
-
-    @property
-    def energy_samples(self) -> int:
-        """Length of the level window: two periods of the lowest note, free of ripple."""
-        return min(self.window_samples, round(2.0 * self.rate_hz / self.lowest_hz))
-
-
-def frame_params(instrument_id: str, lowest_open_hz: float, highest_hz: float) -> FrameParams:
-    """Parameters for an instrument whose lowest string sounds at ``lowest_open_hz``."""
-    rate = _RATES_HZ[instrument_id]
-    return FrameParams(
-        rate_hz=rate,
-        lowest_hz=lowest_open_hz * 2 ** (-1.5 / 12),
-        highest_hz=min(highest_hz, rate / 5.7),
-    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -228,6 +228,8 @@ class Heard:
         Level of the quiet parts.
     warnings : tuple of str
         Identifiers such as ``clipped``, ``repaired_samples``, ``dead_channel``.
+    window_s : float
+        Length of the analysis window of the contours; 0: not kept with it.
     method_version : int
     """
 
@@ -242,4 +244,5 @@ class Heard:
     pairs: tuple[Pair, ...] = ()
     tails: tuple[Tail, ...] = ()
     whistles: tuple[Whistle, ...] = ()
+    window_s: float = 0.0
     method_version: int = METHOD_VERSION

@@ -12,7 +12,8 @@ from jigwright.core.isolation import isolated
 from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.doubles import find_pairs, with_pairs
-from jigwright.core.sound.frames import Frames, FrameStream, frame_params, join_frames
+from jigwright.core.sound.frame_params import frame_params
+from jigwright.core.sound.frames import Frames, FrameStream, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
 from jigwright.core.sound.heard import HOP_S, Contours, Heard, Pair, Segment, Tail, Whistle
 from jigwright.core.sound.intake import Signal
@@ -159,6 +160,7 @@ def _hear(
         i_channel=signal.i_channel,
         noise_dbfs=noise_db,
         warnings=signal.warnings,
+        window_s=params.window_s,
     )
 
 

@@ -17,7 +17,8 @@ import numpy as np
 
 from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.contour import ContourParams, find_contour
-from jigwright.core.sound.frames import Frames, FrameStream, frame_params, join_frames
+from jigwright.core.sound.frame_params import frame_params
+from jigwright.core.sound.frames import Frames, FrameStream, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
 from jigwright.core.sound.heard import HOP_S, Contours, Now, Segment, moved
 from jigwright.core.sound.listen import floors

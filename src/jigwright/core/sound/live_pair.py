@@ -10,7 +10,7 @@ import numpy as np
 from scipy import fft
 
 from jigwright.core.music.instruments import Instrument
-from jigwright.core.sound.frames import frame_params
+from jigwright.core.sound.frame_params import frame_params
 from jigwright.core.sound.heard import PairNow
 from jigwright.core.sound.pair_fit import fit_notes
 from jigwright.core.sound.pair_measure import Sound, balance_of, pair_params

@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from jigwright.core.gauge_maths import robust_line
+from jigwright.core.music.instruments import instrument
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
 from jigwright.core.sound.pair_fit import Fit, Windows, fit_notes, take_windows
 from jigwright.core.sound.pair_lines import follow_lines
@@ -48,17 +49,12 @@ class PairParams:
     window_s: float
 
 
-_PARAMS = {
-    "violin": PairParams(divide=2, window_s=0.17),
-    "viola": PairParams(divide=2, window_s=0.2),
-    "cello": PairParams(divide=2, window_s=0.3),
-    "bass": PairParams(divide=2, window_s=0.4),
-}
+_DIVIDE = 2
 
 
 def pair_params(instrument_id: str) -> PairParams:
     """Windows of an instrument."""
-    return _PARAMS[instrument_id]
+    return PairParams(divide=_DIVIDE, window_s=instrument(instrument_id).pair_window_s)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -442,7 +442,8 @@ class DeskModel(QObject):
         self.judged, self.rows = judged, rows
 
     def _lane_rows(self, notes: Sequence[JudgedNote], heard: Heard) -> tuple[LaneRow, ...]:
-        margin_s = self._margin_s()
+        kind = self.kind_of(self.take) if self.take else "violin"
+        margin_s = analysis_blur_s(heard, kind) + 2.0 * HOP_S  # nearer, it hears the neighbours
         traces = traces_abs_cents([n.measured for n in notes], heard, margin_s)
         return lane_rows(notes, traces, margin_s)
 
@@ -467,7 +468,3 @@ class DeskModel(QObject):
     def jig_of(self, take: TakeRecord) -> Jig | None:
         """The revision of a jig that a take was played from."""
         return self.reader.jig_of(take)
-
-    def _margin_s(self) -> float:
-        """Nearer to a note's ends the analysis window hears the neighbours."""
-        return analysis_blur_s(self.kind_of(self.take) if self.take else "violin") + 2.0 * HOP_S

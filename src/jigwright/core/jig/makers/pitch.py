@@ -10,6 +10,7 @@ from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.makers.spec import Choice, Count, Maker, Setting, ladder, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import scale_pitches
+from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 
 _OCTAVES = Count(id="octaves", low=1, high=4, default=1)
@@ -23,9 +24,8 @@ _VALUES = {
 
 def _checked(setting: Setting, pitches: list[Pitch]) -> list[Pitch]:
     top = max(p.midi for p in pitches)
-    limit = setting.open_strings[-1].midi + {"violin": 29, "viola": 26}.get(
-        setting.instrument_id, 31 if setting.instrument_id == "cello" else 26
-    )
+    reach = instrument(setting.instrument_id).reach_semitones
+    limit = setting.open_strings[-1].midi + reach
     if top > limit or min(p.midi for p in pitches) < setting.open_strings[0].midi:
         raise JigError(f"{pitches[0]} … goes beyond the {setting.instrument_id}'s range")
     return pitches
