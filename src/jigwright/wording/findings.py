@@ -183,6 +183,7 @@ def reason_text(reason: str) -> str:
         "pitch_broken": tr("the pitch is interrupted"),
         "not_plucked": tr("it is not written as plucked and does not fall like a plucked note"),
         "not_heard": tr("the note was not heard"),
+        "not_analysed": tr("the take has not been analysed"),
         "failed": tr("measuring it failed; a line about it stands in the log (F1)"),
         "not_yet": tr("not yet measured"),
         "no_gap": tr("another note begins before the sound ends"),
