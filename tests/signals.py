@@ -13,6 +13,7 @@ from jigwright.core.player.play import Performance, play
 from jigwright.core.sound.heard import Heard
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
+from jigwright.services.recordings import RecordingNote
 from jigwright.services.records import TakeRecord
 
 TONICS = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
@@ -49,3 +50,12 @@ def take_record(
         source_name="a.wav", duration_s=seconds, a4_hz=440.0, reference="equal",
         tolerance_cents=10.0, input_name="test",
     )  # fmt: skip
+
+
+NOTE = RecordingNote(
+    id="20261103T182000Z-abc123", started_utc="2026-11-03T18:20:00Z", utc_offset_min=60,
+    player_id="p", player="Nell Harbour", instrument_id="i", kind="violin",
+    strings=instrument("violin").strings, jig_id="scale", jig_revision=2, title="Harbour scale",
+    a4_hz=441.0, reference="just:D", tolerance_cents=8.0, input_name="microphone", source="Stand",
+    keeps="takes", drone_hz=(146.8, 293.6),
+)  # fmt: skip

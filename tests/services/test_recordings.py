@@ -12,12 +12,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jigwright.audio.wav_stream import WavWriter
-from jigwright.core.music.instruments import instrument
 from jigwright.services.growing import Growing, record_of
 from jigwright.services.recording import RATE_HZ
 from jigwright.services.recordings import (
     Leftover,
-    RecordingNote,
     bring_back,
     cut_name,
     cut_origin,
@@ -30,14 +28,7 @@ from jigwright.services.recordings import (
     seconds_of,
     write_note,
 )
-
-NOTE = RecordingNote(
-    id="20261103T182000Z-abc123", started_utc="2026-11-03T18:20:00Z", utc_offset_min=60,
-    player_id="p", player="Nell Harbour", instrument_id="i", kind="violin",
-    strings=instrument("violin").strings, jig_id="scale", jig_revision=2, title="Harbour scale",
-    a4_hz=441.0, reference="just:D", tolerance_cents=8.0, input_name="microphone", source="Stand",
-    keeps="takes", drone_hz=(146.8, 293.6),
-)  # fmt: skip
+from signals import NOTE
 
 
 def _record(folder: Path, name: str = NOTE.id, seconds: float = 3.0) -> Path:
