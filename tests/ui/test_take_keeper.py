@@ -211,3 +211,16 @@ def test_a_leftover_takes_the_drone_it_was_played_with(world: SimpleNamespace) -
     assert world.jobs.asked[0][1].drone_hz == (98.0,)
     world.jobs.answer_cut()
     assert world.studio.settings == {"drone:t": "[98.0]"}
+
+
+def test_what_is_being_cut_is_offered_to_nobody(world: SimpleNamespace) -> None:
+    world.keeper.alive.clear()
+    growing = Growing(world.path, NOTE, ended=True)
+    growing.ledger = growing.ledger.was_heard(10.0)
+    world.keeper.cut(
+        growing, (1.0, 2.0), record=record_of(NOTE, (1.0, 2.0), take_id="t"), done=print,
+        failed=print,
+    )  # fmt: skip
+    assert world.keeper.busy_paths == (world.path,)
+    world.jobs.answer_cut()
+    assert world.keeper.busy_paths == ()
