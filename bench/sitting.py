@@ -32,7 +32,7 @@ from jigwright.work.process import WorkerProcess
 from jigwright.work.stream import StreamProcess
 
 _IDLE_S = 1.5
-_LIMIT_S = 240.0
+_LIMIT_S = 3600.0
 
 
 def _window(options: argparse.Namespace):

@@ -2,7 +2,11 @@
 
 import sys
 
-from jigwright.cli import main
-
 if __name__ == "__main__":
-    sys.exit(main())
+    try:
+        from jigwright.cli import main
+
+        sys.exit(main())
+    except KeyboardInterrupt:  # while it was still being read in
+        print("jigwright: interrupted; nothing was written half", file=sys.stderr)
+        sys.exit(130)

@@ -10,8 +10,6 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from jigwright import __version__
-from jigwright.commands.files import load_jig, read_text, write_whole
-from jigwright.core.errors import JigwrightError
 
 _DONE, _FAILED, _WRONG_WORDS, _INTERRUPTED = 0, 1, 2, 130
 _MOST_JOBS, _MOST_SEED = 64, 2**32 - 1
@@ -42,6 +40,7 @@ def _write_anywhere() -> None:
 
 
 def _run(options: argparse.Namespace) -> int:
+    from jigwright.core.errors import JigwrightError
     from jigwright.wording.catalogue import use_language
 
     use_language(options.lang or _usual_language(options))
@@ -191,6 +190,7 @@ def _analyse(options: argparse.Namespace) -> int:
 
 def _play(options: argparse.Namespace) -> int:
     from jigwright.audio.files import SndFiles
+    from jigwright.commands.files import load_jig, read_text, write_whole
     from jigwright.core.player.faults import parse_faults
     from jigwright.core.player.play import play, truth_json
     from jigwright.services.references import load_reference
