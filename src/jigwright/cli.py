@@ -10,6 +10,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from jigwright import __version__
+from jigwright.commands.interruptions import INTERRUPTIONS
 
 _DONE, _FAILED, _WRONG_WORDS, _INTERRUPTED = 0, 1, 2, 130
 _MOST_JOBS, _MOST_SEED = 64, 2**32 - 1
@@ -19,15 +20,29 @@ def main(argv: Sequence[str] | None = None) -> int:
     """Run the program; returns the exit status (0 done, 1 failed, 2 wrong words)."""
     _write_anywhere()
     words = list(sys.argv[1:] if argv is None else argv)
+    if argv is None:
+        INTERRUPTIONS.install()
     try:
         return _run(_parser().parse_args(words))
     except KeyboardInterrupt:
-        print("jigwright: interrupted; nothing was written half", file=sys.stderr)
-        return _INTERRUPTED
+        return _interrupted(leave=argv is None)
     except BrokenPipeError:
         # whoever read our output has gone; Python would say so once more while leaving
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return _FAILED
+    except Exception:
+        if INTERRUPTIONS.seen:  # it fell into code that made another error of it
+            return _interrupted(leave=argv is None)
+        raise
+
+
+def _interrupted(*, leave: bool) -> int:
+    print("jigwright: interrupted; nothing was written half", file=sys.stderr, flush=True)
+    if leave:
+        # where it fell into code that was run from text, the interpreter would end by the signal
+        # itself, whatever is returned here
+        os._exit(_INTERRUPTED)
+    return _INTERRUPTED
 
 
 def _write_anywhere() -> None:

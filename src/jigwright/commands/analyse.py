@@ -15,6 +15,7 @@ from typing import Any
 
 from jigwright.audio.files import SUFFIXES, SndFiles
 from jigwright.commands.files import STANDARD, load_jig, shown, sound_path, write_whole
+from jigwright.commands.interruptions import INTERRUPTIONS
 from jigwright.core.errors import JigwrightError
 from jigwright.core.isolation import LOGGER, note_failure
 from jigwright.core.jig.model import Jig, note_list
@@ -87,12 +88,19 @@ def _files(words: list[str]) -> list[Path]:
 
 def _run(requests: list[_Request], jobs: int) -> list[tuple[dict[str, Any] | None, str]]:
     if jobs <= 1 or len(requests) < 2:
-        return [_analyse_one(r) for r in requests]
+        outcomes = []
+        for request in requests:
+            outcomes.append(_analyse_one(request))
+            if INTERRUPTIONS.seen:
+                raise KeyboardInterrupt
+        return outcomes
     pool = ProcessPoolExecutor(
         min(jobs, len(requests)), mp_context=get_context("spawn"), initializer=_begin_process
     )
     try:
-        return list(pool.map(_analyse_one, requests))
+        with INTERRUPTIONS.held():
+            waiting = [pool.submit(_analyse_one, r) for r in requests]
+        return [future.result() for future in waiting]
     except KeyboardInterrupt:
         for process in list((pool._processes or {}).values()):
             process.terminate()
@@ -125,6 +133,8 @@ def _analyse_one(request: _Request) -> tuple[dict[str, Any] | None, str]:
     except (JigwrightError, OSError) as error:
         return None, error_sentence(error)
     except Exception as error:  # one file that cannot be judged never stops the others
+        if INTERRUPTIONS.seen:
+            raise KeyboardInterrupt from error
         note_failure("analysing", error)
         return None, tr("It could be read, but judging it failed. Please pass the line above on.")
     return result, ""
