@@ -98,6 +98,18 @@ def test_a_value_that_cannot_be_true_is_refused_by_its_name(
     assert not list((tmp_path / "in").glob("*"))
 
 
+@pytest.mark.parametrize("lie", [3, None, "x", [], [1], True])
+@pytest.mark.parametrize("part", ["take", "player", "instrument", "remarks", "sound"])
+def test_a_part_that_is_something_else_is_refused(
+    given_away, tmp_path: Path, part: str, lie: object
+) -> None:
+    if part == "remarks" and lie == []:
+        return
+    path = rewritten(given_away[0], tmp_path, lambda m, _e: m.update({part: lie}))
+    with pytest.raises(ScoreError, match=rf"manifest.json: {part}"):
+        read_bundle(path, tmp_path / "in")
+
+
 EDGES = [
     ("take", "utc_offset_min", 840), ("take", "utc_offset_min", -840), ("take", "a4_hz", 380.0),
     ("take", "a4_hz", 470.0), ("take", "tolerance_cents", 1), ("take", "tolerance_cents", 100),

@@ -252,13 +252,14 @@ def _take(
     def text(name: str, most: int) -> str:
         return words(field(row, name, where), f"{where}.{name}", most)
 
+    take_id = plain_id(field(row, "id", where), f"{where}.id")
     if jig is not None and (jig.id, jig.revision) != (row.get("jig_id"), row.get("jig_revision")):
         raise FieldError(f"{where}.jig_id", "another jig", f"the jig of the bundle, {jig.id}")
     reference = text("reference", 60)
     if reference.lower().partition(":")[0].endswith(".scl"):
         reference = "equal"  # the scale file itself is not in the bundle
     return TakeRecord(
-        id=plain_id(field(row, "id", where), f"{where}.id"), jig_id=jig.id if jig else None,
+        id=take_id, jig_id=jig.id if jig else None,
         jig_revision=jig.revision if jig else None, player_id=player.id, instrument_id=owned.id,
         recorded_utc=moment(field(row, "recorded_utc", where), f"{where}.recorded_utc"),
         utc_offset_min=whole(
