@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication
@@ -75,13 +74,13 @@ def write_shots(window: MainWindow, folder: Path) -> int:
     if window.figures is not None:
         window.figures.grab().save(str(folder / "help.png"))
         window.figures.close()
-    _at_the_stand(window, shot, folder)
+    _at_the_stand(window, folder)
     window.go("desk")
     window.close()
     return 0
 
 
-def _at_the_stand(window: MainWindow, shot: Callable[[str], None], folder: Path) -> None:
+def _at_the_stand(window: MainWindow, folder: Path) -> None:
     """A take of the simulated player, heard and spoken of; one slow bow while it lasts."""
     window.go("stand")
     stand = window.stand_model
@@ -92,9 +91,9 @@ def _at_the_stand(window: MainWindow, shot: Callable[[str], None], folder: Path)
     limit = time.monotonic() + 60.0
     while stand.told.n_takes < 1 and time.monotonic() < limit:
         settle(window, 0.05, limit_s=0.1)
+    window.grab().save(str(folder / "stand.png"))  # what is said of the first take
     stand.stop()
     settle(window)
-    shot("stand")
     stand.set_mode("slowest")
     stand.toggle()
     limit = time.monotonic() + 30.0
@@ -105,6 +104,8 @@ def _at_the_stand(window: MainWindow, shot: Callable[[str], None], folder: Path)
     window.grab().save(str(folder / "stand-slowest.png"))
     stand.stop()
     stand.set_mode("jig")
-    # the demo studio stays as it was made
-    if window.model.take is not None and window.model.take.source_name == stand.source_name:
-        window.model.bin_take()
+    settle(window)
+    for print_ in window.model.prints:  # the demo studio stays as it was made
+        if print_.take.source_name == stand.source_name:
+            window.model.show_take(print_.take.id)
+            window.model.bin_take()
