@@ -184,6 +184,11 @@ def _parser() -> argparse.ArgumentParser:
     ):
         sub = studio_commands.add_parser(name, help=text)
         sub.add_argument("folder", metavar="DIR")
+    binned = studio_commands.add_parser("bin", help="look into the bin, bring back, or empty it")
+    binned.add_argument("folder", metavar="DIR")
+    what = binned.add_mutually_exclusive_group()
+    what.add_argument("--restore", metavar="TAKE", help="put a take back on its shelf")
+    what.add_argument("--empty", action="store_true", help="delete what is in it for good")
     backup = studio_commands.add_parser("backup", help="copy a studio safely")
     backup.add_argument("folder", metavar="DIR")
     backup.add_argument("to", metavar="TO")

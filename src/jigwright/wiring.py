@@ -113,7 +113,7 @@ def run_window(
 def _mend(folder: Path) -> str:
     """Mend a damaged studio; says what came of it."""
     from jigwright.store.repair import repair_studio
-    from jigwright.wording.errors import mended_sentence
+    from jigwright.wording.mending import mended_sentence
 
     return mended_sentence(*repair_studio(folder).figures)
 

@@ -189,7 +189,7 @@ def test_a_take_in_the_bin_is_covered_by_nothing(
 ) -> None:
     path, take = given_away
     studio = open_studio(studio_copy)
-    studio.change("bin_take", take.id, {"binned": 1}, utc="2026-11-03T10:00:00Z")
+    studio.change("bin_take", take.id, {"binned": 1})
     sound = studio.audio_path(take)
     before = sound.read_bytes()
     bundle = read_bundle(path, tmp_path / "in")

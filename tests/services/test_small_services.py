@@ -1,4 +1,4 @@
-"""Moments, plain files, remembered values, and the ear that finds takes afterwards."""
+"""Moments, plain files, and the ear that finds takes afterwards."""
 
 from __future__ import annotations
 
@@ -8,8 +8,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
 from jigwright.core.errors import FileKindError
 from jigwright.core.music.instruments import instrument
@@ -17,7 +15,6 @@ from jigwright.services.ear import Ear
 from jigwright.services.moments import is_utc, utc_moment
 from jigwright.services.plain_files import check_readable, check_writable
 from jigwright.services.recording import RATE_HZ, EarRequest
-from jigwright.services.remembered import remembered
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.leftovers import (
     done_sentence,
@@ -72,31 +69,6 @@ def test_only_plain_files_are_read_and_written(tmp_path: Path) -> None:
         check_readable(Path("/dev/null"))
     with pytest.raises(FileNotFoundError):
         check_readable(tmp_path / "nothing yet")
-
-
-class _Settings:
-    def __init__(self, text: str) -> None:
-        self._text = text
-
-    def setting(self, name: str, default: str = "") -> str:
-        return self._text if name == "n" else default
-
-
-@given(st.text(max_size=40))
-def test_whatever_is_remembered_is_read_or_forgotten(text: str) -> None:
-    found = remembered(_Settings(text), "n", lambda v: int(v["a"][0]), -7)  # type: ignore[arg-type]
-    assert isinstance(found, int)
-
-
-def test_remembered_values() -> None:
-    def read(text: str) -> int:
-        return remembered(_Settings(text), "n", lambda v: int(v["a"]), -7)  # type: ignore[arg-type]
-
-    assert read('{"a": 3}') == 3
-    for garbage in ("", "{", "[]", '{"b": 3}', '{"a": "x"}', "null", '{"a": null}'):
-        assert read(garbage) == -7
-    with pytest.raises(ZeroDivisionError):  # a fault of ours is no garbage
-        remembered(_Settings("3"), "n", lambda v: v / 0, 0)  # type: ignore[arg-type]
 
 
 # takes found afterwards -----------------------------------------------------------------------

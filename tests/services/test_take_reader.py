@@ -14,8 +14,6 @@ from jigwright.core.judge.analysis import Judged
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.services import take_reader
-from jigwright.services.corrections import keep_pins, pins_of
-from jigwright.services.strings_of_day import keep_strings, strings_of_day
 from jigwright.services.take_reader import AS_PLAYED, NOT_HEARD, TakeReader, View, judge_heard
 from jigwright.store.opening import open_studio
 from jigwright.store.studio import Studio
@@ -107,22 +105,22 @@ def test_corrections_by_hand_count_at_once(studio: Studio, reader: TakeReader) -
     take = _take(studio)
     note = _whole(reader.judged(take)).notes[3]
     assert note.measured.lined.i_event == 3
-    keep_pins(studio, take.id, (Pin(at_s=note.measured.segment.onset_s, i_event=None),))
+    studio.set_corrections(take.id, (Pin(at_s=note.measured.segment.onset_s, i_event=None),))
     for depth in ("pitches", "notes", "whole"):
         states = [
             n.measured.lined.state for n in _whole(reader.judged(take, AS_PLAYED, depth)).notes
         ]
         assert "extra" in states
-    assert len(pins_of(studio, take.id)) == 1
-    keep_pins(studio, take.id, ())
+    assert len(studio.corrections(take.id)) == 1
+    studio.set_corrections(take.id, ())
     assert "extra" not in [n.measured.lined.state for n in _whole(reader.judged(take)).notes]
 
 
 def test_strings_checked_that_day_count_at_once(studio: Studio, reader: TakeReader) -> None:
     take = replace(_take(studio), reference="ring")
     before = _cents(reader.judged(take))
-    keep_strings(studio, "i", take.recorded_utc[:10], {Pitch.parse("D4"): 300.0})
-    assert strings_of_day(studio, "i", take.recorded_utc[:10]) == {Pitch.parse("D4"): 300.0}
+    studio.set_string_check("i", take.day.isoformat(), {Pitch.parse("D4"): 300.0})
+    assert studio.string_check("i", take.day.isoformat()) == {Pitch.parse("D4"): 300.0}
     assert reader.context(take).checked_hz == {Pitch.parse("D4"): 300.0}
     assert _cents(reader.judged(take)) != before
     other_day = replace(take, recorded_utc="2026-10-01T10:00:00Z")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
 import numpy as np
@@ -214,8 +213,9 @@ def test_two_takes_are_heard_blind_before_the_figures_are_seen(qtbot, window, ou
     c.choose(0)
     assert not c.hidden
     assert "You liked" in page._words.text()
-    kept = json.loads(window.model.studio.setting(f"blind:{window.model.take.id}"))
-    assert kept["liked"] in (c.other.id, window.model.take.id)
+    kept = window.model.studio.choice(window.model.take.id)
+    assert kept.against_id == c.other.id
+    assert kept.liked_id in (c.other.id, window.model.take.id)
 
 
 def test_after_a_miss_on_either_side_the_place_lies_between() -> None:

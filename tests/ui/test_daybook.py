@@ -31,7 +31,6 @@ from jigwright.ui import report
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels.care import heavy_minutes
 from jigwright.ui.viewmodels.daybook import FIGURES, TrendPoint
-from jigwright.ui.viewmodels.take_keeper import drone_of, keep_drone
 from signals import scale
 
 
@@ -57,7 +56,7 @@ def test_a_session_is_laid_out_edited_and_started(qtbot: QtBot, window, daybook)
     assert len(model.items) == n - 1
     daybook.start_next()
     assert window._places.currentWidget() is window.stand
-    assert json.loads(window.model.studio.setting("plan"))["minutes"] == 20
+    assert window.model.studio.setting("plan_minutes") == "20"
 
 
 def test_an_offered_exercise_becomes_a_jig_when_begun(window, daybook) -> None:
@@ -165,15 +164,6 @@ def test_what_an_older_method_heard_is_heard_anew_and_kept_out_of_trends_until_t
     qtbot.waitUntil(lambda: not daybook.busy, timeout=20_000)
     assert [p.take_id for p in daybook.trend(jig_id, "off_cents")] == ["t0", "t1", "t2", "t3"]
     assert len(studio.heard("t1").segments) == 15
-
-
-def test_a_drone_beside_a_take_is_remembered(window: MainWindow) -> None:
-    studio = window.model.studio
-    keep_drone(studio, "t0", (293.66, 587.33))
-    assert drone_of(studio, "t0") == (293.66, 587.33)
-    assert drone_of(studio, "t1") == ()
-    studio.set_setting("drone:t1", "rubbish")
-    assert drone_of(studio, "t1") == ()
 
 
 def test_work_is_set_given_away_taken_in_and_counted(
@@ -402,8 +392,6 @@ def test_a_ladder_of_ones_own_is_made_climbed_and_removed(qtbot: QtBot, window: 
     qtbot.waitUntil(lambda: not model.busy, timeout=20_000)
     assert model.standing(ladder).rung == 1
     model.drop_ladder(ladder)
-    assert all(one.jig is None for one in model.ladders())
-    window.model.studio.set_setting("ladders", "[{}]")
     assert all(one.jig is None for one in model.ladders())
 
 

@@ -11,7 +11,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jigwright.core.companion import Pulse, click_block, drone_block
-from jigwright.core.follow.align import Pin
 from jigwright.core.jig.bow_plan import plan_bow
 from jigwright.core.jig.fingering import TASTES, propose_fingering
 from jigwright.core.jig.line import jig_from_line
@@ -22,56 +21,11 @@ from jigwright.core.music.harmonics import (
     touched_pitch,
 )
 from jigwright.core.music.pitch import Pitch
-from jigwright.services.corrections import keep_pins, pins_of
 from jigwright.services.recording import EarSays
-from jigwright.services.strings_of_day import keep_strings, strings_of_day
 from jigwright.services.takecsv import COLUMNS, take_csv
 from jigwright.ui.viewmodels import jig_tools
 from jigwright.ui.viewmodels.lesson import Lesson
 from signals import scale, take_record
-
-
-class Settings:
-    """The part of a studio that keeps settings."""
-
-    def __init__(self) -> None:
-        self.kept: dict[str, str] = {}
-
-    def setting(self, name: str, default: str = "") -> str:
-        return self.kept.get(name, default)
-
-    def set_setting(self, name: str, value: str) -> None:
-        self.kept[name] = value
-
-
-RUBBISH = st.one_of(
-    st.text(max_size=30), st.sampled_from(["[]", "{}", "[1]", "null", '{"hz": 3}', '[["a", 1]]'])
-)
-
-
-@given(RUBBISH)
-def test_rubbish_in_a_setting_is_nothing(text: str) -> None:
-    studio = Settings()
-    studio.kept = {"pins:t": text, "strings:i:2026-11-25": text}
-    assert isinstance(pins_of(studio, "t"), tuple)
-    assert isinstance(strings_of_day(studio, "i", "2026-11-25"), dict)
-
-
-@given(st.lists(st.tuples(st.floats(0, 600), st.none() | st.integers(0, 99)), max_size=6))
-def test_corrections_are_read_as_they_were_kept(rows) -> None:
-    studio = Settings()
-    pins = tuple(Pin(at_s=at, i_event=i) for at, i in rows)
-    keep_pins(studio, "t", pins)
-    assert pins_of(studio, "t") == pins
-    assert pins_of(studio, "other") == ()
-
-
-def test_strings_are_kept_for_their_day_only() -> None:
-    studio = Settings()
-    hz = {Pitch.parse("A4"): 441.3, Pitch.parse("D4"): 294.0}
-    keep_strings(studio, "i", "2026-11-25", hz)
-    assert strings_of_day(studio, "i", "2026-11-25") == hz
-    assert strings_of_day(studio, "i", "2026-11-24") == {}
 
 
 def says(take: tuple[float, float] | None) -> EarSays:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import time
 from dataclasses import replace
 from pathlib import Path
@@ -16,6 +15,7 @@ from jigwright.audio.files import SndFiles
 from jigwright.audio.output import RecordingOutput
 from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.pitch import Pitch
+from jigwright.services import moments
 from jigwright.services.recording import (
     RATE_HZ,
     SIMULATED,
@@ -25,7 +25,7 @@ from jigwright.services.recording import (
 )
 from jigwright.services.recordings import read_note
 from jigwright.ui.main_window import MainWindow
-from jigwright.ui.viewmodels.loop_check import LoopCheck, clicks_of, keep_clicks, loop_of
+from jigwright.ui.viewmodels.loop_check import LoopCheck, loop_of
 from jigwright.ui.viewmodels.turns import bars_of
 from jigwright.wording.stand import verdict_line, verdict_word
 
@@ -84,11 +84,13 @@ def test_strings_are_checked_one_by_one(qtbot: QtBot, window, stand) -> None:
     stand.toggle()
     qtbot.waitUntil(lambda: len(stand.check.strings) == 4, timeout=_WAIT)
     assert all(abs(s.cents) < 30 for s in stand.check.strings)
-    kept = json.loads(window.model.studio.setting(f"strings:{window.model.owned.id}"))
-    assert set(kept["hz"]) == {"G3", "D4", "A4", "E5"}
-    today = replace(window.model.take, recorded_utc=f"{kept['day']}T10:00:00Z")
-    assert window.model.context(today).checked_hz[Pitch.parse("A4")] == kept["hz"]["A4"]
-    other_day = replace(today, recorded_utc="2001-01-01T10:00:00Z")
+    kept = window.model.studio.string_check(window.model.owned.id, moments.today().isoformat())
+    assert {str(s) for s in kept} == {"G3", "D4", "A4", "E5"}
+    now = replace(
+        window.model.take, recorded_utc=moments.utc_now(), utc_offset_min=moments.local_offset_min()
+    )
+    assert window.model.context(now).checked_hz == kept
+    other_day = replace(now, recorded_utc="2001-01-01T10:00:00Z")
     assert not window.model.context(other_day).checked_hz
     file = stand.growing.path
     stand.stop()
@@ -136,7 +138,6 @@ def test_drone_and_click_sound_and_fall_silent(window, stand, output: RecordingO
 
 
 def test_the_first_sentence_names_the_place_and_the_direction_comes_on_request(stand) -> None:
-    from jigwright.core.music.pitch import Pitch
 
     verdict = Verdict(
         kind="listen", row=2, pitch=Pitch.parse("F#4"), coming_from=Pitch.parse("E4"), cents=-14.0
@@ -175,8 +176,9 @@ def test_the_slowest_bow_has_a_clock_and_says_where_it_wavered(qtbot: QtBot, win
     assert stroke.seconds == pytest.approx(6.0, abs=0.7)
     assert len(stroke.wavers_s) == 1
     assert stroke.wavers_s[0] == pytest.approx(3.6, abs=0.4)
-    best = json.loads(window.model.studio.setting(f"slowest:{window.model.owned.id}"))
-    assert best["seconds"] == pytest.approx(stroke.seconds, abs=0.01)
+    assert window.model.studio.best_bow_s(window.model.owned.id) == pytest.approx(
+        stroke.seconds, abs=0.01
+    )
     n = len(window.model.studio.takes())
     stand.set_mode("jig")
     assert len(window.model.studio.takes()) == n
@@ -359,9 +361,6 @@ def test_the_way_from_loudspeaker_to_microphone_is_measured_and_kept(
     assert kept is not None
     assert abs(kept.seconds - 0.084) < 2e-3
     assert loop_of(window.model.studio, "other") is None
-    assert clicks_of(window.model.studio, "no take") is None
-    keep_clicks(window.model.studio, "take", {"first_s": 0.25, "bpm": 72.0})
-    assert clicks_of(window.model.studio, "take") == (0.25, 72.0)
 
 
 def test_a_metronome_that_begins_while_somebody_plays_is_not_held_against_him(

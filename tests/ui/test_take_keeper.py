@@ -18,6 +18,7 @@ from jigwright.core.sound.listen import unheard
 from jigwright.services.growing import Growing, record_of
 from jigwright.services.recording import RATE_HZ, CutTake, FoundTakes
 from jigwright.services.recordings import note_path, write_note
+from jigwright.services.records import Beside
 from jigwright.ui.viewmodels.take_keeper import TakeKeeper
 from jigwright.work.process import JobTooLongError, WorkerDiedError
 from signals import NOTE
@@ -52,18 +53,18 @@ class Studio:
 
     def __init__(self) -> None:
         self.kept: list[tuple[Any, Any]] = []
-        self.settings: dict[str, str] = {}
+        self.beside: list[Any] = []
         self.trouble: Exception | None = None
 
-    def add_take(self, take: Any, source: Path, _heard: object, *, cut: Any = None) -> Any:
+    def add_take(
+        self, take: Any, source: Path, _heard: object, *, cut: Any = None, beside: Any = None
+    ) -> Any:
         if self.trouble is not None:
             raise self.trouble
         assert source.exists()
         self.kept.append((take, cut))
+        self.beside.append(beside)
         return take
-
-    def set_setting(self, name: str, value: str) -> None:
-        self.settings[name] = value
 
 
 @pytest.fixture
@@ -114,7 +115,7 @@ def test_a_recording_goes_when_it_has_ended_and_all_is_kept(world: SimpleNamespa
     take, cut = world.studio.kept[0]
     assert (cut.recording, cut.start_s, cut.stop_s) == (NOTE.id, 1.0, 4.0)
     assert take.duration_s == 3.0
-    assert world.studio.settings == {"drone:t1": "[220.0]"}
+    assert world.studio.beside == [Beside(drone_hz=(220.0,))]
 
 
 def test_it_waits_for_takes_that_are_being_made(world: SimpleNamespace) -> None:
@@ -210,7 +211,7 @@ def test_a_leftover_takes_the_drone_it_was_played_with(world: SimpleNamespace) -
     )  # fmt: skip
     assert world.jobs.asked[0][1].drone_hz == (98.0,)
     world.jobs.answer_cut()
-    assert world.studio.settings == {"drone:t": "[98.0]"}
+    assert world.studio.beside[-1] == Beside(drone_hz=(98.0,))
 
 
 def test_what_is_being_cut_is_offered_to_nobody(world: SimpleNamespace) -> None:

@@ -8,12 +8,14 @@ import tempfile
 from pathlib import Path
 
 from jigwright.core.errors import StoreError
+from jigwright.services.bin_contents import bring_back, in_the_bin
 from jigwright.services.exchange.bundle import read_bundle, write_bundle
 from jigwright.services.taking_in import is_here, keep_bundle
 from jigwright.store.opening import open_studio
 from jigwright.store.repair import repair_studio
 from jigwright.store.studio import Studio
-from jigwright.wording.errors import mended_sentence
+from jigwright.wording.bin import deleted_sentence
+from jigwright.wording.mending import mended_sentence
 
 
 def run_studio(options: argparse.Namespace) -> int:
@@ -36,6 +38,8 @@ def run_studio(options: argparse.Namespace) -> int:
                 for take in studio.takes():
                     title = jigs.get(take.jig_id or "", "no jig")
                     print(f"{take.recorded_utc}  {take.duration_s:6.1f} s  {title}  {take.id}")
+            case "bin":
+                _bin(studio, options.restore, empty=options.empty)
             case "backup":
                 studio.backup(Path(options.to))
             case "export":
@@ -45,6 +49,20 @@ def run_studio(options: argparse.Namespace) -> int:
     finally:
         studio.close()
     return 0
+
+
+def _bin(studio: Studio, restore: str | None, *, empty: bool) -> None:
+    rows = in_the_bin(studio)
+    if restore is not None:
+        if restore not in {r.take.id for r in rows}:
+            raise StoreError("no_take", f"{restore} in the bin")
+        bring_back(studio, restore)
+    elif empty:
+        print(deleted_sentence(studio.empty_bin()))
+    else:
+        for r in rows:
+            title = r.title or "no jig"
+            print(f"{r.take.recorded_utc}  {r.take.duration_s:6.1f} s  {title}  {r.take.id}")
 
 
 def _export(studio: Studio, take_id: str, to: Path) -> None:

@@ -54,6 +54,9 @@ class DemoStore(Protocol):
     def set_day_note(self, note: DayNote) -> None:
         """Write about a day."""
 
+    def settle(self) -> None:
+        """What was done so far can no longer be taken back."""
+
 
 _WORK = (
     ("demo-maris", "demo-quay-stops", "Slowly; listen for the beats to stop.", "2026-11-30", 3),
@@ -267,6 +270,7 @@ def build_demo(
                 next_time=following,
             )
         )  # fmt: skip
+    store.settle()
     store.set_setting("player", "demo-maris")
     store.set_setting("instrument", "demo-violin")
     store.set_setting("jig", "demo-d-major")

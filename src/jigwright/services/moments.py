@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime, timedelta
 
 _FORM = "%Y-%m-%dT%H:%M:%SZ"
 _LENGTH = 20
+EPOCH = "1970-01-01T00:00:00Z"
 
 
 def utc_moment(text: str) -> datetime:
@@ -31,3 +32,32 @@ def is_utc(text: object) -> bool:
     except ValueError:
         return False
     return True
+
+
+def utc_now() -> str:
+    """Wall time in UTC, to the second."""
+    return datetime.now(UTC).strftime(_FORM)
+
+
+def local_day(utc: str, utc_offset_min: int) -> date:
+    """The day a moment belongs to where it was lived: the one meaning of "day" there is.
+
+    Parameters
+    ----------
+    utc : str
+        As :func:`utc_moment` reads it.
+    utc_offset_min : int
+        What local time was ahead of UTC then.
+    """
+    return (utc_moment(utc) + timedelta(minutes=utc_offset_min)).date()
+
+
+def local_offset_min(moment: datetime | None = None) -> int:
+    """What local time is ahead of UTC here, now or at a moment, in minutes."""
+    offset = (moment or datetime.now(UTC)).astimezone().utcoffset()
+    return round(offset.total_seconds() / 60) if offset is not None else 0
+
+
+def today() -> date:
+    """The player's day now."""
+    return datetime.now().astimezone().date()

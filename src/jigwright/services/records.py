@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 from typing import Literal
 
 from jigwright.core.music.pitch import Pitch
+from jigwright.services.moments import local_day
 
 Mark = Literal["", "liked", "kept"]
 
@@ -75,12 +77,84 @@ class OwnedInstrument:
     kind : str
         ``violin``, ``viola``, ``cello`` or ``bass``.
     strings : tuple of Pitch
+    string_length_mm : float or None
+        Measured from nut to bridge; ``None`` while nobody has said it.
     """
 
     id: str
     name: str
     kind: str
     strings: tuple[Pitch, ...]
+    string_length_mm: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Beside:
+    """What our own loudspeaker played while a take was recorded.
+
+    Parameters
+    ----------
+    drone_hz : tuple of float
+        Partials of the drone; none without one.
+    first_click_s, click_bpm : float or None
+        The metronome: its first click in seconds of the take, and beats a minute.
+    """
+
+    drone_hz: tuple[float, ...] = ()
+    first_click_s: float | None = None
+    click_bpm: float | None = None
+
+    @property
+    def clicks(self) -> tuple[float, float] | None:
+        """First click and beats a minute; ``None`` when there was no metronome."""
+        if self.first_click_s is None or self.click_bpm is None:
+            return None
+        return self.first_click_s, self.click_bpm
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Choice:
+    """Which of two takes was liked, heard without knowing which was which.
+
+    Parameters
+    ----------
+    take_id, against_id : str
+    liked_id : str or None
+        ``None``: no difference.
+    utc : str
+    """
+
+    take_id: str
+    against_id: str
+    liked_id: str | None
+    utc: str
+
+
+What = Literal[
+    "takes", "heard", "corrections", "choices", "remarks", "jigs", "players", "instruments",
+    "strings", "works", "ladders", "days", "settings",
+]  # fmt: skip
+"""Kinds of things a studio holds, as a change names them."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Changed:
+    """What became different in a studio.
+
+    Parameters
+    ----------
+    what : frozenset of What
+    take_ids : frozenset of str
+        Takes concerned; empty when it is not about takes.
+    name : str
+        Of the operation; empty when it has none.
+    by : "do", "undo" or "redo"
+    """
+
+    what: frozenset[What]
+    take_ids: frozenset[str] = frozenset()
+    name: str = ""
+    by: Literal["do", "undo", "redo"] = "do"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -145,3 +219,8 @@ class TakeRecord:
     input_name: str
     mark: Mark = ""
     binned: bool = False
+
+    @property
+    def day(self) -> date:
+        """The player's day it was played on."""
+        return local_day(self.recorded_utc, self.utc_offset_min)

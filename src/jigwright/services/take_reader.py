@@ -30,11 +30,9 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Heard, Pair, Segment
 from jigwright.core.values import Unmeasured
-from jigwright.services.corrections import pins_of
-from jigwright.services.ports import StudioPort
 from jigwright.services.records import OwnedInstrument, TakeRecord
 from jigwright.services.references import reference_or_equal
-from jigwright.services.strings_of_day import strings_of_day
+from jigwright.services.studio_port import StudioPort
 
 Depth = Literal["pitches", "notes", "whole"]
 """How much is wanted: pitches only, every gauge of a note, or strokes, time and findings too."""
@@ -150,7 +148,7 @@ class TakeReader:
         kind = owned.kind if owned is not None else "violin"
         checked = {}
         if owned is not None:
-            checked = strings_of_day(self._studio, owned.id, take.recorded_utc[:10])
+            checked = self._studio.string_check(owned.id, take.day.isoformat())
         return Context(
             instrument_id=kind,
             strings=owned.strings if owned is not None else instrument(kind).strings,
@@ -324,7 +322,7 @@ class TakeReader:
         segments, pairs = stored
         lined = line_up(
             segments, self.jig_of(take), a4_hz=take.a4_hz, params=FollowParams(), pairs=pairs,
-            pins=pins_of(self._studio, take.id),
+            pins=self._studio.corrections(take.id),
         )  # fmt: skip
         return Measured(
             notes=only_pitches(segments, pairs, lined.notes, reason),
@@ -337,7 +335,7 @@ class TakeReader:
             return NOT_HEARD
         return measure_heard(
             heard, self.jig_of(take), self.kind_of(take), take.a4_hz,
-            pins=pins_of(self._studio, take.id),
+            pins=self._studio.corrections(take.id),
         )  # fmt: skip
 
     def _measure_playing(self, take: TakeRecord) -> Playing | Unmeasured:
@@ -356,7 +354,7 @@ class TakeReader:
         """Everything that decides which sound is which note, and how it is measured."""
         return (
             *self._sound_key(take), take.jig_id, take.jig_revision, take.a4_hz, take.instrument_id,
-            self._studio.setting(f"pins:{take.id}"),
+            self._studio.corrections(take.id),
         )  # fmt: skip
 
     @staticmethod

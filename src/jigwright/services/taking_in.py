@@ -10,8 +10,8 @@ from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
 from jigwright.core.sound.heard import Heard
 from jigwright.services.exchange.bundle import Bundle
-from jigwright.services.ports import StudioPort
 from jigwright.services.records import TakeRecord
+from jigwright.services.studio_port import StudioPort
 
 Here = Literal["no", "shelf", "bin"]
 
@@ -53,11 +53,10 @@ def keep_bundle(
         take = replace(take, jig_id=jig.id, jig_revision=jig.revision)
     if as_copy:
         take = replace(take, id=f"take-{uuid.uuid4().hex[:16]}")
-    kept = studio.add_take(take, bundle.audio, heard)
-    for remark in bundle.remarks:  # ids of others could cover remarks of ours
-        fresh = f"remark-{uuid.uuid4().hex[:16]}"
-        studio.set_remark(replace(remark, id=fresh, take_id=kept.id))
-    return kept
+    remarks = tuple(  # ids of others could cover remarks of ours
+        replace(r, id=f"remark-{uuid.uuid4().hex[:16]}", take_id=take.id) for r in bundle.remarks
+    )
+    return studio.add_take(take, bundle.audio, heard, remarks=remarks)
 
 
 def _keep_jig(studio: StudioPort, jig: Jig, utc: str) -> Jig:

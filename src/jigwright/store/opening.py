@@ -9,7 +9,9 @@ from pathlib import Path
 from typing import IO
 
 from jigwright.core.errors import StoreError
-from jigwright.store.schema import APPLICATION_ID, MIGRATIONS, VERSION
+from jigwright.store.files import digest_of
+from jigwright.store.moving import move_settings, write_missing_notes
+from jigwright.store.schema import APPLICATION_ID, MIGRATIONS, TYPED_FACTS, VERSION
 from jigwright.store.studio import DATABASE, Studio
 from jigwright.store.trouble import reason_of, store_errors
 
@@ -97,27 +99,39 @@ def _connect(database: Path, *, writer: bool) -> sqlite3.Connection:
     return connection
 
 
-def migrate(connection: sqlite3.Connection, database: Path, version: int) -> None:
+def migrate(
+    connection: sqlite3.Connection, database: Path, version: int, *, upto: int = VERSION
+) -> None:
     """Bring a database to the present version, a copy of the old one beside it."""
     if version:
         copy = sqlite3.connect(database.with_name(f"studio-before-v{VERSION}.db"))
         with copy:
             connection.backup(copy)
         copy.close()
-    for step in range(version, VERSION):
-        connection.executescript(
-            f"BEGIN IMMEDIATE; {MIGRATIONS[step]} PRAGMA user_version = {step + 1};"
-            f"PRAGMA application_id = {APPLICATION_ID}; COMMIT;"
-        )
+    for step in range(version, upto):
+        connection.executescript(f"BEGIN IMMEDIATE; {MIGRATIONS[step]}")
+        try:
+            if version and step + 1 == TYPED_FACTS:
+                move_settings(connection)
+                write_missing_notes(database.parent, connection)
+            connection.execute(f"PRAGMA user_version = {step + 1}")
+            connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+            connection.execute("COMMIT")
+        except BaseException:
+            connection.execute("ROLLBACK")
+            raise
 
 
 def copy_aside(database: Path) -> Path:
-    """Copy a damaged database beside itself; the database itself when that fails."""
-    for n in range(1, 1000):
-        aside = database.with_name(f"studio-damaged-{n}.db")
-        if not aside.exists():
-            break
+    """Copy a damaged database beside itself, once; the database itself when that fails."""
     try:
+        digest = digest_of(database)
+        for n in range(1, 1000):
+            aside = database.with_name(f"studio-damaged-{n}.db")
+            if not aside.exists():
+                break
+            if digest_of(aside) == digest:
+                return aside
         shutil.copy2(database, aside)
     except OSError:
         return database

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 APPLICATION_ID = 0x4A494757  # "JIGW"
-VERSION = 7
+VERSION = 8
+TYPED_FACTS = 8  # facts of takes have tables of their own
 
 _V1 = """
 CREATE TABLE player (id TEXT PRIMARY KEY, name TEXT NOT NULL);
@@ -79,5 +80,36 @@ CREATE INDEX cut_by_recording ON cut (recording);
 CREATE INDEX take_by_sound ON take (sha256);
 """  # stays when the take goes: what was a take once is not offered again
 
-MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6, _V7)
-"""Step ``i`` leads from version ``i`` to ``i + 1``."""
+_V8 = """
+ALTER TABLE instrument ADD COLUMN string_length_mm REAL;
+CREATE TABLE correction (
+    take_id TEXT NOT NULL REFERENCES take (id), at_s REAL NOT NULL, i_event INTEGER,
+    PRIMARY KEY (take_id, at_s));
+CREATE TABLE choice (
+    take_id TEXT PRIMARY KEY REFERENCES take (id), against_id TEXT NOT NULL, liked_id TEXT,
+    utc TEXT NOT NULL);
+CREATE TABLE take_drone (
+    take_id TEXT NOT NULL REFERENCES take (id), i INTEGER NOT NULL, f_hz REAL NOT NULL,
+    PRIMARY KEY (take_id, i));
+CREATE TABLE take_click (
+    take_id TEXT PRIMARY KEY REFERENCES take (id), first_s REAL NOT NULL, bpm REAL NOT NULL);
+CREATE TABLE string_check (
+    instrument_id TEXT NOT NULL REFERENCES instrument (id), day TEXT NOT NULL,
+    string TEXT NOT NULL, f_hz REAL NOT NULL, PRIMARY KEY (instrument_id, day, string));
+CREATE TABLE contact (
+    instrument_id TEXT NOT NULL REFERENCES instrument (id), string TEXT NOT NULL,
+    lane INTEGER NOT NULL, day TEXT NOT NULL, PRIMARY KEY (instrument_id, string));
+CREATE TABLE best_bow (
+    instrument_id TEXT PRIMARY KEY REFERENCES instrument (id), seconds REAL NOT NULL,
+    day TEXT NOT NULL);
+CREATE TABLE ear_score (
+    player_id TEXT PRIMARY KEY REFERENCES player (id), n_right INTEGER NOT NULL,
+    n_asked INTEGER NOT NULL);
+CREATE TABLE ladder (id TEXT PRIMARY KEY, body TEXT NOT NULL, made_utc TEXT NOT NULL);
+CREATE TABLE input_delay (
+    device_id TEXT PRIMARY KEY, seconds REAL NOT NULL, uncertainty_s REAL NOT NULL);
+CREATE TABLE seen_file (mark TEXT PRIMARY KEY);
+"""
+
+MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6, _V7, _V8)
+"""Step ``i`` leads from version ``i`` to ``i + 1``; what SQL cannot say follows in ``moving``."""

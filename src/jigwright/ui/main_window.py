@@ -18,8 +18,10 @@ from PyQt6.QtWidgets import (
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
+from jigwright.services.bin_contents import Binned
 from jigwright.services.failure_log import last_failures
 from jigwright.services.recording import InputDevice
+from jigwright.services.records import Changed
 from jigwright.ui.actions import Command
 from jigwright.ui.context_menus import ContextMenus
 from jigwright.ui.outside import Outside
@@ -37,7 +39,9 @@ from jigwright.ui.viewmodels.leftovers import Leftovers
 from jigwright.ui.viewmodels.rehearing import Rehearing
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.stand import StandModel
+from jigwright.ui.viewmodels.studio_news import StudioNews
 from jigwright.ui.viewmodels.welcome import Welcome
+from jigwright.ui.widgets.bin_page import BinPage
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.header import Header
 from jigwright.ui.widgets.help_list import HelpList
@@ -51,6 +55,7 @@ from jigwright.ui.widgets.welcome import WelcomePlace
 from jigwright.ui.window_files import WindowFiles
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
+from jigwright.wording.undoing import replayed_sentence
 
 
 class MainWindow(QMainWindow):
@@ -68,6 +73,7 @@ class MainWindow(QMainWindow):
         self._palette = palette
         self._closed = False
         self.jobs = JobRunner(outside.worker, self)
+        self.news = StudioNews(outside.studio, self)
         self.model = DeskModel(outside.studio, self)
         self.sound = SoundModel(outside.output, self.jobs, outside.cache, self)
         self._cache = outside.cache
@@ -118,6 +124,7 @@ class MainWindow(QMainWindow):
         self.welcome.message.connect(self.say)
         self.welcome.begun.connect(lambda: self.go("stand"))
         self.figures: HelpPage | None = None
+        self.bin: BinPage | None = None
         self._assemble()
         self._connect()
         self.setWindowTitle(tr("Jigwright"))
@@ -164,6 +171,7 @@ class MainWindow(QMainWindow):
         self.imports.finished.connect(self.say)
         self.imports.question.connect(self.question_bar.ask)
         self.desk.shelf.menu_requested.connect(self._take_menu)
+        self.news.replayed.connect(self._follow)
         self.model.context_changed.connect(self._context.refresh)
         self.model.take_changed.connect(self._context.refresh)
         self.model.takes_changed.connect(self._show_desk_empty)
@@ -252,6 +260,8 @@ class MainWindow(QMainWindow):
                     run=lambda: self.desk.ask_picture(), enabled_when=has_take),
             Command(id="bin", text=tr("Put the take into the bin"), shortcut="Delete",
                     run=self._bin, enabled_when=writable),
+            Command(id="look_into_bin", text=tr("Look into the bin …"), shortcut="Shift+Delete",
+                    run=self.show_bin),
             Command(id="undo", text=tr("Undo"), shortcut="Ctrl+Z", run=self._undo),
             Command(id="redo", text=tr("Redo"), shortcut="Ctrl+Shift+Z", run=self._redo),
             Command(id="form", text=tr("Page by notes or by seconds"), shortcut="B",
@@ -422,6 +432,16 @@ class MainWindow(QMainWindow):
         for part in (self.header, self.desk, self.jigs, self.tables, self.stand, self.daybook):
             part.set_palette(palette)
 
+    def _follow(self, changed: Changed) -> None:
+        """Something was taken back, or done again: whoever shows it shows what it is now."""
+        self.model.follow(changed)
+        if self.bin is not None and "takes" in changed.what:
+            self.bin.refresh()
+        if changed.what & {"takes", "works", "ladders", "days", "jigs", "players"}:
+            self.daybook_model.load()
+        if "jigs" in changed.what:
+            self.jigs.refresh()
+
     def _swap_theme(self) -> None:
         self.set_palette(LIGHT if self._palette.name == "dark" else DARK)
         if not self.model.studio.read_only:
@@ -430,7 +450,34 @@ class MainWindow(QMainWindow):
     def _bin(self) -> None:
         number = self.model.take_number()
         self.model.bin_take()
+        if self.bin is not None:
+            self.bin.refresh()
         self.say(tr("Take {n} is in the bin. Ctrl+Z brings it back.").format(n=number))
+
+    def show_bin(self) -> BinPage:
+        """Show what lies in the bin, beside the window."""
+        if self.bin is None:
+            self.bin = BinPage(self.model.studio, self._hear_binned, self)
+            self.bin.message.connect(self.say)
+            self.bin.brought_back.connect(self._brought_back)
+        self.bin.refresh()
+        self.bin.show()
+        self.bin.raise_()
+        return self.bin
+
+    def _hear_binned(self, one: Binned) -> None:
+        path = self.model.studio.audio_path(one.take)
+        heard = self.model.reader.heard(one.take)
+        self.sound.play_span(
+            one.take.id, path, heard.i_channel if heard is not None else 0, None, loop=False,
+            what=one.title,
+        )  # fmt: skip
+
+    def _brought_back(self, take_id: str) -> None:
+        self.model.refresh_takes()
+        if any(p.take.id == take_id for p in self.model.prints):
+            self.model.show_take(take_id)
+        self.say(tr("It is back on its shelf."))
 
     def _show_free(self) -> None:
         """Show free playing and lessons at the Desk."""
@@ -438,16 +485,18 @@ class MainWindow(QMainWindow):
         self.go("desk")
 
     def _undo(self) -> None:
-        self.say(tr("Taken back.") if self.model.undo() else tr("There is nothing to take back."))
+        changed = self.model.studio.undo()
+        self.say(replayed_sentence(changed.name if changed else None, redo=False))
 
     def _redo(self) -> None:
-        self.say(tr("Done again.") if self.model.redo() else tr("There is nothing to do again."))
+        changed = self.model.studio.redo()
+        self.say(replayed_sentence(changed.name if changed else None, redo=True))
 
     def _take_menu(self, where: QPoint) -> None:
         menu = QMenu(self)
         for name in (
             "play", "like", "keep", "give", "copy_figures", "save_figures", "copy_picture",
-            "save_picture", "bin",
+            "save_picture", "bin", "look_into_bin",
         ):  # fmt: skip
             command = self.commands[name]
             action = menu.addAction(command.text)
@@ -485,5 +534,6 @@ class MainWindow(QMainWindow):
             self.rehearing.close_down()
             self.welcome.close_down()
             self.strip.close_down()
+            self.news.close_down()
             self.jobs.close()
         super().closeEvent(event)

@@ -9,7 +9,8 @@ from pathlib import Path
 
 from PyQt6.QtCore import QProcess
 
-from jigwright.services.ports import SoundOutput, Stream, StudioPort, Worker
+from jigwright.services.ports import SoundOutput, Stream, Worker
+from jigwright.services.studio_port import StudioPort
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

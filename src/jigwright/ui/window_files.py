@@ -12,10 +12,10 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from jigwright.services.exchange.bundle import SUFFIX
 from jigwright.services.exchange.scores import SCORE_SUFFIXES
 from jigwright.services.exchange.workfile import SUFFIX as WORK_SUFFIX
+from jigwright.services.moments import utc_now
 from jigwright.ui.outside import open_elsewhere
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.importing import ImportModel
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.catalogue import tr
 
 SOUND_SUFFIXES = (".wav", ".flac", ".ogg", ".oga", ".aif", ".aiff", ".aifc", ".mp3")

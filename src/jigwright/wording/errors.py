@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-
 from jigwright.core.errors import AudioError, FileKindError, JigwrightError, ScoreError, StoreError
-from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.catalogue import tr
 from jigwright.wording.scores import score_error
 
 
@@ -90,26 +88,3 @@ def _store(error: StoreError) -> str:
         "io": tr("The studio could not be written ({detail}). What was saved before is safe."),
     }
     return texts.get(error.reason, "{detail}").format(detail=error.detail)
-
-
-def mended_sentence(
-    kept: Mapping[str, int], unreadable: Sequence[str], found: int, without_sound: int, copy: str
-) -> str:
-    """What mending a damaged studio saved and what was lost."""
-    said = tr("Saved: {takes} takes, {jigs} jigs, {players} players.").format(
-        takes=kept.get("take", 0), jigs=kept.get("jig", 0), players=kept.get("player", 0)
-    )
-    if unreadable:
-        said += " " + tr("Not everything could be read of: {tables}.").format(
-            tables=", ".join(unreadable)
-        )
-    if found:
-        said += " " + trn(
-            "One recording without an entry came back as a take.",
-            "{n} recordings without an entry came back as takes.", found,
-        ).format(n=found)  # fmt: skip
-    if without_sound:
-        said += " " + trn(
-            "The sound of one take is lost.", "The sound of {n} takes is lost.", without_sound
-        ).format(n=without_sound)
-    return said + " " + tr("The damaged database lies beside it as {name}.").format(name=copy)

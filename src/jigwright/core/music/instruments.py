@@ -57,6 +57,8 @@ def _strings(text: str) -> tuple[Pitch, ...]:
 
 
 LOWEST_A4_HZ, HIGHEST_A4_HZ = 380.0, 470.0
+SHORTEST_MM, LONGEST_MM = 150.0, 1300.0
+"""Sounding string lengths there are: from the smallest violins to the longest basses."""
 
 INSTRUMENTS: dict[str, Instrument] = {
     "violin": Instrument(

@@ -11,38 +11,29 @@ import errno
 import hashlib
 import io
 import json
-import string
 import struct
 import zipfile
 import zlib
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
-from jigwright.core.checking import (
-    field,
-    identity,
-    number,
-    one_of,
-    read_json,
-    rows_of,
-    whole,
-    words,
-)
+from jigwright.core.checking import field, one_of, read_json, rows_of
 from jigwright.core.errors import FieldError, JigError, JigwrightError, ScoreError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.model import Jig
-from jigwright.core.music.instruments import (
-    HIGHEST_A4_HZ,
-    INSTRUMENTS,
-    LOWEST_A4_HZ,
-    parse_strings,
-)
 from jigwright.services.exchange.musicxml_out import write_musicxml
-from jigwright.services.moments import is_utc
 from jigwright.services.plain_files import check_readable
 from jigwright.services.records import OwnedInstrument, Player, Remark, TakeRecord
+from jigwright.services.take_fields import (
+    instrument_row,
+    read_instrument,
+    read_player,
+    read_remark,
+    read_take,
+    take_row,
+)
 
 SCHEMA = "jigwright.bundle/1"
 SUFFIX = ".take.zip"
@@ -52,7 +43,6 @@ _MOST_BYTES = 600_000_000
 _MOST_TEXT = 20_000_000
 _MOST_RATIO = 300
 _MOST_REMARKS = 500
-_PLAIN = frozenset(string.ascii_letters + string.digits + "._-")
 UNREADABLE = (
     zipfile.BadZipFile, zlib.error, struct.error, KeyError, TypeError, ValueError, RecursionError,
     NotImplementedError, RuntimeError, EOFError, OverflowError, JigwrightError,
@@ -98,12 +88,9 @@ def write_bundle(
     sound = f"sound{audio.suffix.lower()}"
     manifest = {
         "schema": SCHEMA,
-        "take": {k: v for k, v in asdict(take).items() if k not in ("audio", "binned")},
+        "take": take_row(take),
         "player": asdict(player),
-        "instrument": {
-            "id": owned.id, "name": owned.name, "kind": owned.kind,
-            "strings": " ".join(str(s) for s in owned.strings),
-        },
+        "instrument": instrument_row(owned),
         "sound": sound,
         "remarks": [asdict(r) for r in remarks],
     }  # fmt: skip
@@ -210,11 +197,17 @@ def _bundle(
 ) -> Bundle:
     m = "manifest.json"
     row = field(manifest, "take", m)
-    player = _player(field(manifest, "player", m), f"{m}: player")
-    owned = _owned(field(manifest, "instrument", m), f"{m}: instrument")
-    take = _take(row, f"{m}: take", player, owned, jig)
+    player = read_player(field(manifest, "player", m), f"{m}: player")
+    owned = read_instrument(field(manifest, "instrument", m), f"{m}: instrument")
+    take = read_take(row, f"{m}: take", player, owned)
+    if jig is not None and (jig.id, jig.revision) != (take.jig_id, take.jig_revision):
+        raise FieldError(f"{m}: take.jig_id", "another jig", f"the jig of the bundle, {jig.id}")
+    if jig is None:
+        take = replace(take, jig_id=None, jig_revision=None)
+    if take.reference.lower().partition(":")[0].endswith(".scl"):
+        take = replace(take, reference="equal")  # the scale file itself is not in the bundle
     remarks = tuple(
-        _remark(r, f"{m}: remarks[{i}]", take.id)
+        read_remark(r, f"{m}: remarks[{i}]", take.id)
         for i, r in enumerate(rows_of(manifest.get("remarks", []), f"{m}: remarks", _MOST_REMARKS))
     )
     sound = one_of(field(manifest, "sound", m), f"{m}: sound", _AUDIO)
@@ -223,77 +216,6 @@ def _bundle(
     return Bundle(
         take=take, player=player, owned=owned, jig=jig, remarks=remarks,
         audio=_unpacked(archive, entries[sound], take, to),
-    )  # fmt: skip
-
-
-def _player(row: Any, where: str) -> Player:
-    return Player(
-        id=plain_id(field(row, "id", where), f"{where}.id"),
-        name=words(field(row, "name", where), f"{where}.name", 80),
-    )
-
-
-def _owned(row: Any, where: str) -> OwnedInstrument:
-    kind = one_of(field(row, "kind", where), f"{where}.kind", tuple(INSTRUMENTS))
-    text = words(field(row, "strings", where), f"{where}.strings", 60)
-    try:
-        strings = parse_strings(text)
-    except JigwrightError as error:
-        raise FieldError(f"{where}.strings", repr(text), str(error)) from None
-    return OwnedInstrument(
-        id=plain_id(field(row, "id", where), f"{where}.id"),
-        name=words(field(row, "name", where), f"{where}.name", 80), kind=kind, strings=strings,
-    )  # fmt: skip
-
-
-def _take(
-    row: Any, where: str, player: Player, owned: OwnedInstrument, jig: Jig | None
-) -> TakeRecord:
-    def text(name: str, most: int) -> str:
-        return words(field(row, name, where), f"{where}.{name}", most)
-
-    take_id = plain_id(field(row, "id", where), f"{where}.id")
-    if jig is not None and (jig.id, jig.revision) != (row.get("jig_id"), row.get("jig_revision")):
-        raise FieldError(f"{where}.jig_id", "another jig", f"the jig of the bundle, {jig.id}")
-    reference = text("reference", 60)
-    if reference.lower().partition(":")[0].endswith(".scl"):
-        reference = "equal"  # the scale file itself is not in the bundle
-    return TakeRecord(
-        id=take_id, jig_id=jig.id if jig else None,
-        jig_revision=jig.revision if jig else None, player_id=player.id, instrument_id=owned.id,
-        recorded_utc=moment(field(row, "recorded_utc", where), f"{where}.recorded_utc"),
-        utc_offset_min=whole(
-            field(row, "utc_offset_min", where), f"{where}.utc_offset_min", -840, 840
-        ),
-        audio="", sha256=_digest(field(row, "sha256", where), f"{where}.sha256"),
-        source_name=text("source_name", 120),
-        duration_s=number(field(row, "duration_s", where), f"{where}.duration_s", 0, 86_400),
-        a4_hz=number(field(row, "a4_hz", where), f"{where}.a4_hz", LOWEST_A4_HZ, HIGHEST_A4_HZ),
-        reference=reference,
-        tolerance_cents=number(
-            field(row, "tolerance_cents", where), f"{where}.tolerance_cents", 1, 100
-        ),
-        input_name=text("input_name", 80),
-        mark=one_of(row.get("mark", ""), f"{where}.mark", ("", "liked", "kept")),
-    )  # fmt: skip
-
-
-def _digest(value: Any, where: str) -> str:
-    text = words(value, where, 64)
-    if len(text) != 64 or any(c not in "0123456789abcdef" for c in text):
-        raise FieldError(where, repr(text)[:40], "a SHA-256 in small letters")
-    return text
-
-
-def _remark(row: Any, where: str, take_id: str) -> Remark:
-    note_id = field(row, "note_id", where)
-    return Remark(
-        id=plain_id(field(row, "id", where), f"{where}.id"), take_id=take_id,
-        note_id=None if note_id is None else identity(note_id, f"{where}.note_id"),
-        at_s=number(field(row, "at_s", where), f"{where}.at_s", 0, 86_400),
-        who=words(field(row, "who", where), f"{where}.who", 80),
-        words=words(field(row, "words", where), f"{where}.words", 500),
-        utc=moment(field(row, "utc", where), f"{where}.utc"),
     )  # fmt: skip
 
 
@@ -315,29 +237,3 @@ def _unpacked(archive: zipfile.ZipFile, info: zipfile.ZipInfo, take: TakeRecord,
         target.unlink(missing_ok=True)
         raise
     return target
-
-
-def plain_id(value: Any, where: str) -> str:
-    """An identity: letters, digits, dot, dash, underscore.
-
-    Raises
-    ------
-    FieldError
-    """
-    text = identity(value, where, 80)
-    if text.startswith(".") or not all(c in _PLAIN for c in text):
-        raise FieldError(where, repr(text)[:40], "letters, digits, dot, dash and underscore")
-    return text
-
-
-def moment(value: Any, where: str) -> str:
-    """A moment in UTC, to the second.
-
-    Raises
-    ------
-    FieldError
-    """
-    text = words(value, where, 40)
-    if not is_utc(text):
-        raise FieldError(where, repr(text), "a moment such as 2026-11-02T18:20:00Z")
-    return text

@@ -18,13 +18,12 @@ from jigwright.core.judge.work import SetWork
 from jigwright.services.exchange.bundle import (
     UNREADABLE,
     checked_entries,
-    moment,
-    plain_id,
     read_entry,
     read_manifest,
 )
 from jigwright.services.exchange.musicxml_out import write_musicxml
 from jigwright.services.plain_files import check_readable
+from jigwright.services.take_fields import moment, plain_id
 
 SCHEMA = "jigwright.work/1"
 SUFFIX = ".work.zip"

@@ -22,6 +22,7 @@ from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.findings import Finding
 from jigwright.services.engraving import engrave_request
+from jigwright.services.moments import utc_now
 from jigwright.services.notation import Engraved, EngraveRequest
 from jigwright.services.takecsv import take_csv
 from jigwright.ui.pictures import picture_image, save_picture
@@ -29,7 +30,6 @@ from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels import jig_tools
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.findings import FindingsColumn

@@ -32,13 +32,13 @@ from jigwright.core.jig.makers import FAMILIES, MAKERS, maker
 from jigwright.core.jig.model import Jig, revise
 from jigwright.core.music.instruments import instrument
 from jigwright.services.jobs import PreviewRequest, RawSound
+from jigwright.services.moments import utc_now
 from jigwright.ui.places.score_files import ScoreFiles
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels import jig_tools
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.jig_tools import Derived, fresh_id
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.trouble import troubled_events
 from jigwright.ui.widgets.bow_plan_view import BowPlanView

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import secrets
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -10,9 +9,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from jigwright.core.judge.compare import Compared, NotePair, compare_takes
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.values import Unmeasured
-from jigwright.services.records import TakeRecord
+from jigwright.services.moments import utc_now
+from jigwright.services.records import Choice, TakeRecord
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
 
@@ -78,7 +77,7 @@ class Comparing(QObject):
             one is not None
             and two is not None
             and one.input_name == two.input_name
-            and one.recorded_utc[:10] == two.recorded_utc[:10]
+            and one.day == two.day
         )
 
     # figures --------------------------------------------------------------------------------
@@ -136,6 +135,10 @@ class Comparing(QObject):
         liked = None if place is None else (one, two)[self._order[place]]
         self.answer = tr("no difference") if liked is None else self.name(liked)
         if not self._desk.studio.read_only:
-            kept = {"utc": utc_now(), "against": one.id, "liked": liked.id if liked else None}
-            self._desk.studio.set_setting(f"blind:{two.id}", json.dumps(kept))
+            self._desk.studio.set_choice(
+                Choice(
+                    take_id=two.id, against_id=one.id, liked_id=liked.id if liked else None,
+                    utc=utc_now(),
+                )
+            )  # fmt: skip
         self.changed.emit()

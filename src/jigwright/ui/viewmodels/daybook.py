@@ -8,11 +8,9 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import UTC, date, datetime, timedelta
-from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from jigwright.core.checking import whole, words
 from jigwright.core.errors import JigwrightError
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.makers import Setting, maker
@@ -22,7 +20,6 @@ from jigwright.core.judge.ladder import (
     READY_MADE,
     Ladder,
     PassRule,
-    Rung,
     Standing,
     own_ladder,
     own_rung_jig,
@@ -44,10 +41,9 @@ from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.services.dayexport import studio_json, takes_csv
+from jigwright.services.moments import utc_now
 from jigwright.services.records import DayNote, TakeRecord
-from jigwright.services.remembered import remembered
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.daybook import ladder_name, rung_name
 from jigwright.wording.makers import jig_title
 
@@ -147,9 +143,12 @@ class DaybookModel(QObject):
     def load(self) -> None:
         """Read settings and stored summaries; begin to make those that are missing."""
         studio = self._desk.studio
-        self.minutes, self.school, self.theme = remembered(
-            studio, "plan", _plan_setting, (_USUAL_MINUTES, "foundation", "")
-        )
+        minutes = studio.setting("plan_minutes")
+        known = minutes.isdecimal() and 1 <= int(minutes) <= 24 * 60
+        self.minutes = int(minutes) if known else _USUAL_MINUTES
+        rotating = studio.setting("plan_school") == "rotating"
+        self.school = "rotating" if rotating else "foundation"
+        self.theme = studio.setting("plan_theme")[:200]
         self._stored = stored = studio.summaries()
         methods = studio.methods()
         if methods != self._methods:
@@ -276,10 +275,10 @@ class DaybookModel(QObject):
         self.school = school or self.school
         self.theme = theme if theme is not None else self.theme
         if not self._desk.studio.read_only:
-            self._desk.studio.set_setting(
-                "plan",
-                json.dumps({"minutes": self.minutes, "school": self.school, "theme": self.theme}),
-            )
+            studio = self._desk.studio
+            studio.set_setting("plan_minutes", str(self.minutes))
+            studio.set_setting("plan_school", self.school)
+            studio.set_setting("plan_theme", self.theme)
         self.plan()
 
     def plan(self) -> None:
@@ -397,7 +396,7 @@ class DaybookModel(QObject):
 
     def ladders(self) -> Sequence[Ladder]:
         """Ladders on offer: one's own first."""
-        return (*self._own_ladders(), *READY_MADE)
+        return (*self._desk.studio.ladders(), *READY_MADE)
 
     def ladder_title(self, ladder: Ladder) -> str:
         """What a ladder is called."""
@@ -417,23 +416,14 @@ class DaybookModel(QObject):
             f"own-{uuid.uuid4().hex[:8]}", jig, from_bpm=from_bpm, to_bpm=to_bpm, n_rungs=n_rungs,
             tolerance_cents=tolerance_cents, rule=rule,
         )  # fmt: skip
-        self._keep_ladders((*self._own_ladders(), made))
+        self._desk.studio.set_ladder(made)
+        self.changed.emit()
         return made
 
     def drop_ladder(self, ladder: Ladder) -> None:
         """Forget a ladder of one's own; its takes stay."""
-        self._keep_ladders(tuple(one for one in self._own_ladders() if one.id != ladder.id))
-
-    def _keep_ladders(self, ladders: Sequence[Ladder]) -> None:
-        self._desk.studio.set_setting("ladders", json.dumps([asdict(one) for one in ladders]))
+        self._desk.studio.remove_ladder(ladder.id)
         self.changed.emit()
-
-    def _own_ladders(self) -> tuple[Ladder, ...]:
-        nothing: tuple[Ladder, ...] = ()
-        return remembered(
-            self._desk.studio, "ladders", lambda rows: tuple(_ladder_setting(r) for r in rows),
-            nothing,
-        )  # fmt: skip
 
     def start_rung(self, ladder: Ladder) -> Jig:
         """The jig of the rung to be worked on, kept in the studio.
@@ -603,19 +593,6 @@ def _today() -> date:
 def _day(take: TakeRecord) -> date:
     moment = datetime.fromisoformat(take.recorded_utc).astimezone(UTC)
     return (moment + timedelta(minutes=take.utc_offset_min)).date()
-
-
-def _ladder_setting(row: Any) -> Ladder:
-    return Ladder(
-        id=str(row["id"]), title=str(row["title"]), jig=(str(row["jig"][0]), int(row["jig"][1])),
-        rule=PassRule(**row["rule"]), rungs=tuple(Rung(**rung) for rung in row["rungs"]),
-    )  # fmt: skip
-
-
-def _plan_setting(kept: Any) -> tuple[int, School, str]:
-    minutes = int(whole(kept.get("minutes", _USUAL_MINUTES), "minutes", 1, 24 * 60))
-    school: School = "rotating" if kept.get("school") == "rotating" else "foundation"
-    return minutes, school, words(kept.get("theme", ""), "theme", 200)
 
 
 def _inputs(take: TakeRecord) -> str:

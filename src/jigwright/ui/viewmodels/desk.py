@@ -15,10 +15,10 @@ from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s
 from jigwright.core.music.instruments import instrument
 from jigwright.core.sound.heard import Heard
 from jigwright.core.values import Unmeasured
-from jigwright.services.corrections import keep_pins, pins_of
-from jigwright.services.ports import StudioPort
-from jigwright.services.records import Mark, OwnedInstrument, Player, TakeRecord
+from jigwright.services.bin_contents import bring_back
+from jigwright.services.records import Changed, Mark, OwnedInstrument, Player, TakeRecord
 from jigwright.services.references import load_reference, reference_or_equal
+from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import (
     AS_PLAYED,
     MOST_PAST,
@@ -29,7 +29,7 @@ from jigwright.services.take_reader import (
 )
 from jigwright.ui.painting.rows import HOP_S, LaneRow
 from jigwright.ui.viewmodels.reading_ahead import Portions, ReadAhead
-from jigwright.ui.viewmodels.shown import TakePrint, utc_now
+from jigwright.ui.viewmodels.shown import TakePrint
 from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
 from jigwright.wording.catalogue import language_now
 from jigwright.wording.notes import NOTE_NAMES, NoteNames, use_note_names, use_tonic
@@ -202,7 +202,7 @@ class DeskModel(QObject):
         def begin() -> None:
             _, self._key_fifths, rest = measuring(
                 heard, self.take_jig(), self.kind_of(take), take.a4_hz,
-                pins=pins_of(self.studio, take.id),
+                pins=self.studio.corrections(take.id),
             )  # fmt: skip
             self._portions.begin(rest)
 
@@ -244,7 +244,7 @@ class DeskModel(QObject):
         if self.take is None:
             return
         new = "" if self.take.mark == mark else mark
-        self.studio.change("set_mark", self.take.id, {"mark": new}, utc=utc_now())
+        self.studio.change("set_mark", self.take.id, {"mark": new})
         self._after_change(self.take.id)
 
     def bin_take(self) -> None:
@@ -253,28 +253,26 @@ class DeskModel(QObject):
             return
         ids = [p.take.id for p in self.prints]
         at = ids.index(self.take.id)
-        self.studio.change("bin_take", self.take.id, {"binned": 1}, utc=utc_now())
+        self.studio.change("bin_take", self.take.id, {"binned": 1})
         rest = [i for i in ids if i != self.take.id]
         self._after_change(rest[min(at, len(rest) - 1)] if rest else None)
 
     def restore_take(self, take_id: str) -> None:
         """Bring a take back from the bin."""
-        self.studio.change("restore_take", take_id, {"binned": 0}, utc=utc_now())
+        bring_back(self.studio, take_id)
         self._after_change(take_id)
 
-    def undo(self) -> str | None:
-        """Take the last change back."""
-        name = self.studio.undo()
-        if name:
+    def follow(self, changed: Changed) -> None:
+        """Something was taken back, or done again: show what it is now."""
+        if changed.what & {"takes", "corrections"}:
             self._after_change(self.take.id if self.take else None)
-        return name
-
-    def redo(self) -> str | None:
-        """Do the last undone change again."""
-        name = self.studio.redo()
-        if name:
-            self._after_change(self.take.id if self.take else None)
-        return name
+        elif "strings" in changed.what:
+            self._judge()
+            self.judged_changed.emit()
+        if changed.what & {"players", "instruments", "jigs"}:
+            self.load()
+        if "remarks" in changed.what:
+            self.selection_changed.emit()
 
     def _after_change(self, take_id: str | None) -> None:
         self.refresh_takes()
@@ -369,7 +367,9 @@ class DeskModel(QObject):
         segment = note.measured.segment if note is not None else None
         if take is None or segment is None or self.studio.read_only:
             return
-        others = [p for p in pins_of(self.studio, take.id) if abs(p.at_s - segment.onset_s) > 0.08]
+        others = [
+            p for p in self.studio.corrections(take.id) if abs(p.at_s - segment.onset_s) > 0.08
+        ]
         pin = Pin(at_s=segment.onset_s, i_event=i_event)
         self._correct((*others, pin), segment.onset_s)
 
@@ -388,7 +388,7 @@ class DeskModel(QObject):
     def _correct(self, pins: tuple[Pin, ...], at_s: float | None) -> None:
         if self.take is None:
             return
-        keep_pins(self.studio, self.take.id, pins)
+        self.studio.set_corrections(self.take.id, pins)
         self.studio.keep_summaries(
             {self.take.id: ("", "")}
         )  # what trends kept of it is out of date
@@ -405,7 +405,7 @@ class DeskModel(QObject):
     @property
     def corrected(self) -> bool:
         """Whether the shown take was corrected by hand."""
-        return self.take is not None and bool(pins_of(self.studio, self.take.id))
+        return self.take is not None and bool(self.studio.corrections(self.take.id))
 
     # judging ------------------------------------------------------------------------------
 

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from jigwright.core.judge.judging import JudgedNote
-from jigwright.services.remembered import remembered
 from jigwright.ui.viewmodels.desk import DeskModel
 
 EarAnswer = Literal["low", "in", "high"]
@@ -44,12 +42,10 @@ class EarFirst:
 
     @property
     def score(self) -> EarScore:
-        """The record, kept with the studio."""
-        return remembered(
-            self._desk.studio, "ear_score",
-            lambda kept: EarScore(right=int(kept[0]), asked=int(kept[1])),
-            EarScore(right=0, asked=0),
-        )  # fmt: skip
+        """The player's record, kept with the studio."""
+        player = self._desk.player
+        right, asked = self._desk.studio.ear_score(player.id) if player else (0, 0)
+        return EarScore(right=right, asked=asked)
 
     def ask(self, note: JudgedNote | None) -> None:
         """Ask about a note, or about none."""
@@ -65,11 +61,9 @@ class EarFirst:
         if abs(note.cents) > self._desk.context().tolerance_cents:
             truth = "high" if note.cents > 0 else "low"
         self.was_right = word == truth
-        score = self.score
-        if not self._desk.studio.read_only:
-            self._desk.studio.set_setting(
-                "ear_score", json.dumps([score.right + int(self.was_right), score.asked + 1])
-            )
+        player = self._desk.player
+        if player is not None and not self._desk.studio.read_only:
+            self._desk.studio.add_ear_answer(player.id, right=self.was_right)
         return True
 
     def hear_next_attempt(self, notes: Sequence[JudgedNote]) -> None:

@@ -5,13 +5,11 @@ The touch test is in :mod:`jigwright.ui.viewmodels.touch_trial`.
 
 from __future__ import annotations
 
-import json
 import zlib
 from collections.abc import Callable, Sequence
 from fractions import Fraction
 from typing import Literal
 
-from jigwright.core.checking import number
 from jigwright.core.jig.draft import Draft, renamed
 from jigwright.core.jig.exchange import jig_to_json
 from jigwright.core.jig.fingering import placings
@@ -23,10 +21,9 @@ from jigwright.core.judge.trials import LANES, STROKES, Echo, Lane, contact_lane
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Now
+from jigwright.services.moments import today, utc_now
 from jigwright.services.recording import EarSays
-from jigwright.services.remembered import remembered
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.catalogue import tr
 from jigwright.wording.guided import bow_clock, echo_lines, lane_lines, lane_name
 from jigwright.wording.notes import pitch_name, string_name
@@ -129,8 +126,7 @@ class Guided:
         self.liked = lane
         owned = self._desk.owned
         if owned is not None and not self._desk.studio.read_only:
-            text = json.dumps({"day": utc_now()[:10], "lane": lane})
-            self._desk.studio.set_setting(f"contact:{owned.id}:{self._string()}", text)
+            self._desk.studio.set_contact(owned.id, str(self._string()), lane, today().isoformat())
 
     # words --------------------------------------------------------------------------------
 
@@ -221,22 +217,17 @@ class Guided:
 
     # the best slow bow --------------------------------------------------------------------
 
-    def _setting(self) -> str:
-        owned = self._desk.owned
-        return f"slowest:{owned.id if owned else ''}"
-
     def _kept_best(self) -> float:
-        return remembered(
-            self._desk.studio, self._setting(),
-            lambda kept: number(kept["seconds"], "seconds", 0, 3600), 0.0,
-        )  # fmt: skip
+        owned = self._desk.owned
+        return self._desk.studio.best_bow_s(owned.id) if owned is not None else 0.0
 
     def _keep_best(self) -> None:
-        best = self.bow.best
-        if best is None or self._desk.studio.read_only or best.seconds <= self._kept_best():
+        best, owned = self.bow.best, self._desk.owned
+        if best is None or owned is None or self._desk.studio.read_only:
             return
-        text = json.dumps({"day": utc_now()[:10], "seconds": round(best.seconds, 2)})
-        self._desk.studio.set_setting(self._setting(), text)
+        if best.seconds > self._kept_best():
+            seconds = round(best.seconds, 2)
+            self._desk.studio.set_best_bow(owned.id, seconds, today().isoformat())
 
 
 def named_by_content(jig: Jig) -> Jig:

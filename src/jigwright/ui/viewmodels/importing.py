@@ -14,11 +14,11 @@ from jigwright.core.errors import JigwrightError
 from jigwright.core.sound.heard import Heard
 from jigwright.services.exchange.bundle import SUFFIX, Bundle
 from jigwright.services.jobs import GiveRequest, HearRequest, TakeInRequest
+from jigwright.services.moments import utc_now
 from jigwright.services.records import TakeRecord
 from jigwright.services.taking_in import is_here, keep_bundle
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 

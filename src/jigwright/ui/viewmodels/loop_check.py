@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import json
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from jigwright.core.checking import number
 from jigwright.core.probe import PROBE_S, LoopDelay, probe
 from jigwright.core.values import Unmeasured
 from jigwright.services.jobs import LoopRequest
-from jigwright.services.ports import Stream, StudioPort
+from jigwright.services.ports import Stream
 from jigwright.services.recording import RATE_HZ, SIMULATED, CaptureRequest, CaptureState
-from jigwright.services.remembered import remembered
+from jigwright.services.studio_port import SettingStore
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.sound import SoundModel
@@ -119,8 +117,8 @@ class LoopCheck(QObject):
         device_id = self._device_id
 
         def done(found: LoopDelay | Unmeasured) -> None:
-            if isinstance(found, LoopDelay):
-                keep_loop(self._desk.studio, device_id, found)
+            if isinstance(found, LoopDelay) and not self._desk.studio.read_only:
+                self._desk.studio.set_input_delay(device_id, found.seconds, found.uncertainty_s)
             self.message.emit(loop_sentence(found))
 
         request = LoopRequest(path=self._file, played_at_s=played_at_s)
@@ -130,29 +128,7 @@ class LoopCheck(QObject):
         )  # fmt: skip
 
 
-def keep_loop(studio: StudioPort, device_id: str, found: LoopDelay) -> None:
-    """Remember the delay of an input."""
-    if not studio.read_only:
-        studio.set_setting(f"loop:{device_id}", json.dumps([found.seconds, found.uncertainty_s]))
-
-
-def loop_of(studio: StudioPort, device_id: str) -> LoopDelay | None:
+def loop_of(studio: SettingStore, device_id: str) -> LoopDelay | None:
     """The delay that was measured for an input; ``None`` when none was."""
-    return remembered(
-        studio, f"loop:{device_id}",
-        lambda kept: LoopDelay(seconds=float(kept[0]), uncertainty_s=float(kept[1])), None,
-    )  # fmt: skip
-
-
-def keep_clicks(studio: StudioPort, take_id: str, clicks: Mapping[str, float] | None) -> None:
-    """Remember where the metronome was in a take: ``first_s`` and ``bpm``."""
-    if clicks is not None:
-        studio.set_setting(f"clicks:{take_id}", json.dumps(dict(clicks)))
-
-
-def clicks_of(studio: StudioPort, take_id: str) -> tuple[float, float] | None:
-    """First click in seconds of the take and beats a minute; ``None`` when there was none."""
-    return remembered(
-        studio, f"clicks:{take_id}",
-        lambda kept: (float(kept["first_s"]), number(kept["bpm"], "bpm", 1, 1000)), None,
-    )  # fmt: skip
+    kept = studio.input_delay(device_id)
+    return None if kept is None else LoopDelay(seconds=kept[0], uncertainty_s=kept[1])

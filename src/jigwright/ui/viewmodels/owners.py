@@ -6,8 +6,8 @@ import uuid
 
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
-from jigwright.services.ports import StudioPort
 from jigwright.services.records import OwnedInstrument, Player
+from jigwright.services.studio_port import StudioPort
 from jigwright.wording.catalogue import tr
 
 

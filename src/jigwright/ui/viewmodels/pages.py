@@ -21,7 +21,6 @@ from jigwright.ui.painting.ring_map import RingNote
 from jigwright.ui.painting.shape_time import NoteColumn
 from jigwright.ui.painting.two_strings import Ladder
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.loop_check import clicks_of
 from jigwright.wording.notes import class_name, letter_name, pitch_name
 from jigwright.wording.pages import rung_name
 
@@ -99,7 +98,7 @@ class PagesModel:
     def against_clicks(self) -> AgainstClicks | Unmeasured | None:
         """Onsets against the metronome that sounded; ``None`` where none did."""
         d, playing, jig = self._desk, self.playing(), self._desk.take_jig()
-        known = clicks_of(d.studio, d.take.id) if d.take is not None else None
+        known = d.studio.beside(d.take.id).clicks if d.take is not None else None
         if known is None or d.judged is None or playing is None or jig is None:
             return None
         if isinstance(playing.timing, Unmeasured):

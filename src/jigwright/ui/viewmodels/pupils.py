@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import json
 import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, timedelta
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -16,12 +15,12 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.summary import is_good
 from jigwright.core.judge.work import Progress, SetWork, progress_of
 from jigwright.services.exchange.workfile import WorkFile, write_work
+from jigwright.services.moments import today as today_here
+from jigwright.services.moments import utc_now
 from jigwright.services.records import Player
-from jigwright.services.remembered import remembered
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.daybook import DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 
@@ -75,7 +74,7 @@ class PupilsModel(QObject):
 
     def rows(self, today: date | None = None) -> tuple[PupilRow, ...]:
         """All players, those with something due first."""
-        today = today or datetime.now(UTC).astimezone().date()
+        today = today or today_here()
         since = (today - timedelta(days=WEEK_DAYS - 1)).isoformat()
         activity = self._desk.studio.activity(since)
         works: dict[str, list[SetWork]] = {}
@@ -84,12 +83,12 @@ class PupilsModel(QObject):
                 works.setdefault(work.player_id, []).append(work)
         rows = []
         for player in self._desk.studio.players():
-            last_utc, n_takes, seconds = activity.get(player.id, ("", 0, 0.0))
+            last_day, n_takes, seconds = activity.get(player.id, ("", 0, 0.0))
             still = [
                 p for w in works.get(player.id, [])
                 if (p := self._progress(w, today)).state != "done"
             ]  # fmt: skip
-            last = date.fromisoformat(last_utc[:10]) if last_utc else None
+            last = date.fromisoformat(last_day) if last_day else None
             rows.append(
                 PupilRow(
                     player=player, days_ago=None if last is None else max(0, (today - last).days),
@@ -107,7 +106,7 @@ class PupilsModel(QObject):
         self, player_id: str, today: date | None = None
     ) -> tuple[tuple[SetWork, Progress, str], ...]:
         """Set work of a player with its progress and the jig's title."""
-        today = today or datetime.now(UTC).astimezone().date()
+        today = today or today_here()
         titles = {j.id: j.title for j in self._desk.studio.jigs()}
         return tuple(
             (w, self._progress(w, today), titles.get(w.jig_id, w.jig_id))
@@ -219,7 +218,7 @@ class PupilsModel(QObject):
         """
         if self.folder is None:
             return ()
-        seen = self._seen()
+        seen = self._desk.studio.seen_files()
         return tuple(
             p for p in sorted(self.folder.iterdir())
             if p.name.endswith((".take.zip", ".work.zip")) and _mark(p) not in seen
@@ -243,14 +242,7 @@ class PupilsModel(QObject):
 
     def mark_seen(self, path: Path) -> None:
         """Remember a file of the folder."""
-        seen = sorted({*self._seen(), _mark(path)})
-        self._desk.studio.set_setting("exchange_seen", json.dumps(seen))
-
-    def _seen(self) -> set[str]:
-        nothing: set[str] = set()
-        return remembered(
-            self._desk.studio, "exchange_seen", lambda names: {str(n) for n in names}, nothing
-        )
+        self._desk.studio.add_seen_file(_mark(path))
 
     def _progress(self, work: SetWork, today: date) -> Progress:
         jig = None

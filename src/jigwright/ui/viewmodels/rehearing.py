@@ -12,7 +12,6 @@ from jigwright.services.jobs import HearRequest
 from jigwright.services.records import TakeRecord
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.take_keeper import drone_of
 from jigwright.wording.catalogue import trn
 
 _FIRST_MS, _PAUSE_MS = 4000, 250
@@ -105,7 +104,7 @@ class Rehearing(QObject):
             return
         request = HearRequest(
             path=path, instrument_id=owned.kind, strings=owned.strings, a4_hz=take.a4_hz,
-            drone_hz=drone_of(self._desk.studio, take.id),
+            drone_hz=self._desk.studio.beside(take.id).drone_hz,
         )  # fmt: skip
         self._running = True
 

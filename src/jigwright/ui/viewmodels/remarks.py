@@ -5,9 +5,9 @@ from __future__ import annotations
 import uuid
 from dataclasses import replace
 
+from jigwright.services.moments import utc_now
 from jigwright.services.records import Remark
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.shown import utc_now
 
 
 class Remarks:

@@ -18,6 +18,7 @@ from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Now, PairNow, Segment
 from jigwright.services.growing import Growing
 from jigwright.services.ledger import Keeps, Span
+from jigwright.services.moments import utc_now
 from jigwright.services.ports import Stream
 from jigwright.services.recording import (
     SIMULATED,
@@ -41,9 +42,8 @@ from jigwright.ui.viewmodels.guided import GUIDED, Guided, GuidedKind
 from jigwright.ui.viewmodels.input_choice import InputChoice
 from jigwright.ui.viewmodels.jig_tools import first_jig
 from jigwright.ui.viewmodels.lesson import Cut, Lesson
-from jigwright.ui.viewmodels.loop_check import LoopCheck, keep_clicks, loop_of
+from jigwright.ui.viewmodels.loop_check import LoopCheck, loop_of
 from jigwright.ui.viewmodels.remarks import Remarks
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.streams import Streams
 from jigwright.ui.viewmodels.string_check import StringCheck
@@ -552,19 +552,18 @@ class StandModel(QObject):
             return
         self.state = "judging"
         self.changed.emit()
-        record, clicks = self._record(self.source_name), self._clicks(own[0])
         self.keeper.cut(
-            growing, own, record=record, done=lambda kept: self._kept(kept, clicks),
-            failed=self._not_kept,
+            growing, own, record=self._record(self.source_name), done=self._kept,
+            failed=self._not_kept, clicks=self._clicks(own[0]),
         )  # fmt: skip
 
-    def _clicks(self, start_s: float) -> dict[str, float] | None:
+    def _clicks(self, start_s: float) -> tuple[float, float] | None:
         """Where the metronome is in a take that begins at a moment; ``None`` if unknown."""
         loop, zero_s = loop_of(self._desk.studio, self.device.id), self.level.zero_s
         if loop is None or zero_s is None:
             return None
         found = self.companions.clicks(zero_s, loop.seconds, start_s)
-        return None if found is None else {"first_s": found[0] - start_s, "bpm": found[1]}
+        return None if found is None else (found[0] - start_s, found[1])
 
     def _record(self, source: str, *, free: bool = False) -> TakeRecord:
         name = self.device.name
@@ -602,15 +601,14 @@ class StandModel(QObject):
             done=done, failed=self._not_kept,
         )  # fmt: skip
 
-    def _kept(self, kept: TakeRecord, clicks: dict[str, float] | None = None) -> None:
+    def _kept(self, kept: TakeRecord) -> None:
         self.told.n_takes += 1
         self.state = "waiting" if self.listening else "off"
 
         def judged() -> bool:
-            keep_clicks(self._desk.studio, kept.id, clicks)
             self._desk.show_take(kept.id)
             if self._desk.judged is not None:
-                self.watch.heard(self._desk.judged.notes, kept.recorded_utc[:10])
+                self.watch.heard(self._desk.judged.notes, kept.day.isoformat())
             self.heavy_minutes = heavy_minutes(self._desk)
             self._say_verdict()
             return not self._desk.failed

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import UTC, datetime
 
 from jigwright.core.judge.open_strings import (
     NeighboursFound,
@@ -15,7 +14,7 @@ from jigwright.core.judge.open_strings import (
 )
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Segment
-from jigwright.services.strings_of_day import keep_strings
+from jigwright.services.moments import today
 from jigwright.ui.viewmodels.desk import DeskModel
 
 _MOST_NOTES = 12
@@ -50,6 +49,5 @@ class StringCheck:
         self.neighbours = neighbours(self.strings)
         self.peg = next_peg(self.strings)
         if not self._desk.studio.read_only and self.strings and self._desk.owned is not None:
-            day = datetime.now(UTC).strftime("%Y-%m-%d")
             found_hz = {s.string: s.f0_hz for s in self.strings}
-            keep_strings(self._desk.studio, self._desk.owned.id, day, found_hz)
+            self._desk.studio.set_string_check(self._desk.owned.id, today().isoformat(), found_hz)

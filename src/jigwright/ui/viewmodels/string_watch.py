@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.open_strings import StringDrift, drifted
 from jigwright.core.music.pitch import Pitch
-from jigwright.services.strings_of_day import strings_of_day
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.wording.stand import drift_sentence
 
@@ -56,7 +55,7 @@ class StringWatch:
             string: sorted(hz for hz, _ in heard[:_FIRST_NOTES])[len(heard[:_FIRST_NOTES]) // 2]
             for string, heard in self._played.items()
         }
-        before |= strings_of_day(self._desk.studio, owned.id, day)
+        before |= self._desk.studio.string_check(owned.id, day)
         found = drifted(self._played, before)
         self.drift = found[0] if found else None
 

@@ -5,20 +5,17 @@ See :mod:`jigwright.services.ledger` for the rule. Whatever fails here, the reco
 
 from __future__ import annotations
 
-import json
 import uuid
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import UTC, datetime
 from pathlib import Path
 
-from jigwright.core.checking import number
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.growing import Growing, record_of
 from jigwright.services.ledger import Keeps, Span
-from jigwright.services.ports import StudioPort
+from jigwright.services.moments import local_offset_min, utc_now
 from jigwright.services.recording import (
     CutRequest,
     CutTake,
@@ -27,29 +24,12 @@ from jigwright.services.recording import (
     FoundTakes,
 )
 from jigwright.services.recordings import RecordingNote, cut_name, remove_recording
-from jigwright.services.records import TakeRecord
-from jigwright.services.remembered import remembered
+from jigwright.services.records import Beside, TakeRecord
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.shown import utc_now
 
 _TRIES = 2  # a worker that died is started anew once
-
-
-def keep_drone(studio: StudioPort, take_id: str, partials_hz: tuple[float, ...]) -> None:
-    """Remember which drone sounded beside a take."""
-    if partials_hz:
-        studio.set_setting(f"drone:{take_id}", json.dumps([round(f, 6) for f in partials_hz]))
-
-
-def drone_of(studio: StudioPort, take_id: str) -> tuple[float, ...]:
-    """Partials of the drone that sounded beside a take; none without one."""
-    nothing: tuple[float, ...] = ()
-    return remembered(
-        studio, f"drone:{take_id}",
-        lambda hz: tuple(number(f, "drone", 1, 30_000) for f in hz), nothing,
-    )  # fmt: skip
 
 
 def new_take_id() -> str:
@@ -99,12 +79,11 @@ class TakeKeeper:
         assert desk.player is not None
         assert desk.owned is not None
         context = desk.context()
-        offset = datetime.now(UTC).astimezone().utcoffset()
         jig = None if free else desk.jig
         kind, strings = self.instrument()
         return RecordingNote(
             id=recording_id, started_utc=utc_now(),
-            utc_offset_min=round(offset.total_seconds() / 60) if offset else 0,
+            utc_offset_min=local_offset_min(),
             player_id=desk.player.id, player=desk.player.name, instrument_id=desk.owned.id,
             kind=kind, strings=strings, jig_id=jig.id if jig else None,
             jig_revision=jig.revision if jig else None, title=jig.title if jig else "",
@@ -126,6 +105,7 @@ class TakeKeeper:
         record: TakeRecord,
         done: Callable[[TakeRecord], None],
         failed: Callable[[Exception], None],
+        clicks: tuple[float, float] | None = None,
     ) -> None:
         """Make a take of a stretch: cut, decode, compare, hear, keep.
 
@@ -136,18 +116,21 @@ class TakeKeeper:
         if growing not in self.alive:
             self.alive.append(growing)
         live = not growing.ended
-        drone_hz = self._companions.partials_hz() if live else growing.note.drone_hz
+        beside = Beside(
+            drone_hz=self._companions.partials_hz() if live else growing.note.drone_hz,
+            first_click_s=clicks[0] if clicks else None, click_bpm=clicks[1] if clicks else None,
+        )  # fmt: skip
         request = CutRequest(
             path=growing.path, start_s=span[0], stop_s=span[1],
             to=growing.path.parent / cut_name(growing.path.stem, span),
             instrument_id=growing.note.kind, strings=growing.note.strings, a4_hz=record.a4_hz,
-            drone_hz=drone_hz,
+            drone_hz=beside.drone_hz,
         )  # fmt: skip
 
         def ready(cut: CutTake) -> None:
             growing.n_cutting -= 1
             try:
-                kept = self._commit(growing, span, record, cut, drone_hz)
+                kept = self._commit(growing, span, record, cut, beside)
             except JigwrightError as error:
                 failed(error)
                 self.settle(growing, error)
@@ -175,15 +158,14 @@ class TakeKeeper:
         span: Span,
         record: TakeRecord,
         cut: CutTake,
-        drone_hz: tuple[float, ...],
+        beside: Beside,
     ) -> TakeRecord:
         studio = self._desk.studio
         kept = studio.add_take(
             replace(record, duration_s=cut.seconds), cut.path, cut.heard,
-            cut=growing.cut_from(span),
+            cut=growing.cut_from(span), beside=beside,
         )  # fmt: skip
         cut.path.unlink(missing_ok=True)
-        keep_drone(studio, kept.id, drone_hz)
         self._desk.refresh_takes()
         return kept
 

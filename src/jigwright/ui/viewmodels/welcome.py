@@ -8,11 +8,11 @@ from typing import Literal
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.music.instruments import instrument
+from jigwright.services.moments import utc_now
 from jigwright.services.recording import InputDevice
 from jigwright.services.records import OwnedInstrument, Player
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.jig_tools import first_jig
-from jigwright.ui.viewmodels.shown import utc_now
 from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.wording.catalogue import tr
 
