@@ -71,18 +71,18 @@ def test_strokes_of_all_takes_come_in_and_a_bow_fault_has_the_best_long_bow_besi
     assert {b.direction for b in bands} == {"down", "up"}
     values = {"repeats": 1, "beats_in_bow": 4}
     long = maker("long_bows").make(Setting(instrument_id="violin", jig_id="long", values=values))
-    window.model.studio.add_jig(long, utc="2026-11-08T10:00:00Z")
+    window.studio.add_jig(long, utc="2026-11-08T10:00:00Z")
     for i, fault in enumerate(("bounce notes=1 at=0.4", "")):
         performance = perform(long, fault, seed=i)
         path = tmp_path / f"{i}.wav"
         SndFiles().write_wav(path, performance.sound.samples, performance.sound.rate_hz)
         record = take_record(f"long{i}", long, utc=f"2026-11-0{8 + i}T10:00:00Z")
-        window.model.studio.add_take(record, path, listen(performance))
-    window.model.set_jig(long)
+        window.studio.add_take(record, path, listen(performance))
+    window.session.set_jig(long)
     window.model.show_take(window.model.prints[0].take.id)
     faults = [f for f in window.model.judged.findings if f.id.startswith("bow_")]
     assert faults
-    found = strokes.part_for(faults[0])
+    found = strokes.part_for(window.model.take, window.model.judged, faults[0])
     assert found is not None
     best, (first, last) = found
     assert best.stroke.end_s - best.stroke.start_s > 2.5
@@ -163,33 +163,35 @@ def test_a_span_is_played_slower_at_its_pitch(qtbot: QtBot, window, desk, output
 def test_a_remark_stays_with_its_note_and_take(window, desk) -> None:
     model = window.model
     model.select(3)
-    remarks = Remarks(model)
-    remarks.add("  listen \n here ")
-    assert [r.words for r in remarks.of_selected()] == ["listen here"]
+    remarks, take_id = Remarks(window.studio, window.session), model.take.id
+    note_id = model.selected_note_id()
+    remarks.add(take_id, model.selected_note(), "  listen \n here ")
+    assert [r.words for r in remarks.on(take_id, note_id)] == ["listen here"]
     shown = " ".join(w.text() for w in desk.slip.findChildren(QLabel))
     assert "listen here" in shown
     model.select(4)
-    assert remarks.of_selected() == ()
+    assert remarks.on(take_id, model.selected_note_id()) == ()
     model.select(3)
-    remarks.remove(remarks.of_selected()[0])
-    assert model.studio.remarks(model.take.id) == ()
+    remarks.remove(remarks.on(take_id, note_id)[0])
+    assert window.studio.remarks(take_id) == ()
 
 
 def test_a_take_is_given_away_and_taken_in_by_another_studio(
     qtbot: QtBot, window, desk, open_window, tmp_path: Path
 ) -> None:
     window.model.select(2)
-    Remarks(window.model).add("lovely")
+    model = window.model
+    Remarks(window.studio, window.session).add(model.take.id, model.selected_note(), "lovely")
     path = tmp_path / "gift.take.zip"
-    window.imports.give_away(path)
+    window.imports.give_away(model.take, model.take_jig(), path)
     qtbot.waitUntil(path.exists, timeout=20_000)
     other = open_window(tmp_path / "teacher")
     other.files.take([path])
-    qtbot.waitUntil(lambda: len(other.model.studio.takes()) == 1, timeout=30_000)
-    got = other.model.studio.takes()[0]
+    qtbot.waitUntil(lambda: len(other.studio.takes()) == 1, timeout=30_000)
+    got = other.studio.takes()[0]
     assert got.sha256 == window.model.take.sha256
-    assert [r.words for r in other.model.studio.remarks(got.id)] == ["lovely"]
-    assert window.model.player.name in {p.name for p in other.model.studio.players()}
+    assert [r.words for r in other.studio.remarks(got.id)] == ["lovely"]
+    assert window.session.now.player.name in {p.name for p in other.studio.players()}
     other.files.take([path])
     qtbot.waitUntil(lambda: "already" in other.question_bar.words.text(), timeout=20_000)
 
@@ -213,7 +215,7 @@ def test_two_takes_are_heard_blind_before_the_figures_are_seen(qtbot, window, ou
     c.choose(0)
     assert not c.hidden
     assert "You liked" in page._words.text()
-    kept = window.model.studio.choice(window.model.take.id)
+    kept = window.studio.choice(window.model.take.id)
     assert kept.against_id == c.other.id
     assert kept.liked_id in (c.other.id, window.model.take.id)
 

@@ -73,37 +73,69 @@ def test_a_scale_file_becomes_the_reference_or_is_refused_with_a_sentence(
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a, **_k: (str(scale), ""))
     entry(opened(menus._reference_menu), "Scale file").trigger()
     assert "twelve" in window.model.context().reference.name
-    now = window.model.view
+    now = window.session.now.view
     scale.write_text("no scale at all")
     entry(opened(menus._reference_menu), "Scale file").trigger()
-    assert window.model.view == now
+    assert window.session.now.view == now
     assert window.strip.message.text()
 
 
 def test_players_and_instruments_are_added_and_chosen(window, menus, monkeypatch) -> None:
-    model = window.model
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("  Ino Vell ", True))
+    lengths = iter([(1045.0, True), (0.0, False)])
+    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_a, **_k: next(lengths))
     entry(opened(menus._player_menu), "Add a player").trigger()
-    assert model.player.name == "Ino Vell"
+    assert window.session.now.player.name == "Ino Vell"
     assert chosen(opened(menus._player_menu)) == ["Ino Vell"]
     words = iter([("C1 G1 D2 A2 E3", True), ("Heron", True)])
     monkeypatch.setattr(QInputDialog, "getItem", lambda *_a, **_k: ("double bass", True))
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: next(words))
     entry(opened(menus._instrument_menu), "Add an instrument").trigger()
-    assert model.owned.kind == "bass"
-    assert model.owned.strings[0] == Pitch.parse("C1")
+    assert window.session.now.instrument.kind == "bass"
+    assert window.session.now.instrument.strings[0] == Pitch.parse("C1")
+    assert window.session.now.string_length_mm == 1045.0
     assert window.header.chip("instrument").text() == "double bass Heron"
-    n = len(model.studio.instruments())
+    n = len(window.studio.instruments())
     words = iter([("high low", True), ("", True)])
     entry(opened(menus._instrument_menu), "Add an instrument").trigger()
-    assert len(model.studio.instruments()) == n
+    assert len(window.studio.instruments()) == n
     assert window.strip.message.text()
+
+
+def test_the_string_length_is_asked_once_and_used_for_every_millimetre(
+    window, menus, monkeypatch
+) -> None:
+    note = next(n for n in window.model.judged.notes if n.off_mm is not None)
+    i, before = window.model.judged.notes.index(note), note.off_mm
+    window.go("tables")
+    window.tables.turn(1)
+    assert "328 mm" in window.tables._says.text()
+    assert "usual" in window.tables._says.text()
+    asked = []
+    monkeypatch.setattr(
+        QInputDialog, "getDouble", lambda *a, **_k: (asked.append(a[3]), (656.0, True))[1]
+    )
+    entry(opened(menus._instrument_menu), "String length: 328 mm as usual").trigger()
+    assert asked == [328.0]
+    assert window.studio.instruments()[0].string_length_mm == 656.0
+    assert window.session.now.string_length_mm == 656.0
+    assert window.model.judged.notes[i].off_mm == pytest.approx(2 * before)
+    assert window.model.context().length_mm == window.session.context().length_mm == 656.0
+    assert "656 mm" in window.tables._says.text()
+    assert "usual" not in window.tables._says.text()
+    assert entry(opened(menus._instrument_menu), "String length: 656 mm").isEnabled()
+    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_a, **_k: (1.0, False))
+    entry(opened(menus._instrument_menu), "String length: 656 mm").trigger()
+    assert window.session.now.string_length_mm == 656.0
+    window.run_command("undo")
+    assert window.session.now.string_length_mm == 328.0
+    assert window.model.judged.notes[i].off_mm == pytest.approx(before)
 
 
 def test_language_is_kept_for_the_next_start(window, menus) -> None:
     languages = entry(opened(menus._player_menu), "Language").menu()
     entry(languages, "Deutsch").trigger()
-    assert window.model.studio.setting("language") == "de"
+    assert window.studio.setting("language") == "de"
     assert "next start" in window.strip.message.text()
 
 

@@ -26,11 +26,11 @@ from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.services.dayexport import days_csv, days_ics
 from jigwright.services.exchange.workfile import SUFFIX as WORK_SUFFIX
 from jigwright.services.exchange.workfile import read_work, write_work
+from jigwright.services.practising import heavy_minutes
 from jigwright.services.records import DayNote
+from jigwright.services.trends import FIGURES, TrendPoint
 from jigwright.ui import report
 from jigwright.ui.main_window import MainWindow
-from jigwright.ui.viewmodels.care import heavy_minutes
-from jigwright.ui.viewmodels.daybook import FIGURES, TrendPoint
 from signals import scale
 
 
@@ -43,7 +43,7 @@ def daybook(qtbot: QtBot, window: MainWindow):
 
 def test_a_session_is_laid_out_edited_and_started(qtbot: QtBot, window, daybook) -> None:
     model = daybook.model
-    assert sum(i.minutes for i in model.items) == model.minutes
+    assert sum(i.minutes for i in model.items) == model.wish.minutes
     parts = [i.part for i in model.items]
     assert parts[0] == "settle"
     assert {"bow", "pitch", "two_strings"} <= set(parts)
@@ -56,26 +56,26 @@ def test_a_session_is_laid_out_edited_and_started(qtbot: QtBot, window, daybook)
     assert len(model.items) == n - 1
     daybook.start_next()
     assert window._places.currentWidget() is window.stand
-    assert window.model.studio.setting("plan_minutes") == "20"
+    assert window.studio.setting("plan_minutes") == "20"
 
 
 def test_an_offered_exercise_becomes_a_jig_when_begun(window, daybook) -> None:
     model = daybook.model
     i = next(k for k, item in enumerate(model.items) if item.part == "bow")
     daybook.begin(i)
-    assert window.model.jig is not None
-    assert window.model.jig.id == model.items[i].jig_id
+    assert window.session.now.jig is not None
+    assert window.session.now.jig.id == model.items[i].jig_id
     assert i in model.done
 
 
 def test_a_rung_is_made_once_and_played(window, daybook) -> None:
     daybook.turn("ladders")
-    before = len(window.model.studio.jigs())
+    before = len(window.studio.jigs())
     daybook.climb(ladder_by_id("scale"))
-    assert window.model.jig is not None
-    assert window.model.jig.tolerance_cents == 20
+    assert window.session.now.jig is not None
+    assert window.session.now.jig.tolerance_cents == 20
     daybook.climb(ladder_by_id("scale"))
-    assert len(window.model.studio.jigs()) == before + 1
+    assert len(window.studio.jigs()) == before + 1
 
 
 def test_a_trend_shows_every_take_and_claims_nothing_from_four(daybook) -> None:
@@ -90,9 +90,9 @@ def test_a_trend_shows_every_take_and_claims_nothing_from_four(daybook) -> None:
 
 
 def test_summaries_are_kept_and_found_again(window, daybook) -> None:
-    kept = window.model.studio.summaries()
+    kept = window.studio.summaries()
     assert len(kept) == 4
-    window.daybook_model._summaries.clear()
+    window.daybook_model.summaries.forget()
     window.daybook_model.load()
     assert not window.daybook_model.busy
 
@@ -102,8 +102,8 @@ def test_a_day_keeps_its_words_and_can_be_searched(window, daybook) -> None:
     daybook.record._word.setText("amber")
     daybook.record._next.setPlainText("slower, from the frog")
     daybook.record.keep_note()
-    player = window.model.player
-    notes = window.model.studio.day_notes(player.id)
+    player = window.session.now.player
+    notes = window.studio.day_notes(player.id)
     assert [(n.word, n.next_time) for n in notes] == [("amber", "slower, from the frog")]
     daybook.record._search.setText("amber")
     assert daybook.record._days.count() == 1
@@ -113,7 +113,7 @@ def test_a_day_keeps_its_words_and_can_be_searched(window, daybook) -> None:
     daybook.record._word.setText("")
     daybook.record._next.setPlainText("")
     daybook.record.keep_note()
-    assert window.model.studio.day_notes(player.id) == ()
+    assert window.studio.day_notes(player.id) == ()
 
 
 @pytest.mark.parametrize("suffix", [".csv", ".json", ".ics"])
@@ -147,13 +147,13 @@ def test_a_report_is_one_page_of_paper(daybook, tmp_path: Path) -> None:
 def test_what_an_older_method_heard_is_heard_anew_and_kept_out_of_trends_until_then(
     qtbot: QtBot, window: MainWindow
 ) -> None:
-    studio, daybook = window.model.studio, window.daybook_model
+    studio, daybook = window.studio, window.daybook_model
     studio._db.execute("UPDATE heard SET method_version = 1 WHERE take_id IN ('t0', 't2')")
     studio._db.execute("DELETE FROM heard WHERE take_id = 't1'")
     studio._db.execute("DELETE FROM segment WHERE take_id = 't1'")
     daybook.load()
     qtbot.waitUntil(lambda: not daybook.busy, timeout=20_000)
-    jig_id = window.model.jig.id
+    jig_id = window.session.now.jig.id
     assert [p.take_id for p in daybook.trend(jig_id, "off_cents")] == ["t3"]
     window.rehearing.start(0)
     qtbot.waitUntil(
@@ -172,14 +172,14 @@ def test_work_is_set_given_away_taken_in_and_counted(
     window.go("daybook")
     window.daybook.turn("pupils")
     page, model = window.daybook.pupils, window.daybook.pupils_model
-    jig, player = window.model.jig, window.model.player
+    jig, player = window.session.now.jig, window.session.now.player
     assert [r.player.name for r in model.rows(date(2026, 11, 6))] == ["Nell Harbour"]
     assert model.rows(date(2026, 11, 6))[0].n_takes == 4
     work = model.set_work(
         player.id, jig, due=date(2026, 11, 20), good_takes=2, words="Slowly.", who="Ines Brandt"
     )
     earlier = replace(work, set_utc="2026-11-03T00:00:00Z")
-    window.model.studio.set_work(earlier)
+    window.studio.set_work(earlier)
     ((_, progress, title),) = model.work_of(player.id, date(2026, 11, 18))
     assert (title, progress.n_takes, progress.days_left) == (jig.title, 3, 2)
     assert progress.state == "open"
@@ -203,7 +203,7 @@ def test_work_is_set_given_away_taken_in_and_counted(
     assert other.new_files() == (file,)  # still being copied when it was first seen
     file.write_bytes(whole)
     assert [w.words for w, _, _ in other.open_work_of_player()] == ["Slowly."]
-    assert jig.id in {j.id for j in pupil.model.studio.jigs()}
+    assert jig.id in {j.id for j in pupil.studio.jigs()}
     model.close(earlier)
     assert model.work_of(player.id)[0][1].state == "done"
     model.remove(earlier)
@@ -257,7 +257,10 @@ def test_from_an_empty_studio_to_the_first_sentence(
     stand.speed = 5.0
     page.show_inputs(())
     page.go_on()
-    assert (window.model.player.name, window.model.owned.kind) == ("Nell Harbour", "viola")
+    assert (window.session.now.player.name, window.session.now.instrument.kind) == (
+        "Nell Harbour",
+        "viola",
+    )
     assert (stand.mode, stand.device.id) == ("strings", "simulated")
     stand.begin()
     qtbot.waitUntil(lambda: window.welcome.stage == "scale", timeout=60_000)
@@ -273,7 +276,7 @@ def test_somebody_may_only_look_around(qtbot: QtBot, open_window, tmp_path: Path
     window._by_name["welcome"].skip()
     assert not window.welcome.needed
     again = open_window(tmp_path / "new2")
-    again.model.studio.set_setting("welcome", "rubbish")
+    again.studio.set_setting("welcome", "rubbish")
     assert again.welcome.stage == ""
 
 
@@ -308,7 +311,7 @@ def test_trends_of_a_finger_and_of_strokes_and_the_best_take(
     qtbot: QtBot, window: MainWindow
 ) -> None:
     window.go("daybook")
-    daybook, jig_id = window.daybook_model, window.model.jig.id
+    daybook, jig_id = window.daybook_model, window.session.now.jig.id
     qtbot.waitUntil(lambda: not daybook.busy, timeout=20_000)
     parts = daybook.trend_parts(jig_id)
     assert {"finger:2", "string:1", "note:F#4"} <= set(parts)
@@ -335,16 +338,17 @@ def test_tiring_work_is_counted(window: MainWindow) -> None:
     pizz = maker("plucked").make(Setting(instrument_id="violin", jig_id="pizz"))
     assert is_heavy(pizz)
     assert is_heavy(maker("slowest_bow").make(Setting(instrument_id="violin")))
-    assert not is_heavy(window.model.jig)
-    studio = window.model.studio
+    assert not is_heavy(window.session.now.jig)
+    studio = window.studio
     studio.add_jig(pizz, utc="2026-11-20T08:00:00Z")
     studio._db.execute(
         "UPDATE take SET jig_id = 'pizz', jig_revision = 1, duration_s = 400,"
         " recorded_utc = '2026-11-20T10:00:00Z' WHERE id IN ('t1', 't2')"
     )
     now = datetime(2026, 11, 20, 12, tzinfo=UTC)
-    assert heavy_minutes(window.model, now) == pytest.approx(800 / 60)
-    assert heavy_minutes(window.model, now + timedelta(days=1)) == 0.0
+    takes, jig_of = studio.takes(player_id="p"), window.reader.jig_of
+    assert heavy_minutes(takes, jig_of, now) == pytest.approx(800 / 60)
+    assert heavy_minutes(takes, jig_of, now + timedelta(days=1)) == 0.0
 
 
 def test_a_studio_is_backed_up_from_the_window(
@@ -379,15 +383,15 @@ def test_a_ladder_of_ones_own_is_made_climbed_and_removed(qtbot: QtBot, window: 
     own.of.setValue(3)
     own.make()
     ladder = model.ladders()[0]
-    assert ladder.jig == (window.model.jig.id, 1)
+    assert ladder.jig == (window.session.now.jig.id, 1)
     assert [r.tempo_bpm for r in ladder.rungs][::4] == [60, 100]
     assert [r.tolerance_cents for r in ladder.rungs][::4] == [15, 8]
     jig = model.start_rung(ladder)
     assert (jig.tempo_bpm, jig.tolerance_cents) == (60, 15)
     assert model.standing(ladder).rung == 0
-    window.model.studio._db.execute("UPDATE take SET jig_id = ?, jig_revision = 1", (jig.id,))
-    window.model.studio._db.execute("UPDATE take SET tolerance_cents = 30")
-    model._summaries.clear()
+    window.studio._db.execute("UPDATE take SET jig_id = ?, jig_revision = 1", (jig.id,))
+    window.studio._db.execute("UPDATE take SET tolerance_cents = 30")
+    model.summaries.forget()
     model.load()
     qtbot.waitUntil(lambda: not model.busy, timeout=20_000)
     assert model.standing(ladder).rung == 1
@@ -401,7 +405,7 @@ def test_everything_can_be_taken_along(qtbot: QtBot, window: MainWindow, tmp_pat
     qtbot.waitUntil(lambda: not daybook.busy, timeout=20_000)
     window.daybook.turn("record")
     work = window.daybook.pupils_model.set_work(
-        window.model.player.id, window.model.jig, due=date(2026, 12, 1), good_takes=2,
+        window.session.now.player.id, window.session.now.jig, due=date(2026, 12, 1), good_takes=2,
         words="a;b,c", who="W",
     )  # fmt: skip
     record.export_everything(tmp_path / "all.json")

@@ -15,9 +15,9 @@ from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import MAKERS
 from jigwright.core.jig.model import Jig
 from jigwright.services.exchange.scores import score_bytes
+from jigwright.services.practising import troubled_events
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels import jig_tools
-from jigwright.ui.viewmodels.trouble import troubled_events
 
 
 @pytest.fixture
@@ -47,9 +47,9 @@ def test_an_exercise_is_made_seen_heard_and_kept(
     qtbot.waitUntil(lambda: len(output.played) == 1, timeout=30_000)
     with qtbot.waitSignal(jigs.chosen):
         jigs._work_on()
-    assert window.model.jig is not None
-    assert window.model.jig.id.startswith("jig-")
-    assert len(window.model.jig.events[0].heads) == 2
+    assert window.session.now.jig is not None
+    assert window.session.now.jig.id.startswith("jig-")
+    assert len(window.session.now.jig.events[0].heads) == 2
 
 
 @pytest.mark.parametrize("kind", ["violin", "bass"])
@@ -91,7 +91,7 @@ def test_a_line_of_notes_is_a_jig_and_its_mistakes_are_named(qtbot: QtBot, jigs,
     assert len(jigs.jig.events) == 4
     with qtbot.waitSignal(jigs.chosen):
         jigs._work_on()
-    assert [len(e.heads) for e in window.model.jig.events] == [1, 1, 1, 2]
+    assert [len(e.heads) for e in window.session.now.jig.events] == [1, 1, 1, 2]
 
 
 def test_a_chosen_span_becomes_a_spot_that_shares_its_notes(qtbot: QtBot, jigs, window) -> None:
@@ -102,7 +102,7 @@ def test_a_chosen_span_becomes_a_spot_that_shares_its_notes(qtbot: QtBot, jigs, 
     qtbot.keyClick(jigs.score, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     assert jigs.score.span == (1, 2)
     jigs._derive(jig_tools.spot)
-    made = window.model.jig
+    made = window.session.now.jig
     assert made.derived_from == (before.id, before.revision)
     assert [e.heads[0].id for e in made.events] == [e.heads[0].id for e in before.events[1:3]]
 
@@ -121,13 +121,13 @@ def test_a_click_on_a_notehead_chooses_it(qtbot: QtBot, jigs) -> None:
 
 
 def test_derived_exercises_are_kept_in_the_order_of_practice(jigs, window) -> None:
-    n = len(window.model.studio.jigs())
+    n = len(window.studio.jigs())
     jigs._derive(jig_tools.displace)
-    assert len(window.model.studio.jigs()) == n + 4
+    assert len(window.studio.jigs()) == n + 4
     jigs._list.setCurrentRow(0)
     jigs.score.choose(0, 3)
     jigs._derive(jig_tools.rebuild)
-    assert len(window.model.studio.jigs()) > n + 6
+    assert len(window.studio.jigs()) > n + 6
 
 
 @pytest.mark.parametrize("suffix", [".musicxml", ".mid", ".json"])
@@ -137,13 +137,13 @@ def test_scores_go_out_and_come_back(
     first = jigs.jig
     path = tmp_path / f"out{suffix}"
     jigs.export_to(path)
-    n = len(window.model.studio.jigs())
+    n = len(window.studio.jigs())
     jigs.bring_in(path)
     if suffix == ".json":
         qtbot.waitUntil(lambda: "read" in window.strip.message.text(), timeout=20_000)
     else:
-        qtbot.waitUntil(lambda: len(window.model.studio.jigs()) == n + 1, timeout=20_000)
-    pitches = [[h.pitch.midi for h in e.heads] for e in window.model.jig.events]
+        qtbot.waitUntil(lambda: len(window.studio.jigs()) == n + 1, timeout=20_000)
+    pitches = [[h.pitch.midi for h in e.heads] for e in window.session.now.jig.events]
     assert pitches == [[h.pitch.midi for h in e.heads] for e in first.events]
 
 
@@ -154,13 +154,13 @@ def test_a_score_that_breaks_off_is_shown_but_not_kept_unasked(
     text = score_bytes(jigs.jig, ".musicxml").decode()
     head, _, rest = text.partition('<measure number="2"')
     path.write_text(head + '<measure number="2"' + rest.replace("<step>C", "<step>X"))
-    n = len(window.model.studio.jigs())
+    n = len(window.studio.jigs())
     jigs.bring_in(path)
     qtbot.waitUntil(lambda: "could not be read" in jigs._error.text(), timeout=20_000)
-    assert len(window.model.studio.jigs()) == n
+    assert len(window.studio.jigs()) == n
     with qtbot.waitSignal(jigs.chosen):
         jigs._work_on()
-    assert len(window.model.studio.jigs()) == n + 1
+    assert len(window.studio.jigs()) == n + 1
 
 
 def test_bad_scores_are_refused_in_words(qtbot: QtBot, jigs, window, tmp_path: Path) -> None:
@@ -241,11 +241,11 @@ def test_notes_are_written_on_the_staff_and_kept_as_the_next_revision(
     qtbot.keyClick(jigs.score, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert str(jigs.jig.events[1].heads[0].pitch)[0] == "G"
     jigs._work_on()
-    kept = window.model.jig
+    kept = window.session.now.jig
     assert (kept.id, kept.revision) == (before.id, before.revision + 1)
     assert len(kept.events) == len(before.events) + 1
     assert kept.events[0].id == before.events[0].id
-    assert window.model.studio.jig(before.id, before.revision) == before
+    assert window.studio.jig(before.id, before.revision) == before
 
 
 def test_a_press_on_the_staff_puts_a_note_on_that_line(qtbot: QtBot, jigs) -> None:
@@ -287,7 +287,7 @@ def test_another_way_lies_beside_the_jig_and_can_be_played(qtbot: QtBot, jigs, w
     jigs.compare(again)
     assert jigs.other.jigs[-1].derived_from == (before.id, before.revision)
     jigs.other._take(bowed)
-    assert window.model.jig.revision == before.revision + 1
+    assert window.session.now.jig.revision == before.revision + 1
     assert jigs.other.jigs == ()
 
 
@@ -299,18 +299,22 @@ def test_ladders_of_tempo_and_places_that_move_alike(jigs, window) -> None:
 
 
 def test_weak_places_and_findings_become_jigs(qtbot: QtBot, jigs, window) -> None:
-    n = len(window.model.studio.jigs())
+    n = len(window.studio.jigs())
     said: list[str] = []
     window.desk.message.connect(said.append)
     finding = next(f for f in window.model.judged.findings if f.notes)
     window.desk.make_jig(finding)
     assert said
-    made = [j for j in window.model.studio.jigs() if j.derived_from]
-    assert len(window.model.studio.jigs()) == n + 1
-    assert 1 < len(made[0].events) <= len(window.model.jig.events)
-    trouble, n_takes = troubled_events(window.model, window.model.jig)
-    assert n_takes == len(window.model.studio.takes(jig_id=window.model.jig.id))
-    result = jig_tools.weak_spots(window.model.jig, trouble, n_takes)
+    made = [j for j in window.studio.jigs() if j.derived_from]
+    assert len(window.studio.jigs()) == n + 1
+    assert 1 < len(made[0].events) <= len(window.session.now.jig.events)
+    trouble, n_takes = troubled_events(
+        window.studio.takes(jig_id=window.session.now.jig.id),
+        window.reader,
+        window.session.now.jig,
+    )
+    assert n_takes == len(window.studio.takes(jig_id=window.session.now.jig.id))
+    result = jig_tools.weak_spots(window.session.now.jig, trouble, n_takes)
     assert result.said
     assert all(j.derived_from for j in result.jigs)
 

@@ -43,7 +43,7 @@ def _kill(stream) -> None:
 
 
 def _takes(window: MainWindow):
-    return window.model.studio.takes()
+    return window.studio.takes()
 
 
 def test_another_ear_takes_over_and_nothing_of_the_take_is_missing(
@@ -58,7 +58,7 @@ def test_another_ear_takes_over_and_nothing_of_the_take_is_missing(
     qtbot.waitUntil(lambda: len(_takes(window)) > n, timeout=_WAIT)
     stand.stop()
     first = _takes(window)[n]
-    heard = window.model.studio.heard(first.id)
+    heard = window.studio.heard(first.id)
     assert len(heard.segments) == 15  # from the first note on, though two ears heard it
     assert heard.segments[0].onset_s == pytest.approx(0.45, abs=0.3)
     assert begun is not None
@@ -81,7 +81,7 @@ def test_without_any_ear_all_is_recorded_and_heard_afterwards(
     stand.stop()
     qtbot.waitUntil(lambda: len(_takes(window)) > n, timeout=_WAIT)
     qtbot.waitUntil(lambda: not path.exists(), timeout=_WAIT)
-    assert _takes(window)[n].jig_id == window.model.jig.id
+    assert _takes(window)[n].jig_id == window.session.now.jig.id
 
 
 def test_a_worker_that_dies_while_cutting_is_tried_again(
@@ -98,7 +98,7 @@ def test_a_worker_that_dies_while_cutting_is_tried_again(
 
 
 def _folder(window: MainWindow) -> Path:
-    return window.model.studio.folder / "recording"
+    return window.studio.folder / "recording"
 
 
 def test_a_recorder_that_dies_keeps_what_was_played(
@@ -134,12 +134,12 @@ def test_a_recorder_that_dies_in_a_lesson_keeps_the_lesson(
 def test_what_cannot_be_kept_stays_and_is_offered_under_its_own_player(
     qtbot: QtBot, window: MainWindow, stand, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    n, real = len(_takes(window)), window.model.studio.add_take
+    n, real = len(_takes(window)), window.studio.add_take
 
     def full(*_: object, **__: object) -> None:
         raise StoreError("full", "no space")
 
-    monkeypatch.setattr(window.model.studio, "add_take", full)
+    monkeypatch.setattr(window.studio, "add_take", full)
     stand.toggle()
     qtbot.waitUntil(lambda: (stand.i_event or 0) >= 4, timeout=_WAIT)
     path = stand.growing.path
@@ -149,7 +149,7 @@ def test_what_cannot_be_kept_stays_and_is_offered_under_its_own_player(
     assert path.name in window.strip.message.text()
     assert "disk is full" in window.strip.message.text()
     assert window.leftovers.offered is None  # not at once again: the disk is still full
-    monkeypatch.setattr(window.model.studio, "add_take", real)
+    monkeypatch.setattr(window.studio, "add_take", real)
     window.leftovers._later.clear()
     window.leftovers.look()
     assert window.leftover_bar.isVisible()
@@ -176,7 +176,7 @@ def test_closing_while_judging_loses_nothing(
     assert model.state == "judging"
     window.close()
     assert path.exists()
-    window.model.studio.close()
+    window.studio.close()
     again = open_window(studio_copy)
     assert again.leftover_bar.isVisible()
     qtbot.mouseClick(again.leftover_bar.keep, Qt.MouseButton.LeftButton)
@@ -248,7 +248,7 @@ def test_left_behind_is_offered_at_start_and_cut_into_its_takes_once(
     assert [t.a4_hz for t in mine] == [442.0] * 2
     assert mine[0].recorded_utc < mine[1].recorded_utc
     assert mine[0].recorded_utc.startswith("2026-11-05T18:20:0")
-    assert [len(window.model.studio.heard(t.id).segments) for t in mine] == [15, 15]
+    assert [len(window.studio.heard(t.id).segments) for t in mine] == [15, 15]
     assert window.strip.message.text() == "2 takes were made of it: Oda Quay."
     assert broken.exists()
 
@@ -316,7 +316,7 @@ def test_a_window_that_only_looks_offers_nothing(
     first = open_window(studio_copy)
     second = open_window(studio_copy)
     assert first.leftovers.waiting
-    assert second.model.studio.read_only
+    assert second.studio.read_only
     assert second.leftovers.waiting == ()
     assert not second.leftover_bar.isVisible()
     QTest.qWait(0)
@@ -347,7 +347,7 @@ def test_a_newest_take_that_breaks_judging_never_keeps_the_window_shut(
     texts = [w.text() for w in window.desk.findChildren(QLabel)]
     assert any("judging this take failed" in t for t in texts)
     monkeypatch.undo()
-    window.model.set_view(View(a4_hz=441.0))  # other inputs: it is tried again
+    window.session.set_view(View(a4_hz=441.0))  # other inputs: it is tried again
     assert window.model.judged is not None
     assert not window.model.failed
 
@@ -385,7 +385,7 @@ def test_the_log_is_shown_under_help_and_copied_with_one_press(
     window.run_command("help")
     assert not hasattr(window.help, "copy")
     window.run_command("help")
-    (window.model.studio.folder / "failures.log").write_text("first\nsecond · ring\n")
+    (window.studio.folder / "failures.log").write_text("first\nsecond · ring\n")
     window.run_command("help")
     qtbot.mouseClick(window.help.copy, Qt.MouseButton.LeftButton)
     assert QApplication.clipboard().text() == "first\nsecond · ring"
@@ -399,7 +399,7 @@ def test_a_sent_take_that_lies_in_the_bin_is_asked_about(
     qtbot: QtBot, window: MainWindow, tmp_path: Path
 ) -> None:
     path = tmp_path / "sent.take.zip"
-    window.imports.give_away(path)
+    window.imports.give_away(window.model.take, window.model.take_jig(), path)
     qtbot.waitUntil(path.exists, timeout=_WAIT)
     take, bar = window.model.take, window.question_bar
     window.model.bin_take()
@@ -413,7 +413,7 @@ def test_a_sent_take_that_lies_in_the_bin_is_asked_about(
     qtbot.waitUntil(bar.isVisible, timeout=_WAIT)
     qtbot.mouseClick(bar.buttons[0], Qt.MouseButton.LeftButton)
     assert take.id in [t.id for t in _takes(window)]
-    assert window.model.studio.audio_path(take).exists()
+    assert window.studio.audio_path(take).exists()
     window.files.take([path])
     qtbot.waitUntil(bar.isVisible, timeout=_WAIT)
     assert bar.words.text() == "This take is here already."

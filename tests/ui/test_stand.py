@@ -44,18 +44,18 @@ def stand(qtbot: QtBot, window: MainWindow):
 def test_a_take_starts_ends_and_is_judged_without_a_touch(
     qtbot: QtBot, window: MainWindow, stand
 ) -> None:
-    n = len(window.model.studio.takes())
+    n = len(window.studio.takes())
     qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: stand.state == "playing", timeout=_WAIT)
     qtbot.waitUntil(lambda: (stand.i_event or 0) >= 3, timeout=_WAIT)
     assert not stand.told.verdict
     qtbot.waitUntil(lambda: stand.told.n_takes >= 2, timeout=_WAIT)
-    takes = window.model.studio.takes()
+    takes = window.studio.takes()
     assert len(takes) >= n + 2
     newest = takes[n]
     assert newest.audio.endswith(".flac")
     assert newest.input_name.startswith("simulated player")
-    heard = window.model.studio.heard(newest.id)
+    heard = window.studio.heard(newest.id)
     assert heard is not None
     assert len(heard.segments) == 15
     assert stand.told.verdict is not None
@@ -71,12 +71,12 @@ def test_a_take_starts_ends_and_is_judged_without_a_touch(
 
 
 def test_putting_the_bow_down_keeps_what_was_played(qtbot: QtBot, window, stand) -> None:
-    n = len(window.model.studio.takes())
+    n = len(window.studio.takes())
     stand.toggle()
     qtbot.waitUntil(lambda: (stand.i_event or 0) >= 4, timeout=_WAIT)
     stand.toggle()
-    qtbot.waitUntil(lambda: len(window.model.studio.takes()) == n + 1, timeout=_WAIT)
-    assert window.model.studio.takes()[-1].duration_s > 1.0
+    qtbot.waitUntil(lambda: len(window.studio.takes()) == n + 1, timeout=_WAIT)
+    assert window.studio.takes()[-1].duration_s > 1.0
 
 
 def test_strings_are_checked_one_by_one(qtbot: QtBot, window, stand) -> None:
@@ -84,14 +84,14 @@ def test_strings_are_checked_one_by_one(qtbot: QtBot, window, stand) -> None:
     stand.toggle()
     qtbot.waitUntil(lambda: len(stand.check.strings) == 4, timeout=_WAIT)
     assert all(abs(s.cents) < 30 for s in stand.check.strings)
-    kept = window.model.studio.string_check(window.model.owned.id, moments.today().isoformat())
+    kept = window.studio.string_check(window.session.now.instrument.id, moments.today().isoformat())
     assert {str(s) for s in kept} == {"G3", "D4", "A4", "E5"}
     now = replace(
         window.model.take, recorded_utc=moments.utc_now(), utc_offset_min=moments.local_offset_min()
     )
-    assert window.model.context(now).checked_hz == kept
+    assert window.reader.context(now).checked_hz == kept
     other_day = replace(now, recorded_utc="2001-01-01T10:00:00Z")
-    assert not window.model.context(other_day).checked_hz
+    assert not window.reader.context(other_day).checked_hz
     file = stand.growing.path
     stand.stop()
     assert not file.exists()
@@ -159,7 +159,7 @@ def test_an_empty_studio_begins_with_a_scale(
     stand.choose_device(InputDevice(id=SIMULATED, name="simulated player"))
     stand.speed = 5.0
     stand.toggle()
-    assert empty.model.jig is not None
+    assert empty.session.now.jig is not None
     qtbot.waitUntil(lambda: stand.told.n_takes == 1, timeout=_WAIT)
     assert stand.told.verdict is not None
     stand.stop()
@@ -176,17 +176,17 @@ def test_the_slowest_bow_has_a_clock_and_says_where_it_wavered(qtbot: QtBot, win
     assert stroke.seconds == pytest.approx(6.0, abs=0.7)
     assert len(stroke.wavers_s) == 1
     assert stroke.wavers_s[0] == pytest.approx(3.6, abs=0.4)
-    assert window.model.studio.best_bow_s(window.model.owned.id) == pytest.approx(
+    assert window.studio.best_bow_s(window.session.now.instrument.id) == pytest.approx(
         stroke.seconds, abs=0.01
     )
-    n = len(window.model.studio.takes())
+    n = len(window.studio.takes())
     stand.set_mode("jig")
-    assert len(window.model.studio.takes()) == n
+    assert len(window.studio.takes()) == n
 
 
 def test_three_lanes_are_compared_after_the_player_has_chosen(qtbot: QtBot, window, stand) -> None:
     window.go("stand")
-    before = window.model.jig
+    before = window.session.now.jig
     stand.set_mode("contact")
     stand.toggle()
     qtbot.waitUntil(lambda: stand.guided.lanes != (), timeout=2 * _WAIT)
@@ -198,7 +198,7 @@ def test_three_lanes_are_compared_after_the_player_has_chosen(qtbot: QtBot, wind
     assert len(stand.guided.lines()) == 3
     stand.stop()
     stand.set_mode("jig")
-    assert window.model.jig.id == before.id
+    assert window.session.now.jig.id == before.id
 
 
 def test_the_echo_test_says_which_notes_rang(qtbot: QtBot, window, stand) -> None:
@@ -231,8 +231,8 @@ def test_the_touch_test_says_which_strings_rang_along(qtbot: QtBot, window, stan
 
 
 def test_strings_too_near_each_other_leave_no_touch_test(window, stand) -> None:
-    owned = window.model.owned
-    window.model.owned = replace(owned, strings=owned.strings[:1] * 4)
+    owned = window.session.now.instrument
+    window.session.set_instrument(replace(owned, strings=owned.strings[:1] * 4))
     told: list[str] = []
     stand.message.connect(told.append)
     stand.set_mode("touch")
@@ -245,7 +245,7 @@ def test_the_model_plays_then_the_player_and_both_lie_side_by_side(
     qtbot: QtBot, window, stand, output: RecordingOutput
 ) -> None:
     window.go("stand")
-    n = len(window.model.studio.takes())
+    n = len(window.studio.takes())
     played = len(output.played)
     states: list[str] = []
     stand.changed.connect(lambda: states.append(stand.state))
@@ -257,7 +257,7 @@ def test_the_model_plays_then_the_player_and_both_lie_side_by_side(
     at = states.index("model")
     assert "playing" not in states[:at]  # what the model plays is no take
     assert states.index("playing", at) > states.index("waiting", at)
-    heard = window.model.studio.heard(window.model.studio.takes()[n].id)
+    heard = window.studio.heard(window.studio.takes()[n].id)
     assert len(heard.segments) == 15
     assert len(stand.turns.model_bars()) == 15
     assert len(bars_of(stand.told.notes)) == 15
@@ -273,7 +273,7 @@ def test_a_bar_is_counted_before_each_take(qtbot: QtBot, window, stand) -> None:
     qtbot.waitUntil(lambda: stand.state == "counting", timeout=_WAIT)
     assert window.stand._words()[0] in ("1", "2", "3", "4")
     qtbot.waitUntil(lambda: stand.told.n_takes == 1, timeout=_WAIT)
-    assert len(window.model.studio.heard(window.model.studio.takes()[-1].id).segments) == 15
+    assert len(window.studio.heard(window.studio.takes()[-1].id).segments) == 15
     qtbot.waitUntil(lambda: stand.state == "counting", timeout=_WAIT)
     stand.stop()
     stand.companions.toggle_count_in()
@@ -291,7 +291,7 @@ def test_the_metronome_divides_beats_and_falls_silent(window, stand, output) -> 
 
 def test_a_lesson_keeps_phrases_remarks_and_the_whole(qtbot: QtBot, window, stand) -> None:
     window.go("stand")
-    jig = window.model.jig
+    jig = window.session.now.jig
     stand.set_mode("lesson")
     stand.toggle()
     qtbot.waitUntil(lambda: stand.lesson.phrase is not None, timeout=_WAIT)
@@ -303,9 +303,9 @@ def test_a_lesson_keeps_phrases_remarks_and_the_whole(qtbot: QtBot, window, stan
     begun = stand.level.seconds
     qtbot.waitUntil(lambda: stand.level.seconds > begun + 2.0, timeout=_WAIT)
     qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Left)
-    free = lambda: [t for t in window.model.studio.takes() if t.jig_id is None]  # noqa: E731
+    free = lambda: [t for t in window.studio.takes() if t.jig_id is None]  # noqa: E731
     qtbot.waitUntil(lambda: len(free()) == 2, timeout=_WAIT)
-    assert [r.take_id for r in window.model.studio.remarks(phrase)] == [phrase]
+    assert [r.take_id for r in window.studio.remarks(phrase)] == [phrase]
     file = stand.growing.path
     stand.stop()
     qtbot.waitUntil(lambda: len(free()) == 3, timeout=_WAIT)
@@ -313,7 +313,7 @@ def test_a_lesson_keeps_phrases_remarks_and_the_whole(qtbot: QtBot, window, stan
     assert whole.duration_s > max(t.duration_s for t in free()[:-1])
     qtbot.waitUntil(lambda: not file.exists(), timeout=_WAIT)
     stand.set_mode("jig")
-    assert window.model.jig == jig
+    assert window.session.now.jig == jig
     window.run_command("free")
     assert len(window.model.prints) == 3
 
@@ -351,16 +351,16 @@ def test_the_way_from_loudspeaker_to_microphone_is_measured_and_kept(
     output = window.sound.output
     assert isinstance(output, RecordingOutput)
     check = LoopCheck(
-        window.model, window.sound, window.jobs, tmp_path, lambda: _Loop(0.084, output)
+        window.studio, window.sound, window.jobs, tmp_path, lambda: _Loop(0.084, output)
     )
     assert not check.can_begin("simulated")
     with qtbot.waitSignal(check.message, timeout=20_000) as said:
         check.begin("usb")
     assert "84 ms" in said.args[0] or "83 ms" in said.args[0] or "85 ms" in said.args[0]
-    kept = loop_of(window.model.studio, "usb")
+    kept = loop_of(window.studio, "usb")
     assert kept is not None
     assert abs(kept.seconds - 0.084) < 2e-3
-    assert loop_of(window.model.studio, "other") is None
+    assert loop_of(window.studio, "other") is None
 
 
 def test_a_metronome_that_begins_while_somebody_plays_is_not_held_against_him(

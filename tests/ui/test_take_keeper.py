@@ -70,9 +70,8 @@ class Studio:
 @pytest.fixture
 def world(tmp_path: Path) -> SimpleNamespace:
     jobs, studio = Jobs(), Studio()
-    desk = SimpleNamespace(studio=studio, refresh_takes=lambda: None)
     drone = SimpleNamespace(partials_hz=lambda: (220.0,))
-    keeper = TakeKeeper(desk, jobs, drone)  # type: ignore[arg-type]
+    keeper = TakeKeeper(studio, SimpleNamespace(), jobs, drone)  # type: ignore[arg-type]
     over: list[tuple[Growing, Exception | None]] = []
     keeper.over = lambda growing, trouble: over.append((growing, trouble))
     path = tmp_path / f"{NOTE.id}.wav"

@@ -47,7 +47,7 @@ def test_what_is_binned_is_seen_heard_and_brought_back(
 
 
 def test_deleting_asks_once_more(window: MainWindow, studio_copy: Path) -> None:
-    sound = window.model.studio.audio_path(window.model.take)
+    sound = window.studio.audio_path(window.model.take)
     window.run_command("bin")
     window.run_command("bin")
     window.run_command("look_into_bin")
@@ -84,12 +84,13 @@ def test_a_window_that_only_reads_looks_and_deletes_nothing(
 
 
 def test_whatever_was_done_last_is_taken_back(window: MainWindow) -> None:
-    studio = window.model.studio
-    player = window.model.player
-    Remarks(window.model).add("Lean into it.")
+    studio = window.studio
+    player = window.session.now.player
+    model = window.model
+    Remarks(studio, window.session).add(model.take.id, model.selected_note(), "Lean into it.")
     window.model.correct(None)
     studio.set_day_note(DayNote(player_id=player.id, day="2026-11-20", word="dry"))
-    jig = window.model.jig
+    jig = window.session.now.jig
     studio.set_work(
         SetWork(
             id="w", player_id=player.id, jig_id=jig.id, jig_revision=1, words="Slowly",
@@ -121,7 +122,7 @@ def test_whatever_was_done_last_is_taken_back(window: MainWindow) -> None:
 def test_what_is_taken_back_is_no_longer_shown(window: MainWindow, qtbot: QtBot) -> None:
     window.go("daybook")
     daybook = window.daybook_model
-    jig = window.model.jig
+    jig = window.session.now.jig
     from jigwright.core.judge.ladder import PassRule
 
     made = daybook.make_ladder(
@@ -133,9 +134,9 @@ def test_what_is_taken_back_is_no_longer_shown(window: MainWindow, qtbot: QtBot)
     assert made not in daybook.ladders()
     window.run_command("redo")
     assert made in daybook.ladders()
-    window.model.studio.add_player(Player(id="n", name="Zora New"))
+    window.studio.add_player(Player(id="n", name="Zora New"))
     window.run_command("undo")
-    assert all(p.id != "n" for p in window.model.studio.players())
+    assert all(p.id != "n" for p in window.studio.players())
 
 
 @pytest.mark.parametrize("key", [Qt.Key.Key_Delete])

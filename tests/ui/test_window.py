@@ -78,7 +78,7 @@ def test_a_and_reference_move_every_number_at_once(qtbot: QtBot, window: MainWin
     before = [r.cents for r in window.model.rows]
     first = window.model.prints[0].take
     prints = window.model.print_notes(first)
-    window.model.set_view(View(a4_hz=442.0))
+    window.session.set_view(View(a4_hz=442.0))
     after = [r.cents for r in window.model.rows]
     for a, b in zip(before, after, strict=True):
         assert a is not None
@@ -87,9 +87,9 @@ def test_a_and_reference_move_every_number_at_once(qtbot: QtBot, window: MainWin
     assert window.model.print_notes(first) != prints
     assert window.header.chip("a4").text() == "A 442"
     assert window.header.chip("a4").font().italic()
-    window.model.set_view(View(reference="just:D"))
+    window.session.set_view(View(reference="just:D"))
     assert "pure over D" in window.header.chip("reference").text()
-    window.model.set_view(View())
+    window.session.set_view(View())
     assert [r.cents for r in window.model.rows] == before
 
 
@@ -127,7 +127,7 @@ def test_bringing_in_a_recording(qtbot: QtBot, window: MainWindow, tmp_path: Pat
     assert "15 notes were heard" in done.args[0]
     take = window.model.take
     assert take is not None
-    assert window.model.studio.audio_path(take).read_bytes() == path.read_bytes()
+    assert window.studio.audio_path(take).read_bytes() == path.read_bytes()
     assert len(window.model.prints) == 5
     assert window.model.rows[5].standing == "high"
 
@@ -212,16 +212,16 @@ def test_an_empty_studio_says_what_to_do(
     assert "Nothing played yet" in texts(window)
     window.go("jigs")
     window.jigs._work_on()
-    assert window.model.jig is not None
+    assert window.session.now.jig is not None
     assert "No takes of this jig yet" in texts(window)
-    assert len(window.model.studio.jigs()) == 1
+    assert len(window.studio.jigs()) == 1
 
 
 def test_a_second_window_reads_only(
     qtbot: QtBot, window: MainWindow, open_window: Callable[..., MainWindow], studio_copy: Path
 ) -> None:
     second = open_window(studio_copy)
-    assert second.model.studio.read_only
+    assert second.studio.read_only
     assert "looked at here, not changed" in texts(second)
     second.run_command("bin")
     assert len(second.model.prints) == 4
@@ -313,9 +313,12 @@ def test_a_wrong_line_up_is_corrected_by_hand_and_the_correction_is_kept(window)
     was = [n.measured.lined.i_event for n in model.judged.notes]
     words = [text for text, _ in window.desk.slip.which_choices()]
     assert any("\u2713" in w for w in words)
-    model.studio.keep_summaries({model.take.id: ("inputs", "{}")})
+    summaries, shown = window.daybook_model.summaries, model.take
+    before = summaries.now(shown)
+    summaries.make([shown])
     model.correct(None)
-    assert model.studio.summaries()[model.take.id] == ("", "")
+    assert summaries.known(shown) is None  # what trends kept of it is out of date
+    assert summaries.now(shown) != before
     assert model.selected_note().standing == "extra"
     assert model.judged.notes[4].standing == "missed"
     take = model.take.id

@@ -48,6 +48,9 @@ class Writing(Protocol):
     def redo(self) -> Changed | None:
         """Do it again."""
 
+    def settle(self) -> None:
+        """What was done so far can no longer be taken back."""
+
 
 class SettingStore(Protocol):
     """Preferences, as plain words; nothing of the studio's content."""
@@ -167,6 +170,9 @@ class TakeStore(Protocol):
 
     def corrections(self, take_id: str) -> tuple[Pin, ...]:
         """What somebody said the notes of a take were."""
+
+    def corrected(self) -> frozenset[str]:
+        """Takes of which somebody said what a note was."""
 
     def set_corrections(self, take_id: str, pins: Sequence[Pin]) -> None:
         """Keep what somebody said, in place of what was said before."""

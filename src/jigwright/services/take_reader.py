@@ -156,6 +156,7 @@ class TakeReader:
             reference=reference_or_equal(view.reference or take.reference),
             tolerance_cents=view.tolerance_cents or take.tolerance_cents,
             checked_hz=checked,
+            string_length_mm=owned.string_length_mm if owned is not None else None,
         )
 
     # what was heard ------------------------------------------------------------------------
@@ -376,6 +377,7 @@ def _context_key(context: Context) -> Hashable:
     return (
         context.instrument_id, context.strings, context.a4_hz, context.reference,
         context.tolerance_cents, tuple(sorted(context.checked_hz.items(), key=str)),
+        context.string_length_mm,
     )  # fmt: skip
 
 

@@ -244,6 +244,11 @@ class TakeTables(HeardTables, PeopleTables):
         )
         return tuple(Pin(at_s=float(a), i_event=None if i is None else int(i)) for a, i in rows)
 
+    def corrected(self) -> frozenset[str]:
+        """Takes of which somebody said what a note was."""
+        rows = self._db.execute("SELECT DISTINCT take_id FROM correction")
+        return frozenset(str(t) for (t,) in rows)
+
     def set_corrections(self, take_id: str, pins: Sequence[Pin]) -> None:
         """Keep what somebody said the notes of a take were, in place of what was said before."""
         said = {pin.at_s: pin.i_event for pin in pins}

@@ -15,10 +15,10 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.isolation import isolated, note_failure
+from jigwright.services.settling_in import settle_in
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.outside import Outside, open_elsewhere
 from jigwright.ui.theme import DARK, LIGHT, load_fonts, qt_palette, sans, style_sheet
-from jigwright.ui.viewmodels.owners import settle_in
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.labels import tint
 from jigwright.wording.catalogue import LANGUAGES, language_now, tr
@@ -64,7 +64,7 @@ def make_window(outside: Outside, theme: str | None = None) -> MainWindow:
     settle_in(outside.studio)
     chosen = theme or outside.studio.setting("theme", "light")
     window = MainWindow(outside, DARK if chosen == "dark" else LIGHT)
-    isolated("opening what was shown last", window.model.load, None)
+    isolated("opening what was shown last", window.session.load, None)
     window.leftovers.look()
     if outside.studio.read_only:
         window.say(

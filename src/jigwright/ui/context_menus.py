@@ -9,15 +9,25 @@ from functools import partial
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.music.instruments import (
+    LONGEST_MM,
+    SHORTEST_MM,
+    instrument,
+    parse_strings,
+)
 from jigwright.services.recording import SIMULATED, InputDevice
-from jigwright.services.take_reader import View
+from jigwright.services.records import OwnedInstrument
+from jigwright.services.settling_in import add_instrument, add_player
+from jigwright.services.studio_port import StudioPort
+from jigwright.services.take_reader import AS_PLAYED, View
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.owners import add_instrument, add_player
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.stand import StandModel
+from jigwright.ui.viewmodels.take_prints import ShownTake
 from jigwright.ui.widgets.header import Header
 from jigwright.wording.catalogue import LANGUAGES, language_now, tr
 from jigwright.wording.errors import error_sentence
+from jigwright.wording.instruments import ask_length_words, length_words
 from jigwright.wording.makers import kind_name
 from jigwright.wording.notes import NOTE_NAMES, note_names_name, pitch_name, reference_name
 from jigwright.wording.stand import input_name
@@ -33,7 +43,9 @@ class ContextMenus:
     ----------
     window : QWidget
     header : Header
-    model : DeskModel
+    studio : StudioPort
+    session : SessionModel
+    model : ShownTake
     run_command, say : callable
     stand : StandModel
     jobs : JobRunner
@@ -43,7 +55,9 @@ class ContextMenus:
         self,
         window: QWidget,
         header: Header,
-        model: DeskModel,
+        studio: StudioPort,
+        session: SessionModel,
+        model: ShownTake,
         *,
         run_command: Callable[[str], None],
         say: Callable[[str], None],
@@ -52,6 +66,7 @@ class ContextMenus:
     ) -> None:
         self._say = say
         self._window, self._header, self._model = window, header, model
+        self._studio, self._session = studio, session
         self._run = run_command
         self._stand, self._jobs = stand, jobs
         self._inputs: tuple[InputDevice, ...] = ()
@@ -75,8 +90,9 @@ class ContextMenus:
         """Write the words."""
         m, h = self._model, self._header
         context = m.context()
-        h.set_chip("player", m.player.name if m.player else tr("no player"))
-        owned = m.owned
+        now = self._session.now
+        h.set_chip("player", now.player.name if now.player else tr("no player"))
+        owned = now.instrument
         h.set_chip(
             "instrument",
             f"{kind_name(owned.kind)} {owned.name}".strip() if owned else tr("no instrument"),
@@ -86,7 +102,7 @@ class ContextMenus:
         if context.checked_hz and context.reference.kind == "ring":
             text += tr(", strings as checked")
         h.set_chip("reference", f"{text} ±{context.tolerance_cents:g} c")
-        as_played = m.as_played()
+        as_played = self._session.now.view == AS_PLAYED
         for name in ("a4", "reference"):
             font = h.chip(name).font()
             font.setItalic(not as_played)
@@ -113,8 +129,8 @@ class ContextMenus:
         tolerance_cents: float | None = None,
     ) -> None:
         """Change one part of what figures are shown against."""
-        now = self._model.view
-        self._model.set_view(
+        now = self._session.now.view
+        self._session.set_view(
             View(
                 a4_hz=a4_hz or now.a4_hz,
                 reference=reference or now.reference,
@@ -123,10 +139,10 @@ class ContextMenus:
         )
 
     def _player_menu(self, menu: QMenu) -> None:
-        m = self._model
-        for player in m.studio.players():
-            self._add(menu, player.name, partial(m.set_player, player),
-                      chosen=m.player is not None and player.id == m.player.id)  # fmt: skip
+        now = self._session.now.player
+        for player in self._studio.players():
+            self._add(menu, player.name, partial(self._session.set_player, player),
+                      chosen=now is not None and player.id == now.id)  # fmt: skip
         menu.addSeparator()
         self._add(menu, tr("Add a player …"), self._new_player)
         menu.addSeparator()
@@ -134,8 +150,8 @@ class ContextMenus:
         names = menu.addMenu(tr("Note names"))
         if names is not None:
             for one in NOTE_NAMES:
-                self._add(names, note_names_name(one), partial(m.set_note_names, one),
-                          chosen=one == m.note_names)  # fmt: skip
+                self._add(names, note_names_name(one), partial(self._session.set_note_names, one),
+                          chosen=one == self._session.note_names)  # fmt: skip
         language = menu.addMenu(tr("Language"))
         if language is not None:
             for code, name in LANGUAGES:
@@ -143,19 +159,21 @@ class ContextMenus:
                           chosen=code == language_now())  # fmt: skip
 
     def _set_language(self, code: str) -> None:
-        if self._model.studio.read_only:
+        if self._studio.read_only:
             return
-        self._model.studio.set_setting("language", code)
+        self._studio.set_setting("language", code)
         self._say(tr("The window speaks the other language from its next start on."))
 
     def _instrument_menu(self, menu: QMenu) -> None:
-        m = self._model
-        for owned in m.studio.instruments():
+        now = self._session.now.instrument
+        for owned in self._studio.instruments():
             strings = " ".join(pitch_name(s) for s in owned.strings)
             self._add(menu, f"{kind_name(owned.kind)} {owned.name} ({strings})".replace("  ", " "),
-                      partial(m.set_instrument, owned),
-                      chosen=m.owned is not None and owned.id == m.owned.id)  # fmt: skip
+                      partial(self._session.set_instrument, owned),
+                      chosen=now is not None and owned.id == now.id)  # fmt: skip
         menu.addSeparator()
+        if now is not None and not self._studio.read_only:
+            self._add(menu, length_words(now), partial(self._ask_length, now))
         self._add(menu, tr("Add an instrument …"), self._new_instrument)
 
     def _a_menu(self, menu: QMenu) -> None:
@@ -168,14 +186,14 @@ class ContextMenus:
         if m.judged is not None and m.judged.tuning.estimated_a4_hz is not None:
             own = round(m.judged.tuning.estimated_a4_hz, 1)
             self._add(menu, tr("Your own A in this take: {hz} Hz").format(hz=own),
-                      lambda: m.set_view(replace(m.view, a4_hz=own)))  # fmt: skip
+                      lambda: self._view(a4_hz=own))  # fmt: skip
         menu.addSeparator()
         self._add(menu, tr("Another A …"), self._other_a)
         self._as_played(menu)
 
     def _reference_menu(self, menu: QMenu) -> None:
         m = self._model
-        jig = m.take_jig() or m.jig
+        jig = m.take_jig() or self._session.now.jig
         now = m.context().reference.name
         names = ["equal", "pythagorean", "ring", "meantone"]
         if jig is not None:
@@ -213,9 +231,9 @@ class ContextMenus:
         self._add(menu, tr("Bring in a recording …"), lambda: self._run("import"))
 
     def _as_played(self, menu: QMenu) -> None:
-        if not self._model.as_played():
+        if self._session.now.view != AS_PLAYED:
             menu.addSeparator()
-            self._add(menu, tr("As it was played"), lambda: self._model.set_view(View()))
+            self._add(menu, tr("As it was played"), lambda: self._session.set_view(View()))
 
     def _other_a(self) -> None:
         m = self._model
@@ -223,7 +241,7 @@ class ContextMenus:
             self._window, tr("Another A"), tr("Hz, 380 to 470"), m.context().a4_hz, 380.0, 470.0, 1
         )
         if ok:
-            m.set_view(replace(m.view, a4_hz=value))
+            self._session.set_view(replace(self._session.now.view, a4_hz=value))
 
     def _scale_file(self) -> None:
         m = self._model
@@ -232,17 +250,17 @@ class ContextMenus:
         )
         if not name:
             return
-        jig = m.take_jig() or m.jig
+        jig = m.take_jig() or self._session.now.jig
         text = f"{name}:{jig.key.tonic}" if jig is not None else name
         try:
-            m.set_view(replace(m.view, reference=text))
+            self._session.set_view(replace(self._session.now.view, reference=text))
         except JigwrightError as error:
             self._say(error_sentence(error))
 
     def _new_player(self) -> None:
         name, ok = QInputDialog.getText(self._window, tr("Add a player"), tr("Name"))
         if ok and name.strip():
-            self._model.set_player(add_player(self._model.studio, name.strip()))
+            self._session.set_player(add_player(self._studio, name.strip()))
 
     def _new_instrument(self) -> None:
         kinds = ("violin", "viola", "cello", "bass")
@@ -252,8 +270,6 @@ class ContextMenus:
         )
         if not ok:
             return
-        from jigwright.core.music.instruments import instrument, parse_strings
-
         usual = " ".join(str(s) for s in instrument(kinds[names.index(kind)]).strings)
         strings, ok = QInputDialog.getText(
             self._window,
@@ -268,11 +284,27 @@ class ContextMenus:
         )
         if not ok:
             return
+        one = kinds[names.index(kind)]
+        length = self._length(one, None)
         try:
             owned = add_instrument(
-                self._model.studio, kinds[names.index(kind)], name.strip(), parse_strings(strings)
+                self._studio, one, name.strip(), parse_strings(strings), string_length_mm=length
             )
         except JigwrightError as error:
             self._say(error_sentence(error))
             return
-        self._model.set_instrument(owned)
+        self._session.set_instrument(owned)
+
+    def _ask_length(self, owned: OwnedInstrument) -> None:
+        """Ask for the string length of an instrument; every millimetre stands on it."""
+        length = self._length(owned.kind, owned.string_length_mm)
+        if length is not None:
+            self._studio.add_instrument(replace(owned, string_length_mm=length))
+
+    def _length(self, kind: str, known: float | None) -> float | None:
+        """A string length in millimetres; ``None`` when nobody says one."""
+        usual = known or instrument(kind).string_length_mm
+        value, ok = QInputDialog.getDouble(
+            self._window, tr("String length"), ask_length_words(), usual, SHORTEST_MM, LONGEST_MM, 1
+        )
+        return value if ok else None

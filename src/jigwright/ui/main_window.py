@@ -22,6 +22,7 @@ from jigwright.services.bin_contents import Binned
 from jigwright.services.failure_log import last_failures
 from jigwright.services.recording import InputDevice
 from jigwright.services.records import Changed
+from jigwright.services.take_reader import TakeReader
 from jigwright.ui.actions import Command
 from jigwright.ui.context_menus import ContextMenus
 from jigwright.ui.outside import Outside
@@ -36,7 +37,9 @@ from jigwright.ui.viewmodels.daybook import DaybookModel
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.importing import ImportModel
 from jigwright.ui.viewmodels.leftovers import Leftovers
+from jigwright.ui.viewmodels.pupils import PupilsModel
 from jigwright.ui.viewmodels.rehearing import Rehearing
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.stand import StandModel
 from jigwright.ui.viewmodels.studio_news import StudioNews
@@ -73,11 +76,14 @@ class MainWindow(QMainWindow):
         self._palette = palette
         self._closed = False
         self.jobs = JobRunner(outside.worker, self)
-        self.news = StudioNews(outside.studio, self)
-        self.model = DeskModel(outside.studio, self)
+        studio = self.studio = outside.studio
+        self.news = StudioNews(studio, self)
+        self.reader = TakeReader(studio)
+        self.session = SessionModel(studio, self)
+        self.model = DeskModel(studio, self.session, self.reader, self)
         self.sound = SoundModel(outside.output, self.jobs, outside.cache, self)
         self._cache = outside.cache
-        self.imports = ImportModel(self.model, self.jobs, self)
+        self.imports = ImportModel(studio, self.session, self.jobs, self)
         self.commands = self._make_commands()
         self.header = Header(
             (
@@ -86,26 +92,35 @@ class MainWindow(QMainWindow):
             ),
             palette,
         )  # fmt: skip
-        self.desk = DeskPlace(self.model, self.sound, self.jobs, palette)
-        self.jigs = JigsPlace(self.model, self.sound, self.jobs, outside.cache, palette)
-        self.tables = TablesPlace(self.model, self.sound, palette)
+        self.desk = DeskPlace(
+            studio, self.session, self.reader, self.model, self.sound, self.jobs, palette
+        )
+        self.jigs = JigsPlace(
+            studio, self.session, self.reader, self.sound, self.jobs, outside.cache, palette
+        )
+        self.tables = TablesPlace(self.session, self.sound, palette)
         self.stand_model = StandModel(
-            self.model, self.sound, self.jobs, outside.cache, capture=outside.capture,
-            ear=outside.ear, parent=self,
+            studio, self.session, self.reader, self.sound, self.jobs, outside.cache,
+            capture=outside.capture, ear=outside.ear, show=self.model.show, parent=self,
         )  # fmt: skip
         self.leftovers = Leftovers(
-            self.model, self.jobs, self.stand_model.keeper, outside.cache, self
+            studio, self.session, self.jobs, self.stand_model.keeper, outside.cache, self
         )
         self.leftovers.message.connect(self.say)
-        self.stand = StandPlace(self.stand_model, self.model, self.jobs, palette)
-        self.daybook_model = DaybookModel(self.model, self)
+        self.stand = StandPlace(self.stand_model, self.session, self.jobs, palette)
+        self.daybook_model = DaybookModel(studio, self.session, self.reader, self)
+        pupils = PupilsModel(
+            studio, self.session, self.reader, self.daybook_model.summaries, self.jobs, self
+        )
         self.rehearing = Rehearing(
-            self.model, self.jobs, lambda: self.stand_model.listening or self.sound.playing, self
+            studio, self.jobs, lambda: self.stand_model.listening or self.sound.playing, self
         )
         self.rehearing.message.connect(self.say)
-        self.daybook = DaybookPlace(self.daybook_model, self.model, self.jobs, palette)
+        self.daybook = DaybookPlace(
+            self.daybook_model, pupils, studio, self.session, self.reader, palette
+        )
         self.files = WindowFiles(
-            self, self.model, self.imports, outside.cache, go=self.go, say=self.say,
+            self, studio.folder, self.imports, outside.cache, go=self.go, say=self.say,
             take_score=self.jigs.bring_in, take_work=self.daybook.pupils_model.take_in,
         )  # fmt: skip
         self._places = QStackedWidget()
@@ -117,10 +132,10 @@ class MainWindow(QMainWindow):
             self._places.addWidget(place)
         self.strip = Strip(self.imports)
         self._context = ContextMenus(
-            self, self.header, self.model, run_command=self.run_command, say=self.say,
-            stand=self.stand_model, jobs=self.jobs,
+            self, self.header, studio, self.session, self.model, run_command=self.run_command,
+            say=self.say, stand=self.stand_model, jobs=self.jobs,
         )  # fmt: skip
-        self.welcome = Welcome(self.model, self.stand_model, self)
+        self.welcome = Welcome(studio, self.session, self.stand_model, self)
         self.welcome.message.connect(self.say)
         self.welcome.begun.connect(lambda: self.go("stand"))
         self.figures: HelpPage | None = None
@@ -152,7 +167,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self._places, 1)
         column.addWidget(self.strip)
         self.setCentralWidget(whole)
-        self.help = HelpList(self, lambda: last_failures(self.model.studio.folder))
+        self.help = HelpList(self, lambda: last_failures(self.studio.folder))
 
     def _connect(self) -> None:
         self.header.place_chosen.connect(self.go)
@@ -171,8 +186,10 @@ class MainWindow(QMainWindow):
         self.imports.finished.connect(self.say)
         self.imports.question.connect(self.question_bar.ask)
         self.desk.shelf.menu_requested.connect(self._take_menu)
-        self.news.replayed.connect(self._follow)
-        self.model.context_changed.connect(self._context.refresh)
+        self.news.changed.connect(self._follow)
+        self.imports.kept.connect(self.model.show_take)
+        self.session.changed.connect(self._context.refresh)
+        self.model.judged_changed.connect(self._context.refresh)
         self.model.take_changed.connect(self._context.refresh)
         self.model.takes_changed.connect(self._show_desk_empty)
         for command in self.commands.values():
@@ -193,7 +210,7 @@ class MainWindow(QMainWindow):
             return at_stand() and self.stand_model.ear.asked is not None
 
         def writable() -> bool:
-            return has_take() and not self.model.studio.read_only
+            return has_take() and not self.studio.read_only
 
         rows = (
             Command(id="import", text=tr("Bring in a recording …"), shortcut="Ctrl+O",
@@ -244,7 +261,7 @@ class MainWindow(QMainWindow):
             Command(id="keep", text=tr("Make it the reference take"), shortcut="R",
                     run=lambda: self.model.set_mark("kept"), enabled_when=writable),
             Command(id="give", text=tr("Give this take away …"), shortcut="Ctrl+E",
-                    run=lambda: self.files.give(), enabled_when=has_take),
+                    run=self._give, enabled_when=has_take),
             Command(id="copy_figures", text=tr("Copy the figures of this take"),
                     shortcut="Ctrl+Shift+C", run=lambda: self.desk.copy_figures(),
                     enabled_when=has_take),
@@ -303,7 +320,7 @@ class MainWindow(QMainWindow):
     def _show_desk_empty(self) -> None:
         if self.model.prints:
             return
-        title = tr("No takes of this jig yet") if self.model.jig else tr("Nothing played yet")
+        title = tr("No takes of this jig yet") if self.session.now.jig else tr("Nothing played yet")
         self.desk.set_empty(
             EmptyPlace(
                 title,
@@ -407,7 +424,7 @@ class MainWindow(QMainWindow):
         self.figures.raise_()
 
     def _play_planned(self, jig: Jig) -> None:
-        self.model.set_jig(jig)
+        self.session.set_jig(jig)
         self.stand_model.set_mode("jig")
         self.go("stand")
 
@@ -433,31 +450,29 @@ class MainWindow(QMainWindow):
             part.set_palette(palette)
 
     def _follow(self, changed: Changed) -> None:
-        """Something was taken back, or done again: whoever shows it shows what it is now."""
+        """The studio is another one: whoever shows what differs shows what it is now."""
+        self.session.follow(changed)
         self.model.follow(changed)
+        self.daybook_model.follow(changed)
         if self.bin is not None and "takes" in changed.what:
             self.bin.refresh()
-        if changed.what & {"takes", "works", "ladders", "days", "jigs", "players"}:
-            self.daybook_model.load()
-        if "jigs" in changed.what:
+        if changed.by != "do" and "jigs" in changed.what:
             self.jigs.refresh()
 
     def _swap_theme(self) -> None:
         self.set_palette(LIGHT if self._palette.name == "dark" else DARK)
-        if not self.model.studio.read_only:
-            self.model.studio.set_setting("theme", self._palette.name)
+        if not self.studio.read_only:
+            self.studio.set_setting("theme", self._palette.name)
 
     def _bin(self) -> None:
         number = self.model.take_number()
         self.model.bin_take()
-        if self.bin is not None:
-            self.bin.refresh()
         self.say(tr("Take {n} is in the bin. Ctrl+Z brings it back.").format(n=number))
 
     def show_bin(self) -> BinPage:
         """Show what lies in the bin, beside the window."""
         if self.bin is None:
-            self.bin = BinPage(self.model.studio, self._hear_binned, self)
+            self.bin = BinPage(self.studio, self._hear_binned, self)
             self.bin.message.connect(self.say)
             self.bin.brought_back.connect(self._brought_back)
         self.bin.refresh()
@@ -466,30 +481,34 @@ class MainWindow(QMainWindow):
         return self.bin
 
     def _hear_binned(self, one: Binned) -> None:
-        path = self.model.studio.audio_path(one.take)
-        heard = self.model.reader.heard(one.take)
+        path = self.studio.audio_path(one.take)
+        heard = self.reader.heard(one.take)
         self.sound.play_span(
             one.take.id, path, heard.i_channel if heard is not None else 0, None, loop=False,
             what=one.title,
         )  # fmt: skip
 
     def _brought_back(self, take_id: str) -> None:
-        self.model.refresh_takes()
         if any(p.take.id == take_id for p in self.model.prints):
             self.model.show_take(take_id)
         self.say(tr("It is back on its shelf."))
 
+    def _give(self) -> None:
+        take, number = self.model.take, self.model.take_number()
+        if take is not None and number is not None:
+            self.files.give(take, self.model.take_jig(), number)
+
     def _show_free(self) -> None:
         """Show free playing and lessons at the Desk."""
-        self.model.set_jig(None)
+        self.session.set_jig(None)
         self.go("desk")
 
     def _undo(self) -> None:
-        changed = self.model.studio.undo()
+        changed = self.studio.undo()
         self.say(replayed_sentence(changed.name if changed else None, redo=False))
 
     def _redo(self) -> None:
-        changed = self.model.studio.redo()
+        changed = self.studio.redo()
         self.say(replayed_sentence(changed.name if changed else None, redo=True))
 
     def _take_menu(self, where: QPoint) -> None:

@@ -104,7 +104,7 @@ def _findings(painter: QPainter, model: DaybookModel, used: float, first: str, l
     newest = next(
         (
             t for t in reversed(model.takes())
-            if t.jig_id is not None and first <= t.recorded_utc[:10] <= last
+            if t.jig_id is not None and first <= t.day.isoformat() <= last
         ),
         None,
     )  # fmt: skip
@@ -118,7 +118,7 @@ def _findings(painter: QPainter, model: DaybookModel, used: float, first: str, l
         f" <i>{escape(finding_advice(f))}</i></li>"
         for f in judged.findings[:3]
     ) or f"<li>{escape(tr('Nothing stands out beyond doubt.'))}</li>"  # fmt: skip
-    about = f"{titles.get(newest.jig_id or '', '')}, {newest.recorded_utc[:10]}"
+    about = f"{titles.get(newest.jig_id or '', '')}, {newest.day.isoformat()}"
     used = _text(painter, f"<h2>{escape(tr('Newest take'))}</h2><p>{escape(about)}</p>", used)
     notes = [(n.cents if n.standing != "wrong" else None, n.standing) for n in judged.notes]
     painter.save()

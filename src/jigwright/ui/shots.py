@@ -43,17 +43,17 @@ def write_shots(window: MainWindow, folder: Path) -> int:
         window.desk.turn(page)
         shot(f"desk-{page}")
     window.desk.turn("take")
-    stops = [j for j in window.model.studio.jigs() if any(len(e.heads) > 1 for e in j.events)]
-    scale = window.model.jig
+    stops = [j for j in window.studio.jigs() if any(len(e.heads) > 1 for e in j.events)]
+    scale = window.session.now.jig
     if stops:
-        window.model.set_jig(stops[0])
+        window.session.set_jig(stops[0])
         settle(window)
         window.model.select(1)
         shot("desk-two-strings")
         window.desk.turn("two_strings")
         shot("desk-ladders")
         window.desk.turn("take")
-        window.model.set_jig(scale)
+        window.session.set_jig(scale)
     window.go("jigs")
     shot("jigs")
     window.jigs.write_notes()

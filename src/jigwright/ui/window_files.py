@@ -9,12 +9,13 @@ from pathlib import Path
 from PyQt6.QtCore import QProcess
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from jigwright.core.jig.model import Jig
 from jigwright.services.exchange.bundle import SUFFIX
 from jigwright.services.exchange.scores import SCORE_SUFFIXES
 from jigwright.services.exchange.workfile import SUFFIX as WORK_SUFFIX
-from jigwright.services.moments import utc_now
+from jigwright.services.moments import today
+from jigwright.services.records import TakeRecord
 from jigwright.ui.outside import open_elsewhere
-from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.importing import ImportModel
 from jigwright.wording.catalogue import tr
 
@@ -28,7 +29,7 @@ class WindowFiles:
     ----------
     window : QWidget
         Owner of the dialogs.
-    model : DeskModel
+    studio_folder : Path
     imports : ImportModel
     cache : Path
     go : callable
@@ -42,7 +43,7 @@ class WindowFiles:
     def __init__(
         self,
         window: QWidget,
-        model: DeskModel,
+        studio_folder: Path,
         imports: ImportModel,
         cache: Path,
         *,
@@ -51,7 +52,12 @@ class WindowFiles:
         take_score: Callable[[Path], object],
         take_work: Callable[[Path], object],
     ) -> None:
-        self._window, self._model, self._imports, self._cache = window, model, imports, cache
+        self._window, self._folder, self._imports, self._cache = (
+            window,
+            studio_folder,
+            imports,
+            cache,
+        )
         self._go, self._say = go, say
         self._take_score, self._take_work = take_score, take_work
 
@@ -71,15 +77,14 @@ class WindowFiles:
         if folder:
             open_elsewhere(Path(folder))
 
-    def give(self) -> None:
-        """Ask where the shown take shall go as a bundle."""
-        number = self._model.take_number()
+    def give(self, take: TakeRecord, jig: Jig | None, number: int) -> None:
+        """Ask where a take shall go as a bundle."""
         name, _ = QFileDialog.getSaveFileName(
             self._window, tr("Give this take away"), tr("take {n}").format(n=number) + SUFFIX,
             tr("Takes") + f" (*{SUFFIX})",
         )  # fmt: skip
         if name:
-            self._imports.give_away(Path(name))
+            self._imports.give_away(take, jig, Path(name))
 
     def take(self, paths: list[Path]) -> None:
         """Scores go to Jigs, set work to the Daybook, bundles and sounds to the shelf."""
@@ -105,7 +110,7 @@ class WindowFiles:
     def ask_backup(self) -> None:
         """Ask where the studio shall be copied to."""
         name, _ = QFileDialog.getSaveFileName(
-            self._window, tr("Back this studio up"), tr("backup") + f"-{utc_now()[:10]}"
+            self._window, tr("Back this studio up"), tr("backup") + f"-{today().isoformat()}"
         )
         if name:
             self.back_up(Path(name))
@@ -114,7 +119,7 @@ class WindowFiles:
         """Copy the studio to a new folder; a program of its own does it, nothing waits."""
         process = QProcess(self._window)
         process.setProgram(sys.executable)
-        folder = str(self._model.studio.folder)
+        folder = str(self._folder)
         process.setArguments(["-m", "jigwright", "studio", "backup", folder, str(to)])
 
         def done(status: int, _how: QProcess.ExitStatus) -> None:

@@ -32,6 +32,8 @@ class Context:
     checked_hz : mapping of Pitch to float
         Open strings as they were measured that day; those not in it count as tuned in pure
         fifths (fourths) from A.
+    string_length_mm : float or None
+        Of this very instrument; ``None``: as a full-size one of its kind.
     """
 
     instrument_id: str
@@ -40,6 +42,12 @@ class Context:
     reference: Reference
     tolerance_cents: float
     checked_hz: Mapping[Pitch, float] = field(default_factory=dict, hash=False)
+    string_length_mm: float | None = None
+
+    @property
+    def length_mm(self) -> float:
+        """Sounding string length from nut to bridge."""
+        return self.string_length_mm or instrument(self.instrument_id).string_length_mm
 
     @property
     def open_hz(self) -> dict[Pitch, float]:
@@ -177,5 +185,5 @@ def _off_mm(
     if abs(cents) > WRONG_NOTE_CENTS:
         return None
     string_hz = open_hz[context.strings[string]]
-    length = instrument(context.instrument_id).string_length_mm
+    length = context.length_mm
     return millimetres(-cents, wanted_hz, string_hz, length)

@@ -9,9 +9,9 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from jigwright.core.values import Floats
+from jigwright.services.practising import PastNote
 from jigwright.ui.painting.lanes import PitchScale, standing_color
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.shown import PastNote
 
 
 def _frame(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import UTC, datetime
 from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
@@ -25,13 +26,15 @@ from PyQt6.QtWidgets import (
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.ladder import Ladder
+from jigwright.services.practising import ENOUGH_MINUTES, heavy_minutes
+from jigwright.services.studio_port import StudioPort
+from jigwright.services.take_reader import TakeReader
+from jigwright.services.trends import FIGURES, PART_FIGURES
 from jigwright.ui.painting.trend import paint_ladder, paint_trend
-from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.care import ENOUGH_MINUTES, heavy_minutes
-from jigwright.ui.viewmodels.daybook import FIGURES, PART_FIGURES, DaybookModel
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.daybook import DaybookModel
 from jigwright.ui.viewmodels.pupils import PupilsModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import clear, label, push_button, word_button
 from jigwright.ui.widgets.own_ladder import OwnLadder
 from jigwright.ui.widgets.painted import Painted
@@ -79,14 +82,21 @@ class DaybookPlace(QWidget):
     fetched = pyqtSignal(object)
 
     def __init__(
-        self, model: DaybookModel, desk: DeskModel, jobs: JobRunner, palette: Palette
+        self,
+        model: DaybookModel,
+        pupils: PupilsModel,
+        studio: StudioPort,
+        session: SessionModel,
+        reader: TakeReader,
+        palette: Palette,
     ) -> None:
         super().__init__()
-        self.model, self._desk, self._palette = model, desk, palette
-        self.record = RecordPage(model, desk)
+        self.model, self._palette = model, palette
+        self._studio, self._session, self._reader = studio, session, reader
+        self.record = RecordPage(model, studio, session)
         self.record.message.connect(self.message)
-        self.pupils_model = PupilsModel(desk, model, jobs)
-        self.pupils = PupilsPage(self.pupils_model, desk)
+        self.pupils_model = pupils
+        self.pupils = PupilsPage(pupils, studio, session)
         self.pupils.message.connect(self.message)
         self.pupils.look.connect(lambda: self.place.emit("desk"))
         self.pupils.play.connect(self.play)
@@ -182,7 +192,7 @@ class DaybookPlace(QWidget):
         self._theme.editingFinished.connect(
             lambda: (
                 self.model.set_plan(theme=self._theme.text().strip())
-                if self._theme.text().strip() != self.model.theme
+                if self._theme.text().strip() != self.model.wish.theme
                 else None
             )
         )
@@ -192,7 +202,7 @@ class DaybookPlace(QWidget):
         page = QWidget()
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
-        self.own = OwnLadder(self.model, self._desk)
+        self.own = OwnLadder(self.model, self._studio, self._session)
         self.own.message.connect(self.message)
         column.addWidget(self.own)
         inner = QWidget()
@@ -275,14 +285,14 @@ class DaybookPlace(QWidget):
 
     def _show_today(self) -> None:
         m = self.model
-        for widget, value in ((self._minutes, m.minutes),):
+        for widget, value in ((self._minutes, m.wish.minutes),):
             widget.blockSignals(True)
             widget.setValue(value)
             widget.blockSignals(False)
-        self._school.setCurrentIndex(self._school.findData(m.school))
+        self._school.setCurrentIndex(self._school.findData(m.wish.school))
         if not self._theme.hasFocus():
-            self._theme.setText(m.theme)
-        self._reason.setText(school_reason(m.school))
+            self._theme.setText(m.wish.theme)
+        self._reason.setText(school_reason(m.wish.school))
         mine = self.pupils_model.open_work_of_player()
         self._set_for_me.setText(" ".join(work_sentence(w, p, t) for w, p, t in mine[:3]))
         self._set_for_me.setVisible(bool(mine))
@@ -311,7 +321,7 @@ class DaybookPlace(QWidget):
             tools.addWidget(word_button("×", partial(m.remove, i), name=tr("Leave out")))
             self._items.addLayout(tools, i, 4)
         self._items.setRowStretch(len(m.items), 1)
-        heavy = heavy_minutes(self._desk)
+        heavy = heavy_minutes(self.model.takes(), self._reader.jig_of, datetime.now(UTC))
         if heavy >= ENOUGH_MINUTES:
             self._reason.setText(heavy_sentence(heavy))
         total = sum(i.minutes for i in m.items)
@@ -320,7 +330,7 @@ class DaybookPlace(QWidget):
         )
         if not any(i.jig_id for i in m.items):
             self._reason.setText(tr("No jigs for this instrument yet: make some in Jigs first."))
-        elif total != m.minutes:
+        elif total != m.wish.minutes:
             self._reason.setText(
                 self._reason.text() + " " + tr("{n} minutes in all.").format(n=total)
             )
@@ -421,7 +431,7 @@ class DaybookPlace(QWidget):
         parts = ["", *self.model.trend_parts(jig_id)] if figure in PART_FIGURES else [""]
         self._part.blockSignals(True)
         self._part.clear()
-        owned = self._desk.owned
+        owned = self._session.now.instrument
         for part in parts:
             self._part.addItem(trend_part_name(part, owned.strings if owned else ()), part)
         self._part.setCurrentIndex(max(0, self._part.findData(chosen)))
@@ -445,4 +455,4 @@ class DaybookPlace(QWidget):
     def chosen_jig(self) -> Jig | None:
         """The jig a trend is shown of, for tests."""
         jig_id = self._trend_jig.currentData()
-        return next((j for j in self._desk.studio.jigs() if j.id == jig_id), None)
+        return next((j for j in self._studio.jigs() if j.id == jig_id), None)

@@ -24,12 +24,16 @@ from jigwright.core.judge.findings import Finding
 from jigwright.services.engraving import engrave_request
 from jigwright.services.moments import utc_now
 from jigwright.services.notation import Engraved, EngraveRequest
+from jigwright.services.studio_port import StudioPort
+from jigwright.services.take_reader import TakeReader
 from jigwright.services.takecsv import take_csv
 from jigwright.ui.pictures import picture_image, save_picture
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels import jig_tools
 from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.remarks import Remarks
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.findings import FindingsColumn
@@ -65,23 +69,33 @@ class DeskPlace(QWidget):
     message = pyqtSignal(str)
 
     def __init__(
-        self, model: DeskModel, sound: SoundModel, jobs: JobRunner, palette: Palette
+        self,
+        studio: StudioPort,
+        session: SessionModel,
+        reader: TakeReader,
+        model: DeskModel,
+        sound: SoundModel,
+        jobs: JobRunner,
+        palette: Palette,
     ) -> None:
         super().__init__()
+        self._studio, self._session = studio, session
         self._model, self._sound, self._jobs = model, sound, jobs
         self._engraved: dict[EngraveRequest, Engraved] = {}
         self._page = "take"
         self.view = TakeView(model, palette)
-        self.slip = Slip(model, palette, self.hear_target)
+        self.slip = Slip(
+            model, Remarks(studio, session), palette, self.hear_target, read_only=studio.read_only
+        )
         self.findings = FindingsColumn(
             model, palette, listen=lambda: self.play_selected(loop=False),
             loop=lambda: self.play_selected(loop=True), make_jig=self.make_jig,
-            best_bow=self.hear_best,
+            best_bow=self.hear_best, jig=lambda: session.now.jig,
         )  # fmt: skip
         self.shelf = Shelf(model, palette)
         self.transport = Transport(palette)
         self.transport.button.clicked.connect(self.toggle_play)
-        self.close_look = ClosePage(model, sound, palette)
+        self.close_look = ClosePage(studio, session, reader, model, sound, palette)
         self._stack = QStackedWidget()
         self._empty: EmptyPlace | None = None
         self._lines: list[QFrame] = []
@@ -277,7 +291,7 @@ class DeskPlace(QWidget):
         made = jig_tools.spot(jig, span)
         try:
             for one in made.jigs:
-                self._model.studio.add_jig(one, utc=utc_now())
+                self._studio.add_jig(one, utc=utc_now())
         except JigwrightError as error:
             self.message.emit(error_sentence(error))
             return
@@ -337,20 +351,23 @@ class DeskPlace(QWidget):
         if self._page != "take":
             self.close_look.save(path)
             return
-        jig, size = self._model.jig, self.view.page.size()
+        jig, size = self._session.now.jig, self.view.page.size()
         title = jig.title if jig is not None else tr("Free playing")
         paint = partial(self.view.paint, drawn=True)
         self.message.emit(save_picture(path, title, paint, size.width(), size.height()))
 
     def hear_best(self, finding: Finding) -> None:
         """Play the same part of the player's own best long bow."""
-        found = self.close_look.strokes.part_for(finding)
+        take, judged = self._model.take, self._model.judged
+        if take is None or judged is None:
+            return
+        found = self.close_look.strokes.part_for(take, judged, finding)
         if found is None:
             self.message.emit(tr("There is no long bow of yours on this instrument yet."))
             return
         best, span = found
         self._sound.play_span(
-            best.take.id, self._model.studio.audio_path(best.take), best.i_channel, span,
+            best.take.id, self._studio.audio_path(best.take), best.i_channel, span,
             loop=False, what=tr("your best long bow"),
         )  # fmt: skip
 
@@ -367,7 +384,7 @@ class DeskPlace(QWidget):
         if model.take is None:
             return
         self._sound.play_span(
-            model.take.id, model.studio.audio_path(model.take),
+            model.take.id, self._studio.audio_path(model.take),
             model.heard.i_channel if model.heard else 0, span, loop=loop, what=what,
         )  # fmt: skip
 

@@ -33,14 +33,16 @@ from jigwright.core.jig.model import Jig, revise
 from jigwright.core.music.instruments import instrument
 from jigwright.services.jobs import PreviewRequest, RawSound
 from jigwright.services.moments import utc_now
+from jigwright.services.practising import troubled_events
+from jigwright.services.studio_port import StudioPort
+from jigwright.services.take_reader import TakeReader
 from jigwright.ui.places.score_files import ScoreFiles
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels import jig_tools
-from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.jig_tools import Derived, fresh_id
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
-from jigwright.ui.viewmodels.trouble import troubled_events
 from jigwright.ui.widgets.bow_plan_view import BowPlanView
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.ui.widgets.maker_form import MakerForm
@@ -69,10 +71,18 @@ class JigsPlace(QWidget):
     message = pyqtSignal(str)
 
     def __init__(
-        self, model: DeskModel, sound: SoundModel, jobs: JobRunner, cache: Path, palette: Palette
+        self,
+        studio: StudioPort,
+        session: SessionModel,
+        reader: TakeReader,
+        sound: SoundModel,
+        jobs: JobRunner,
+        cache: Path,
+        palette: Palette,
     ) -> None:
         super().__init__()
-        self._model, self._sound, self._jobs = model, sound, jobs
+        self._studio, self._session, self._reader = studio, session, reader
+        self._sound, self._jobs = sound, jobs
         self._cache, self._palette = cache, palette
         self._jig: Jig | None = None
         self._from_line = False
@@ -208,11 +218,11 @@ class JigsPlace(QWidget):
         self._list.blockSignals(True)
         self._list.clear()
         chosen = 0
-        for i, jig in enumerate(self._model.studio.jigs()):
+        for i, jig in enumerate(self._studio.jigs()):
             item = QListWidgetItem(jig.title)
             item.setData(Qt.ItemDataRole.UserRole, jig)
             self._list.addItem(item)
-            if self._model.jig is not None and jig.id == self._model.jig.id:
+            if self._session.now.jig is not None and jig.id == self._session.now.jig.id:
                 chosen = i
         self._list.blockSignals(False)
         if self._list.count():
@@ -259,7 +269,7 @@ class JigsPlace(QWidget):
             return
         self._mode(form=True, line=False)
         if self.form.maker is None:
-            kind = self._model.owned.kind if self._model.owned else "violin"
+            kind = self._session.now.kind
             self.form.set_instrument(kind)
         self.form.set_maker(maker(maker_id))
 
@@ -280,7 +290,7 @@ class JigsPlace(QWidget):
         self.editor.line.setFocus()
 
     def _first_note(self) -> Jig:
-        kind = self._model.owned.kind if self._model.owned else "violin"
+        kind = self._session.now.kind
         strings = instrument(kind).strings
         return jig_from_line(
             str(strings[len(strings) // 2]), jig_id=_NEW, instrument_id=kind,
@@ -297,7 +307,7 @@ class JigsPlace(QWidget):
 
     def _lined(self) -> Jig:
         base = self._jig
-        kind = self._model.owned.kind if self._model.owned else "violin"
+        kind = self._session.now.kind
         made = jig_from_line(
             self.editor.line.text(), jig_id=_NEW,
             instrument_id=base.instrument_id if base else kind,
@@ -354,7 +364,7 @@ class JigsPlace(QWidget):
         """What can be thought of, and what was kept of the same notes, with how often played."""
         if self._jig is None:
             return ()
-        studio = self._model.studio
+        studio = self._studio
         return jig_tools.ways() + jig_tools.kept_ways(
             self._jig, studio.jigs(), [take.jig_id for take in studio.takes()]
         )
@@ -369,7 +379,7 @@ class JigsPlace(QWidget):
 
     def _keep_other(self, jig: Jig) -> None:
         made = replace(renamed(jig, fresh_id()), derived_from=(jig.id, jig.revision))
-        self._model.studio.add_jig(made, utc=utc_now())
+        self._studio.add_jig(made, utc=utc_now())
         self.message.emit(tr("Kept as a jig of its own."))
 
     def _span_changed(self) -> None:
@@ -439,8 +449,8 @@ class JigsPlace(QWidget):
     def keep(self, jigs: list[Jig], said: str) -> None:
         """Keep new jigs, show the first and say so."""
         for jig in jigs:
-            self._model.studio.add_jig(jig, utc=utc_now())
-        self._model.set_jig(jigs[0])
+            self._studio.add_jig(jig, utc=utc_now())
+        self._session.set_jig(jigs[0])
         self.refresh()
         self.message.emit(said)
 
@@ -457,7 +467,9 @@ class JigsPlace(QWidget):
 
     def _weak_spots(self) -> None:
         if self._jig is not None:
-            trouble, n_takes = troubled_events(self._model, self._jig)
+            trouble, n_takes = troubled_events(
+                self._studio.takes(jig_id=self._jig.id), self._reader, self._jig
+            )
             self._derive(lambda jig, _: jig_tools.weak_spots(jig, trouble, n_takes))
 
     def export_to(self, path: Path) -> None:
@@ -491,7 +503,7 @@ class JigsPlace(QWidget):
             except JigwrightError as error:
                 self.message.emit(error_sentence(error))
                 return
-        self._model.set_jig(jig)
+        self._session.set_jig(jig)
         self.refresh()
         self.chosen.emit()
 
@@ -500,11 +512,11 @@ class JigsPlace(QWidget):
         if jig.id == _NEW:
             jig = renamed(jig, fresh_id())
         else:
-            before = [j for j in self._model.studio.jigs() if j.id == jig.id]
+            before = [j for j in self._studio.jigs() if j.id == jig.id]
             if jig in before:
                 return jig
             jig = revise(replace(jig, revision=max((j.revision for j in before), default=0)))
-        self._model.studio.add_jig(jig, utc=utc_now())
+        self._studio.add_jig(jig, utc=utc_now())
         return jig
 
     def _keep_copy(self) -> None:
@@ -519,7 +531,7 @@ class JigsPlace(QWidget):
             return
         self._cache.mkdir(parents=True, exist_ok=True)
         request = PreviewRequest(
-            jig=self._jig, a4_hz=self._model.context().a4_hz, reference=self._jig.reference,
+            jig=self._jig, a4_hz=self._session.now.a4_hz, reference=self._jig.reference,
             to=self._cache / "preview.f32", drone=self._drone.isChecked(),
             click=self._click.isChecked(),
         )  # fmt: skip

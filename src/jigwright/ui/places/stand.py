@@ -19,12 +19,13 @@ from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.verdict import Verdict
-from jigwright.core.music.instruments import instrument, millimetres
+from jigwright.core.music.instruments import millimetres
 from jigwright.core.music.references import pure_strings
 from jigwright.services.engraving import engrave_request
 from jigwright.services.notation import INK, Engraved, HeadBox
+from jigwright.services.practising import ENOUGH_MINUTES
 from jigwright.ui.painting.stand import (
     fitted_text,
     paint_foot,
@@ -36,9 +37,8 @@ from jigwright.ui.painting.stand import (
 )
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.care import ENOUGH_MINUTES
-from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.ear_first import EarAnswer
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.stand import Mode, StandModel
 from jigwright.ui.viewmodels.turns import bars_of
 from jigwright.wording.catalogue import tr
@@ -83,10 +83,10 @@ class StandPlace(QWidget):
     """Notation, one word, one line, and whether one is heard."""
 
     def __init__(
-        self, stand: StandModel, desk: DeskModel, jobs: JobRunner, palette: Palette
+        self, stand: StandModel, session: SessionModel, jobs: JobRunner, palette: Palette
     ) -> None:
         super().__init__()
-        self.stand, self._desk, self._jobs, self._palette = stand, desk, jobs, palette
+        self.stand, self._session, self._jobs, self._palette = stand, session, jobs, palette
         self._engraved: Engraved | None = None
         self._svg: QSvgRenderer | None = None
         self._jig: Jig | None = None
@@ -103,8 +103,7 @@ class StandPlace(QWidget):
         column.addWidget(self._make_row())
         stand.changed.connect(self._changed)
         stand.moved.connect(self.sheet.update)
-        desk.context_changed.connect(self._changed)
-        desk.take_changed.connect(self._changed)
+        session.changed.connect(self._changed)
 
     def key(self, key: Qt.Key) -> bool:
         """Take an arrow or a pedal (page up and down); says whether it meant something."""
@@ -228,7 +227,7 @@ class StandPlace(QWidget):
 
     def _changed(self) -> None:
         s = self.stand
-        jig = self._desk.jig
+        jig = self._session.now.jig
         if jig is not self._jig:
             self._jig = jig
             self._event_of = (
@@ -286,8 +285,7 @@ class StandPlace(QWidget):
         painter.fillRect(rect, self._palette.color("paper"))
         inner = rect.adjusted(36, 22, -36, -14)
         if self.stand.mode == "strings":
-            owned = self._desk.owned
-            strings = owned.strings if owned is not None else self._desk.context().strings
+            strings = self._session.now.strings
             word, line = self._string_words(len(strings))
             paint_strings(
                 painter, inner, strings, self.stand.check.strings, word, line, self._palette
@@ -440,7 +438,7 @@ class StandPlace(QWidget):
             trace = rect.adjusted(0.14 * rect.width(), 12, -0.14 * rect.width(), -6)
             fifths = self._jig.key.fifths if self._jig else 0
             now = s.now.time_s if s.now is not None else 0.0
-            a4_hz = self._desk.context().a4_hz
+            a4_hz = self._session.now.a4_hz
             if s.pair is None:
                 paint_live_trace(painter, trace, s.trace, now, a4_hz, fifths, self._palette)
             else:
@@ -540,7 +538,7 @@ class StandPlace(QWidget):
         if s.told.verdict.row >= len(s.told.notes):
             return None
         note = s.told.notes[s.told.verdict.row]
-        return finger_distance_mm(note, jig, self._desk)
+        return finger_distance_mm(note, jig, self._session.context())
 
     def _dots(self, painter: QPainter, middle: QPointF) -> None:
         s = self.stand
@@ -555,16 +553,15 @@ class StandPlace(QWidget):
             painter.drawEllipse(QPointF(x, middle.y()), 11, 11)
 
 
-def finger_distance_mm(note: JudgedNote, jig: Jig, desk: DeskModel) -> float | None:
+def finger_distance_mm(note: JudgedNote, jig: Jig, context: Context) -> float | None:
     """How far the finger must move along the string of the fingering; ``None`` without one."""
     i = note.measured.lined.i_event
     if i is None or note.cents is None:
         return None
     head = jig.events[i].heads[-1]
-    context = desk.context()
     if head.string is None or head.finger in (None, 0) or head.string >= len(context.strings):
         return None
     string = context.strings[head.string]
     open_hz = pure_strings(context.strings, context.a4_hz)[string]
-    length = instrument(context.instrument_id).string_length_mm
+    length = context.length_mm
     return millimetres(-note.cents, note.target_hz, open_hz, length)

@@ -36,10 +36,11 @@ from jigwright.core.music.tables import (
     tuning_table,
 )
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr
+from jigwright.wording.instruments import usual_length_words
 from jigwright.wording.makers import kind_name
 from jigwright.wording.notes import letter_name, pitch_name, reference_name
 
@@ -76,9 +77,9 @@ class TablesPlace(QWidget):
 
     message = pyqtSignal(str)
 
-    def __init__(self, model: DeskModel, sound: SoundModel, palette: Palette) -> None:
+    def __init__(self, session: SessionModel, sound: SoundModel, palette: Palette) -> None:
         super().__init__()
-        self._model, self._sound, self._palette = model, sound, palette
+        self._session, self._sound, self._palette = session, sound, palette
         self._sheets: tuple[tuple[str, Callable[[], Sheet]], ...] = (
             (tr("Tunings"), self._tunings), (tr("Millimetres"), self._millimetres),
             (tr("Harmonics"), self._harmonics), (tr("What rings"), self._ringing),
@@ -90,7 +91,7 @@ class TablesPlace(QWidget):
         self._says = label("", px=14, second=True)
         self.table = QTableWidget()
         self._build()
-        model.context_changed.connect(self.refresh)
+        session.changed.connect(self.refresh)
 
     def _build(self) -> None:
         column = QVBoxLayout(self)
@@ -139,7 +140,7 @@ class TablesPlace(QWidget):
         column.addWidget(
             label(tr("Double click or press Return on a value to hear it."), px=13, second=True)
         )
-        kind = self._model.owned.kind if self._model.owned else "violin"
+        kind = self._session.now.kind
         self._kind.setCurrentIndex(max(0, self._kind.findData(kind)))
         self._kind.currentIndexChanged.connect(self._kind_changed)
         self._tonic.currentIndexChanged.connect(self.refresh)
@@ -171,14 +172,24 @@ class TablesPlace(QWidget):
         return instrument(self._kind.currentData())
 
     def _strings(self) -> dict[Pitch, float]:
-        owned = self._model.owned
+        owned = self._session.now.instrument
         strings = self._inst.strings
         if owned is not None and owned.kind == self._inst.id:
             strings = owned.strings
         return pure_strings(strings, self._a4())
 
+    def _own(self) -> bool:
+        """Whether the tables speak of the player's own instrument, and its length is known."""
+        owned = self._session.now.instrument
+        return owned is not None and owned.kind == self._inst.id and bool(owned.string_length_mm)
+
+    def _length_mm(self) -> float:
+        if self._own():
+            return self._session.now.string_length_mm
+        return self._inst.string_length_mm
+
     def _a4(self) -> float:
-        return self._model.context().a4_hz
+        return self._session.now.a4_hz
 
     def _key(self) -> Key:
         return Key(PitchClass.parse(self._tonic.currentData()))
@@ -247,7 +258,7 @@ class TablesPlace(QWidget):
 
     def _millimetres(self) -> Sheet:
         string = Pitch.parse(self._string.currentData())
-        length = self._inst.string_length_mm
+        length = self._length_mm()
         hz = self._strings()[string]
         rows, heard = [], []
         for row in distance_table(string, string_length_mm=length, fifths=self._key().fifths):
@@ -263,7 +274,8 @@ class TablesPlace(QWidget):
             says=tr(
                 "On a string {mm} mm long from nut to bridge. Steps shrink towards the bridge: "
                 "the same slip of a finger costs more cents higher up."
-            ).format(mm=f"{length:g}"),
+            ).format(mm=f"{length:g}")
+            + ("" if self._own() else " " + usual_length_words()),
             head=(
                 tr("Note"), tr("from the nut"), tr("from the half step below"),
                 tr("10 cents are"), tr("1 mm is"),
@@ -273,7 +285,7 @@ class TablesPlace(QWidget):
 
     def _harmonics(self) -> Sheet:
         found = all_harmonics(
-            self._strings(), string_length_mm=self._inst.string_length_mm, a4_hz=self._a4(),
+            self._strings(), string_length_mm=self._length_mm(), a4_hz=self._a4(),
             highest=8,
         )  # fmt: skip
         rows, heard = [], []

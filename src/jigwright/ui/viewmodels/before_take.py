@@ -9,7 +9,7 @@ from typing import Literal
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.ui.viewmodels.companions import Companions
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.turns import Turns
 
 Before = Literal["model", "counting"]
@@ -29,10 +29,10 @@ class BeforeTake(QObject):
     over = pyqtSignal()
 
     def __init__(
-        self, desk: DeskModel, turns: Turns, companions: Companions, parent: QObject
+        self, session: SessionModel, turns: Turns, companions: Companions, parent: QObject
     ) -> None:
         super().__init__(parent)
-        self._desk, self._turns, self._companions = desk, turns, companions
+        self._session, self._turns, self._companions = session, turns, companions
         self._from_s, self._until_s = 0.0, math.inf
         self._since, self._count_s, self._n_counted = 0.0, 0.0, 0
         turns.ended.connect(self.over)
@@ -68,7 +68,7 @@ class BeforeTake(QObject):
         """How long the simulated player waits for model or count."""
         if model:
             return self._turns.seconds + 3.0
-        jig = self._desk.jig
+        jig = self._session.now.jig
         if not self._companions.count_in or jig is None or not follows:
             return 0.0
         return jig.beats_per_bar * jig.seconds_per_beat + 2.0

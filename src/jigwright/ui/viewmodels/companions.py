@@ -11,7 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.companion import RATE_HZ, Pulse, click_block, drone_block, drone_partials
 from jigwright.core.music.pitch import Pitch
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.errors import error_sentence
 
@@ -31,9 +31,11 @@ class Companions(QObject):
     changed = pyqtSignal()
     message = pyqtSignal(str)
 
-    def __init__(self, desk: DeskModel, sound: SoundModel, parent: QObject | None = None) -> None:
+    def __init__(
+        self, session: SessionModel, sound: SoundModel, parent: QObject | None = None
+    ) -> None:
         super().__init__(parent)
-        self._desk, self._sound = desk, sound
+        self._session, self._sound = session, sound
         self.drone: Drone = "off"
         self.click = False
         self.count_in = False
@@ -105,7 +107,7 @@ class Companions(QObject):
         return seconds, pulse.beats_per_bar
 
     def _pulse(self) -> Pulse | None:
-        jig = self._desk.jig
+        jig = self._session.now.jig
         if jig is None:
             return None
         return Pulse(
@@ -115,12 +117,12 @@ class Companions(QObject):
 
     def drone_hz(self) -> tuple[float, ...]:
         """Notes of the drone."""
-        jig = self._desk.jig
+        jig = self._session.now.jig
         if self.drone == "off" or jig is None:
             return ()
         lowest = min(h.pitch.midi for e in jig.events for h in e.heads)
         tonic = Pitch.in_class(jig.key.tonic, lowest - 3)
-        a4_hz = self._desk.context().a4_hz
+        a4_hz = self._session.context().a4_hz
         hz = a4_hz * 2.0 ** ((tonic.midi - 69) / 12.0)
         return (hz,) if self.drone == "tonic" else (hz, 1.5 * hz)
 

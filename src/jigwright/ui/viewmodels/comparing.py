@@ -6,16 +6,23 @@ import secrets
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jigwright.core.judge.compare import Compared, NotePair, compare_takes
-from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.compare import Compared, NotePair
 from jigwright.core.values import Unmeasured
+from jigwright.services.comparing import (
+    compare,
+    level_dbfs,
+    matching_gain,
+    same_place,
+    to_compare_with,
+)
 from jigwright.services.moments import utc_now
 from jigwright.services.records import Choice, TakeRecord
+from jigwright.services.studio_port import StudioPort
+from jigwright.services.take_reader import TakeReader
 from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
-
-_LEAST_GAIN, _MOST_GAIN = 0.05, 1.0
 
 
 class Comparing(QObject):
@@ -28,8 +35,16 @@ class Comparing(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, desk: DeskModel, sound: SoundModel) -> None:
+    def __init__(
+        self,
+        studio: StudioPort,
+        session: SessionModel,
+        reader: TakeReader,
+        desk: DeskModel,
+        sound: SoundModel,
+    ) -> None:
         super().__init__()
+        self._studio, self._session, self._reader = studio, session, reader
         self._desk, self._sound = desk, sound
         self._chosen: str | None = None
         self._order: tuple[int, int] | None = None
@@ -50,10 +65,7 @@ class Comparing(QObject):
     @property
     def other(self) -> TakeRecord | None:
         """The take it is held against."""
-        others = self.others()
-        chosen = next((t for t in others if t.id == self._chosen), None)
-        kept = next((t for t in reversed(others) if t.mark == "kept"), None)
-        return chosen or kept or (others[-1] if others else None)
+        return to_compare_with(self.others(), self._chosen)
 
     def step(self) -> None:
         """Hold it against the next one."""
@@ -73,12 +85,7 @@ class Comparing(QObject):
     def same_place(self) -> bool:
         """Whether levels may be compared: one input, one day."""
         one, two = self.other, self._desk.take
-        return (
-            one is not None
-            and two is not None
-            and one.input_name == two.input_name
-            and one.day == two.day
-        )
+        return one is not None and two is not None and same_place(one, two)
 
     # figures --------------------------------------------------------------------------------
 
@@ -89,14 +96,11 @@ class Comparing(QObject):
 
     def compared(self) -> tuple[tuple[NotePair, ...], Compared] | None:
         """Both takes note by note; ``None`` without two takes."""
-        one, judged = self.other, self._desk.judged
-        if one is None or judged is None:
+        one, two, judged = self.other, self._desk.take, self._desk.judged
+        if one is None or two is None or judged is None:
             return None
-        return compare_takes(self._notes_of(one), judged.notes, levels=self.same_place)
-
-    def _notes_of(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
-        judged = self._desk.reader.judged(take, self._desk.view, "notes")
-        return () if isinstance(judged, Unmeasured) else judged.notes
+        found = compare(self._reader, one, two, judged, self._session.now.view)
+        return None if isinstance(found, Unmeasured) else found
 
     # blind ----------------------------------------------------------------------------------
 
@@ -113,19 +117,13 @@ class Comparing(QObject):
             return
         order = self._order or (0, 1)
         take = (one, two)[order[place]]
-        loudness = [self._level(t) for t in (one, two)]
-        gain = 10 ** ((min(loudness) - loudness[order[place]]) / 20)
-        heard = self._desk.reader.heard(take)
+        levels = (level_dbfs(self._reader, one), level_dbfs(self._reader, two))
+        heard = self._reader.heard(take)
         self._sound.play_span(
-            take.id, self._desk.studio.audio_path(take), heard.i_channel if heard else 0, None,
+            take.id, self._studio.audio_path(take), heard.i_channel if heard else 0, None,
             loop=False, what=tr("the first") if place == 0 else tr("the second"),
-            gain=min(_MOST_GAIN, max(_LEAST_GAIN, gain)),
+            gain=matching_gain(levels, order[place]),
         )  # fmt: skip
-
-    def _level(self, take: TakeRecord) -> float:
-        heard = self._desk.reader.heard(take)
-        levels = sorted(s.level_dbfs for s in heard.segments) if heard else []
-        return levels[len(levels) // 2] if levels else 0.0
 
     def choose(self, place: int | None) -> None:
         """The player's liking; ``None``: no difference. It is kept with the take."""
@@ -134,8 +132,8 @@ class Comparing(QObject):
             return
         liked = None if place is None else (one, two)[self._order[place]]
         self.answer = tr("no difference") if liked is None else self.name(liked)
-        if not self._desk.studio.read_only:
-            self._desk.studio.set_choice(
+        if not self._studio.read_only:
+            self._studio.set_choice(
                 Choice(
                     take_id=two.id, against_id=one.id, liked_id=liked.id if liked else None,
                     utc=utc_now(),

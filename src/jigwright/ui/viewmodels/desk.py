@@ -7,35 +7,32 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.follow.align import Pin
-from jigwright.core.isolation import isolated
+from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s
-from jigwright.core.music.instruments import instrument
 from jigwright.core.sound.heard import Heard
 from jigwright.core.values import Unmeasured
-from jigwright.services.bin_contents import bring_back
-from jigwright.services.records import Changed, Mark, OwnedInstrument, Player, TakeRecord
-from jigwright.services.references import load_reference, reference_or_equal
+from jigwright.services.practising import PastNote, past_of_note
+from jigwright.services.records import Changed, Mark, TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import (
     AS_PLAYED,
     MOST_PAST,
     Measured,
     TakeReader,
-    View,
     measuring,
 )
 from jigwright.ui.painting.rows import HOP_S, LaneRow
 from jigwright.ui.viewmodels.reading_ahead import Portions, ReadAhead
-from jigwright.ui.viewmodels.shown import TakePrint
+from jigwright.ui.viewmodels.session_model import SessionModel
+from jigwright.ui.viewmodels.take_prints import TakePrint
 from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
-from jigwright.wording.catalogue import language_now
-from jigwright.wording.notes import NOTE_NAMES, NoteNames, use_note_names, use_tonic
 
 Print = tuple[tuple[float | None, str], ...]
 _MOST_AT_ONCE = 150
+_MOST_BEFORE, _MOST_AFTER = 40, 10
 
 
 class DeskModel(QObject):
@@ -51,140 +48,110 @@ class DeskModel(QObject):
         Figures of the shown take changed.
     selection_changed
         Another note is selected.
-    context_changed
-        Player, instrument, A, reference or tolerance changed.
     """
 
     takes_changed = pyqtSignal()
     take_changed = pyqtSignal()
     judged_changed = pyqtSignal()
     selection_changed = pyqtSignal()
-    context_changed = pyqtSignal()
 
-    def __init__(self, studio: StudioPort, parent: QObject | None = None) -> None:
+    def __init__(
+        self,
+        studio: StudioPort,
+        session: SessionModel,
+        reader: TakeReader,
+        parent: QObject | None = None,
+    ) -> None:
         super().__init__(parent)
-        self.studio = studio
-        self.player: Player | None = None
-        self.owned: OwnedInstrument | None = None
-        self.jig: Jig | None = None
+        self._studio, self._session, self._reader = studio, session, reader
         self.take: TakeRecord | None = None
         self.heard: Heard | None = None
         self.judged: Judged | None = None
         self.failed = False  # the shown take is there, but judging it failed
         self.rows: tuple[LaneRow, ...] = ()
-        self.view = AS_PLAYED
         self.selected: int | None = None
         self.anchor: int | None = None
         self.prints: tuple[TakePrint, ...] = ()
-        self.note_names: NoteNames = "letters"
-        self._last_a4_hz = 440.0
-        self.reader = TakeReader(studio)
-        self._ahead = ReadAhead(self.reader, self)
+        self._ahead = ReadAhead(reader, self)
         self._portions = Portions(self._all_measured, self)
         self._prints: dict[str, Print] = {}
         self._key_fifths = 0
+        self._then_show: str | None = None  # after the shown take has left the shelf
+        session.changed.connect(self._session_changed)
 
     def close_down(self) -> None:
         """The studio is about to close."""
         self._ahead.close_down()
         self._portions.stop()
 
-    # opening ------------------------------------------------------------------------------
+    def _session_changed(self, parts: frozenset[str]) -> None:
+        """Another player, jig, view or way of naming: show what it means for the shelf."""
+        if parts & {"all", "player", "jig"}:
+            self.refresh_takes()
+            self.show_take(self.prints[-1].take.id if self.prints else None)
+        elif "view" in parts:
+            self.refresh_takes()
+            self._judge()
+            self.judged_changed.emit()
+        elif "words" in parts:
+            self.takes_changed.emit()
+            self.take_changed.emit()
+            self.judged_changed.emit()
+            self.selection_changed.emit()
 
-    def load(self) -> None:
-        """Read the studio and show what was shown last."""
-        players = {p.id: p for p in self.studio.players()}
-        instruments = {i.id: i for i in self.studio.instruments()}
-        jigs = {j.id: j for j in self.studio.jigs()}
-        self.player = players.get(self.studio.setting("player"), next(iter(players.values()), None))
-        self.owned = instruments.get(
-            self.studio.setting("instrument"), next(iter(instruments.values()), None)
-        )
-        self.jig = jigs.get(self.studio.setting("jig"), next(iter(jigs.values()), None))
-        kept = self.studio.setting("note_names")
-        usual: NoteNames = "german" if language_now() == "de" else "letters"
-        self.note_names = next((n for n in NOTE_NAMES if n == kept), usual)
-        use_note_names(self.note_names)
-        self.context_changed.emit()
-        self.refresh_takes()
-        self.show_take(self.prints[-1].take.id if self.prints else None)
-
-    def set_player(self, player: Player) -> None:
-        """Choose who plays next and whose takes are shown."""
-        self.player = player
-        self._remember("player", player.id)
-        mine = [t for t in self.studio.takes() if t.player_id == player.id]
-        if mine:
-            last = mine[-1]
-            self.owned = next(
-                (i for i in self.studio.instruments() if i.id == last.instrument_id), self.owned
-            )
-            if last.jig_id and last.jig_revision:
-                self.jig = self.studio.jig(last.jig_id, last.jig_revision)
-        self.context_changed.emit()
-        self._show_newest()
-
-    def set_note_names(self, names: NoteNames) -> None:
-        """Call notes another way from now on."""
-        self.note_names = names
-        use_note_names(names)
-        self._remember("note_names", names)
-        self.context_changed.emit()
-        self.takes_changed.emit()
-        self.take_changed.emit()
-        self.judged_changed.emit()
-        self.selection_changed.emit()
-
-    def set_instrument(self, owned: OwnedInstrument) -> None:
-        """Choose the instrument of the next takes."""
-        self.owned = owned
-        self._remember("instrument", owned.id)
-        self.context_changed.emit()
-
-    def set_jig(self, jig: Jig | None) -> None:
-        """Choose the jig (``None``: free playing) and show its newest take."""
-        self.jig = jig
-        self._remember("jig", jig.id if jig else "")
-        if jig is not None and (self.owned is None or self.owned.kind != jig.instrument_id):
-            fitting = [i for i in self.studio.instruments() if i.kind == jig.instrument_id]
-            if fitting:
-                self.owned = fitting[0]
-        self.context_changed.emit()
-        self._show_newest()
-
-    def _show_newest(self) -> None:
-        self.refresh_takes()
-        self.show_take(self.prints[-1].take.id if self.prints else None)
-
-    def _remember(self, name: str, value: str) -> None:
-        if not self.studio.read_only:
-            self.studio.set_setting(name, value)
+    def follow(self, changed: Changed) -> None:
+        """The studio is another one: show what it is now."""
+        shown = self.take.id if self.take is not None else ""
+        if shown in changed.take_ids and changed.what & {"takes", "corrections"}:
+            self._after_change(self._then_show or shown)
+        elif "takes" in changed.what:
+            self.refresh_takes()
+            if self.take is None and changed.by != "do":
+                self._after_change(None)
+        elif "corrections" in changed.what:
+            self.refresh_takes()
+        if "heard" in changed.what:
+            for take_id in changed.take_ids:
+                self._heard_anew(take_id)
+        if changed.what & {"strings", "instruments"} and self.take is not None:
+            self._judge()
+            self.judged_changed.emit()
+        if "remarks" in changed.what:
+            self.selection_changed.emit()
 
     # takes --------------------------------------------------------------------------------
 
     def refresh_takes(self) -> None:
         """Read the shelf again."""
-        jig_id = self.jig.id if self.jig else None
+        jig, player = self._session.now.jig, self._session.now.player
+        jig_id = jig.id if jig is not None else None
         takes = [
             t
-            for t in self.studio.takes(jig_id=jig_id)
-            if t.jig_id == jig_id and (self.player is None or t.player_id == self.player.id)
+            for t in self._studio.takes(jig_id=jig_id)
+            if t.jig_id == jig_id and (player is None or t.player_id == player.id)
         ]
         self.prints = tuple(TakePrint(take=t, number=i + 1) for i, t in enumerate(takes))
         self._prints.clear()
         self._ahead.set_shelf([p.take for p in self.prints])
         self.takes_changed.emit()
 
+    def show(self, take_id: str) -> Judged | Unmeasured | None:
+        """Show a take and say what came of judging it; ``None`` when it is not on the shelf."""
+        self.show_take(take_id)
+        if self.take is None or self.take.id != take_id:
+            return None
+        return FAILED if self.failed else self.judged
+
     def show_take(self, take_id: str | None) -> None:
         """Show a take of the shelf, or none."""
         found = next((p.take for p in self.prints if p.take.id == take_id), None)
         if found is not None:
-            self._last_a4_hz = found.a4_hz  # what is new is tuned like what was shown last
+            self._session.showing(found)
         keep_note = self.selected_note_id()
         self.take = found
-        jig = self.take_jig() or self.jig
-        use_tonic(jig.key.tonic if jig is not None else None)
-        self.heard = self.reader.heard(found) if found is not None else None
+        jig = self.take_jig() or self._session.now.jig
+        self._session.name_by(jig.key.tonic if jig is not None else None)
+        self.heard = self._reader.heard(found) if found is not None else None
         self._portions.stop()
         if found is not None and self.heard is not None:
             self._begin_measuring(found, self.heard)
@@ -196,13 +163,13 @@ class DeskModel(QObject):
 
     def _begin_measuring(self, take: TakeRecord, heard: Heard) -> None:
         """A long take shows its pitches first; the rest is measured in portions."""
-        if len(self.reader.pitches(take).notes) <= _MOST_AT_ONCE:
+        if len(self._reader.pitches(take).notes) <= _MOST_AT_ONCE:
             return
 
         def begin() -> None:
             _, self._key_fifths, rest = measuring(
                 heard, self.take_jig(), self.kind_of(take), take.a4_hz,
-                pins=self.studio.corrections(take.id),
+                pins=self._studio.corrections(take.id),
             )  # fmt: skip
             self._portions.begin(rest)
 
@@ -212,7 +179,7 @@ class DeskModel(QObject):
         """All of a long take is measured: it is judged whole."""
         if self.take is not None:
             whole = Measured(notes=notes, key_fifths=self._key_fifths)
-            self.reader.keep_measured(self.take, whole)
+            self._reader.keep_measured(self.take, whole)
         self._judge()
         self.judged_changed.emit()
         self.selection_changed.emit()
@@ -227,11 +194,11 @@ class DeskModel(QObject):
 
     def take_jig(self) -> Jig | None:
         """The jig revision the shown take was played from."""
-        return None if self.take is None else self.reader.jig_of(self.take)
+        return None if self.take is None else self._reader.jig_of(self.take)
 
     def kind_of(self, take: TakeRecord) -> str:
         """Kind of instrument a take was played on."""
-        return self.reader.kind_of(take)
+        return self._reader.kind_of(take)
 
     def take_number(self) -> int | None:
         """Place of the shown take on the shelf, from 1."""
@@ -241,77 +208,40 @@ class DeskModel(QObject):
 
     def set_mark(self, mark: Mark) -> None:
         """Mark the shown take; the same mark again takes it away."""
-        if self.take is None:
-            return
-        new = "" if self.take.mark == mark else mark
-        self.studio.change("set_mark", self.take.id, {"mark": new})
-        self._after_change(self.take.id)
+        if self.take is not None:
+            new = "" if self.take.mark == mark else mark
+            self._studio.change("set_mark", self.take.id, {"mark": new})
 
     def bin_take(self) -> None:
-        """Put the shown take into the bin."""
+        """Put the shown take into the bin; its neighbour is shown."""
         if self.take is None:
             return
         ids = [p.take.id for p in self.prints]
         at = ids.index(self.take.id)
-        self.studio.change("bin_take", self.take.id, {"binned": 1})
         rest = [i for i in ids if i != self.take.id]
-        self._after_change(rest[min(at, len(rest) - 1)] if rest else None)
-
-    def restore_take(self, take_id: str) -> None:
-        """Bring a take back from the bin."""
-        bring_back(self.studio, take_id)
-        self._after_change(take_id)
-
-    def follow(self, changed: Changed) -> None:
-        """Something was taken back, or done again: show what it is now."""
-        if changed.what & {"takes", "corrections"}:
-            self._after_change(self.take.id if self.take else None)
-        elif "strings" in changed.what:
-            self._judge()
-            self.judged_changed.emit()
-        if changed.what & {"players", "instruments", "jigs"}:
-            self.load()
-        if "remarks" in changed.what:
-            self.selection_changed.emit()
+        self._then_show = rest[min(at, len(rest) - 1)] if rest else None
+        try:
+            self._studio.change("bin_take", self.take.id, {"binned": 1})
+        finally:
+            self._then_show = None
 
     def _after_change(self, take_id: str | None) -> None:
         self.refresh_takes()
-        if take_id is None and self.prints:
-            take_id = self.prints[-1].take.id
+        if not any(p.take.id == take_id for p in self.prints):
+            take_id = self.prints[-1].take.id if self.prints else None
         self.show_take(take_id)
 
     # context ------------------------------------------------------------------------------
 
-    def set_view(self, view: View) -> None:
-        """Show the figures against another A, reference or tolerance."""
-        if view.reference is not None:
-            load_reference(view.reference)  # refuse before anything changes
-        self.view = view
-        self.refresh_takes()
-        self._judge()
-        self.context_changed.emit()
-        self.judged_changed.emit()
-
     def as_played(self) -> bool:
         """Whether the figures stand against the take's own context."""
-        return self.view == AS_PLAYED
+        return self._session.now.view == AS_PLAYED
 
-    def context(self, take: TakeRecord | None = None) -> Context:
-        """The context figures are shown against now."""
-        take = take or self.take
-        if take is not None:
-            return self.reader.context(take, self.view)
-        owned, jig = self.owned, self.jig
-        kind = owned.kind if owned else "violin"
-        return Context(
-            instrument_id=kind,
-            strings=owned.strings if owned else instrument(kind).strings,
-            a4_hz=self.view.a4_hz or self._last_a4_hz,
-            reference=reference_or_equal(
-                self.view.reference or (jig.reference if jig else "equal")
-            ),
-            tolerance_cents=self.view.tolerance_cents or (jig.tolerance_cents if jig else 10.0),
-        )
+    def context(self) -> Context:
+        """What the figures of the shown take are held against; without one, the next take's."""
+        if self.take is not None:
+            return self._reader.context(self.take, self._session.now.view)
+        return self._session.context()
 
     # selection ----------------------------------------------------------------------------
 
@@ -365,15 +295,15 @@ class DeskModel(QObject):
         """Say which note of the jig the selected one was; ``None``: an extra note."""
         note, take = self.selected_note(), self.take
         segment = note.measured.segment if note is not None else None
-        if take is None or segment is None or self.studio.read_only:
+        if take is None or segment is None or self._studio.read_only:
             return
         others = [
-            p for p in self.studio.corrections(take.id) if abs(p.at_s - segment.onset_s) > 0.08
+            p for p in self._studio.corrections(take.id) if abs(p.at_s - segment.onset_s) > 0.08
         ]
         pin = Pin(at_s=segment.onset_s, i_event=i_event)
         self._correct((*others, pin), segment.onset_s)
 
-    def heard_anew(self, take_id: str) -> None:
+    def _heard_anew(self, take_id: str) -> None:
         """A take has another analysis: what was kept of the old one goes."""
         self._prints.pop(take_id, None)
         if self.take is not None and self.take.id == take_id:
@@ -388,12 +318,7 @@ class DeskModel(QObject):
     def _correct(self, pins: tuple[Pin, ...], at_s: float | None) -> None:
         if self.take is None:
             return
-        self.studio.set_corrections(self.take.id, pins)
-        self.studio.keep_summaries(
-            {self.take.id: ("", "")}
-        )  # what trends kept of it is out of date
-        self.refresh_takes()
-        self.show_take(self.take.id)
+        self._studio.set_corrections(self.take.id, pins)
         notes = self.judged.notes if self.judged else ()
         row = next(
             (i for i, n in enumerate(notes)
@@ -405,7 +330,7 @@ class DeskModel(QObject):
     @property
     def corrected(self) -> bool:
         """Whether the shown take was corrected by hand."""
-        return self.take is not None and bool(self.studio.corrections(self.take.id))
+        return self.take is not None and bool(self._studio.corrections(self.take.id))
 
     # judging ------------------------------------------------------------------------------
 
@@ -429,9 +354,9 @@ class DeskModel(QObject):
         at = ids.index(take.id) if take.id in ids else len(ids)
         before = [p.take for p in self.prints[max(0, at - MOST_PAST) : at]]
         if self._portions.running:
-            judged = self.reader.first_look(take, self.view, before=before)
+            judged = self._reader.first_look(take, self._session.now.view, before=before)
         else:
-            judged = self.reader.judged(take, self.view, before=before)
+            judged = self._reader.judged(take, self._session.now.view, before=before)
         rows: tuple[LaneRow, ...] | None = None
         if not isinstance(judged, Unmeasured):
             notes = judged.notes
@@ -447,14 +372,20 @@ class DeskModel(QObject):
         traces = traces_abs_cents([n.measured for n in notes], heard, margin_s)
         return lane_rows(notes, traces, margin_s)
 
-    def judged_of(self, take: TakeRecord) -> Judged | None:
-        """Any take judged in its own context; ``None`` if it was not heard or cannot be judged."""
-        judged = self.reader.judged(take, before=self.reader.before(take))
-        return None if isinstance(judged, Unmeasured) else judged
+    def past_of_selected(self) -> tuple[PastNote, ...]:
+        """The selected note in the takes of the shelf about the shown one, and in that one."""
+        note_id = self.selected_note_id()
+        if note_id is None:
+            return ()
+        at = (self.take_number() or len(self.prints)) - 1
+        about = self.prints[max(0, at - _MOST_BEFORE) : at + _MOST_AFTER]
+        return past_of_note(
+            note_id, [(p.number, p.take) for p in about], self._reader, self._session.now.view
+        )
 
-    def landings(self, take: TakeRecord, *, as_played: bool = False) -> tuple[JudgedNote, ...]:
-        """Pitch figures of any take, in the present context or in its own."""
-        return self.reader.landings(take, AS_PLAYED if as_played else self.view)
+    def landings(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
+        """Pitch figures of a take against what is shown."""
+        return self._reader.landings(take, self._session.now.view)
 
     def print_notes(self, take: TakeRecord) -> Print:
         """Cents (``None`` when not heard) and standing of every note, for a take's print."""
@@ -464,7 +395,3 @@ class DeskModel(QObject):
                 for n in self.landings(take)
             )
         return self._prints[take.id]
-
-    def jig_of(self, take: TakeRecord) -> Jig | None:
-        """The revision of a jig that a take was played from."""
-        return self.reader.jig_of(take)

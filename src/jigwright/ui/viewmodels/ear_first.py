@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from jigwright.core.judge.judging import JudgedNote
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.services.studio_port import StudioPort
+from jigwright.ui.viewmodels.session_model import SessionModel
 
 EarAnswer = Literal["low", "in", "high"]
 _MOVED_CENTS = 5.0
@@ -26,11 +27,12 @@ class EarFirst:
 
     Parameters
     ----------
-    desk : DeskModel
+    studio : StudioPort
+    session : SessionModel
     """
 
-    def __init__(self, desk: DeskModel) -> None:
-        self._desk = desk
+    def __init__(self, studio: StudioPort, session: SessionModel) -> None:
+        self._studio, self._session = studio, session
         self._asked: JudgedNote | None = None
         self.on = False
         self.was_right: bool | None = None
@@ -43,8 +45,8 @@ class EarFirst:
     @property
     def score(self) -> EarScore:
         """The player's record, kept with the studio."""
-        player = self._desk.player
-        right, asked = self._desk.studio.ear_score(player.id) if player else (0, 0)
+        player = self._session.now.player
+        right, asked = self._studio.ear_score(player.id) if player else (0, 0)
         return EarScore(right=right, asked=asked)
 
     def ask(self, note: JudgedNote | None) -> None:
@@ -58,12 +60,12 @@ class EarFirst:
         if note is None or note.cents is None:
             return False
         truth: EarAnswer = "in"
-        if abs(note.cents) > self._desk.context().tolerance_cents:
+        if abs(note.cents) > self._session.context().tolerance_cents:
             truth = "high" if note.cents > 0 else "low"
         self.was_right = word == truth
-        player = self._desk.player
-        if player is not None and not self._desk.studio.read_only:
-            self._desk.studio.add_ear_answer(player.id, right=self.was_right)
+        player = self._session.now.player
+        if player is not None and not self._studio.read_only:
+            self._studio.add_ear_answer(player.id, right=self.was_right)
         return True
 
     def hear_next_attempt(self, notes: Sequence[JudgedNote]) -> None:

@@ -23,7 +23,9 @@ from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Now
 from jigwright.services.moments import today, utc_now
 from jigwright.services.recording import EarSays
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.services.records import TakeRecord
+from jigwright.services.studio_port import StudioPort
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.guided import bow_clock, echo_lines, lane_lines, lane_name
 from jigwright.wording.notes import pitch_name, string_name
@@ -38,20 +40,19 @@ class Guided:
     Parameters
     ----------
     kind : GuidedKind
-    desk : DeskModel
+    studio : StudioPort
+    session : SessionModel
     """
 
-    def __init__(self, kind: GuidedKind, desk: DeskModel) -> None:
-        self.kind, self._desk = kind, desk
-        owned = desk.owned
-        self._instrument = owned.kind if owned else "violin"
-        self._strings = owned.strings if owned else desk.context().strings
+    def __init__(self, kind: GuidedKind, studio: StudioPort, session: SessionModel) -> None:
+        self.kind, self._studio, self._session = kind, studio, session
+        self._instrument, self._strings = session.now.kind, session.now.strings
         self.bow = LongBow()
         self.lanes: tuple[Lane, ...] = ()
         self.echoes: tuple[Echo, ...] = ()
         self.liked: int | None = None
         self.say: Callable[[], object] = lambda: None  # called when something new can be said
-        self._before = desk.jig
+        self._before = session.now.jig
         self.jig = self._make_jig()
 
     @property
@@ -86,15 +87,15 @@ class Guided:
             If it cannot be kept in the studio.
         """
         if self.jig is not None:
-            self._desk.studio.add_jig(self.jig, utc=utc_now())
-            self._desk.set_jig(self.jig)
+            self._studio.add_jig(self.jig, utc=utc_now())
+            self._session.set_jig(self.jig)
 
     def leave(self) -> None:
         """Show the jig of before again."""
-        if self.jig is not None and self._desk.jig is not None:
-            same = self._desk.jig.id == self.jig.id
+        if self.jig is not None and self._session.now.jig is not None:
+            same = self._session.now.jig.id == self.jig.id
             if same and self._before is not None:
-                self._desk.set_jig(self._before)
+                self._session.set_jig(self._before)
 
     def heed(self, says: EarSays) -> bool:
         """Hear what the ear says of a free trial; says whether there is something new to keep."""
@@ -112,7 +113,7 @@ class Guided:
     def watch(self, frame: Now) -> None:
         """A frame of the sound, whatever is played."""
 
-    def taken(self, notes: Sequence[JudgedNote]) -> None:
+    def taken(self, take: TakeRecord, notes: Sequence[JudgedNote]) -> None:  # noqa: ARG002
         """A take of the trial was measured."""
         if self.kind == "contact":
             self.lanes, self.liked = contact_lanes(notes), None
@@ -124,9 +125,9 @@ class Guided:
         if not self.asking or not 0 <= lane < LANES:
             return
         self.liked = lane
-        owned = self._desk.owned
-        if owned is not None and not self._desk.studio.read_only:
-            self._desk.studio.set_contact(owned.id, str(self._string()), lane, today().isoformat())
+        owned = self._session.now.instrument
+        if owned is not None and not self._studio.read_only:
+            self._studio.set_contact(owned.id, str(self._string()), lane, today().isoformat())
 
     # words --------------------------------------------------------------------------------
 
@@ -218,16 +219,16 @@ class Guided:
     # the best slow bow --------------------------------------------------------------------
 
     def _kept_best(self) -> float:
-        owned = self._desk.owned
-        return self._desk.studio.best_bow_s(owned.id) if owned is not None else 0.0
+        owned = self._session.now.instrument
+        return self._studio.best_bow_s(owned.id) if owned is not None else 0.0
 
     def _keep_best(self) -> None:
-        best, owned = self.bow.best, self._desk.owned
-        if best is None or owned is None or self._desk.studio.read_only:
+        best, owned = self.bow.best, self._session.now.instrument
+        if best is None or owned is None or self._studio.read_only:
             return
         if best.seconds > self._kept_best():
             seconds = round(best.seconds, 2)
-            self._desk.studio.set_best_bow(owned.id, seconds, today().isoformat())
+            self._studio.set_best_bow(owned.id, seconds, today().isoformat())
 
 
 def named_by_content(jig: Jig) -> Jig:

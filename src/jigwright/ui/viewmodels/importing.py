@@ -5,20 +5,22 @@ from __future__ import annotations
 import uuid
 from collections import deque
 from dataclasses import replace
-from datetime import UTC, datetime
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.model import Jig
 from jigwright.core.sound.heard import Heard
+from jigwright.services.bin_contents import bring_back
 from jigwright.services.exchange.bundle import SUFFIX, Bundle
 from jigwright.services.jobs import GiveRequest, HearRequest, TakeInRequest
-from jigwright.services.moments import utc_now
+from jigwright.services.moments import local_offset_min, utc_now
 from jigwright.services.records import TakeRecord
+from jigwright.services.studio_port import StudioPort
 from jigwright.services.taking_in import is_here, keep_bundle
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 
@@ -34,15 +36,24 @@ class ImportModel(QObject):
         A sentence when a file is done, refused or cancelled.
     question : str, tuple of (str, callable)
         What is asked, and the answers.
+    kept : str
+        Id of a take that is on its shelf now.
     """
 
     progress_changed = pyqtSignal()
     finished = pyqtSignal(str)
     question = pyqtSignal(str, object)
+    kept = pyqtSignal(str)
 
-    def __init__(self, model: DeskModel, jobs: JobRunner, parent: QObject | None = None) -> None:
+    def __init__(
+        self,
+        studio: StudioPort,
+        session: SessionModel,
+        jobs: JobRunner,
+        parent: QObject | None = None,
+    ) -> None:
         super().__init__(parent)
-        self._model, self._jobs = model, jobs
+        self._studio, self._session, self._jobs = studio, session, jobs
         self._queue: deque[Path] = deque()
         self._job: int | None = None
         self.current: Path | None = None
@@ -50,7 +61,7 @@ class ImportModel(QObject):
 
     def add(self, paths: list[Path]) -> None:
         """Queue files."""
-        if self._model.studio.read_only:
+        if self._studio.read_only:
             self.finished.emit(
                 tr("This studio is open in another window; takes can be added there.")
             )
@@ -59,13 +70,9 @@ class ImportModel(QObject):
         if self.current is None:
             self._next()
 
-    def give_away(self, to: Path) -> None:
-        """Write the shown take as a bundle."""
-        model = self._model
-        take = model.take
-        if take is None:
-            return
-        studio = model.studio
+    def give_away(self, take: TakeRecord, jig: Jig | None, to: Path) -> None:
+        """Write a take as a bundle."""
+        studio = self._studio
         player = next((p for p in studio.players() if p.id == take.player_id), None)
         owned = next((i for i in studio.instruments() if i.id == take.instrument_id), None)
         if player is None or owned is None:
@@ -73,7 +80,7 @@ class ImportModel(QObject):
         if not to.name.endswith(SUFFIX):
             to = to.with_name(to.name.removesuffix(".zip") + SUFFIX)
         request = GiveRequest(
-            to=to, take=take, player=player, owned=owned, jig=model.take_jig(),
+            to=to, take=take, player=player, owned=owned, jig=jig,
             remarks=studio.remarks(take.id), audio=studio.audio_path(take),
         )  # fmt: skip
         self._jobs.run(
@@ -84,7 +91,7 @@ class ImportModel(QObject):
 
     def take_in(self, path: Path, scratch: Path) -> None:
         """Bring in a bundle: who played, on what, the jig, the remarks and the sound."""
-        if self._model.studio.read_only:
+        if self._studio.read_only:
             self.finished.emit(
                 tr("This studio is open in another window; takes can be added there.")
             )
@@ -102,14 +109,15 @@ class ImportModel(QObject):
         )
 
     def _unpacked(self, bundle: Bundle) -> None:
-        here = is_here(self._model.studio, bundle.take.id)
+        here = is_here(self._studio, bundle.take.id)
         if here == "no":
             self._hear_bundle(bundle, as_copy=False)
             return
 
         def back() -> None:
             bundle.audio.unlink(missing_ok=True)
-            self._model.restore_take(bundle.take.id)
+            bring_back(self._studio, bundle.take.id)
+            self.kept.emit(bundle.take.id)
             self.finished.emit(tr("The take is back from the bin."))
 
         def leave() -> None:
@@ -137,13 +145,12 @@ class ImportModel(QObject):
 
     def _keep_bundle(self, bundle: Bundle, heard: Heard, *, as_copy: bool) -> None:
         try:
-            keep_bundle(self._model.studio, bundle, heard, utc=utc_now(), as_copy=as_copy)
+            keep_bundle(self._studio, bundle, heard, utc=utc_now(), as_copy=as_copy)
         except JigwrightError as error:
             self._failed_bundle(bundle.audio, error)
             return
         finally:
             bundle.audio.unlink(missing_ok=True)
-        self._model.refresh_takes()
         self.finished.emit(
             tr("A take by {player} is here: choose the player at the top right to see it.").format(
                 player=bundle.player.name
@@ -168,7 +175,7 @@ class ImportModel(QObject):
         path = self._queue.popleft()
         self.current, self.share = path, 0.0
         self.progress_changed.emit()
-        context = self._model.context()
+        context = self._session.context()
         record = self._record(path)
         request = HearRequest(
             path=path, instrument_id=context.instrument_id, strings=context.strings,
@@ -183,20 +190,18 @@ class ImportModel(QObject):
         )
 
     def _record(self, path: Path) -> TakeRecord:
-        model = self._model
-        assert model.player is not None
-        assert model.owned is not None
-        jig, context = model.jig, model.context()
-        now = datetime.now(UTC).astimezone()
-        offset = now.utcoffset()
+        now = self._session.now
+        assert now.player is not None
+        assert now.instrument is not None
+        jig, context = now.jig, now.context()
         return TakeRecord(
             id=f"take-{uuid.uuid4().hex[:16]}",
             jig_id=jig.id if jig else None,
             jig_revision=jig.revision if jig else None,
-            player_id=model.player.id,
-            instrument_id=model.owned.id,
+            player_id=now.player.id,
+            instrument_id=now.instrument.id,
             recorded_utc=utc_now(),
-            utc_offset_min=round(offset.total_seconds() / 60) if offset else 0,
+            utc_offset_min=local_offset_min(),
             audio="",
             sha256="",
             source_name=path.name,
@@ -213,14 +218,11 @@ class ImportModel(QObject):
 
     def _done(self, record: TakeRecord, path: Path, heard: Heard) -> None:
         try:
-            kept = self._model.studio.add_take(
-                replace(record, duration_s=heard.duration_s), path, heard
-            )
+            kept = self._studio.add_take(replace(record, duration_s=heard.duration_s), path, heard)
         except JigwrightError as error:
             self._failed(path, error)
             return
-        self._model.refresh_takes()
-        self._model.show_take(kept.id)
+        self.kept.emit(kept.id)
         n = len(heard.segments)
         self.finished.emit(
             tr("{name} is on the shelf: {n} notes were heard.").format(name=path.name, n=n)

@@ -23,8 +23,9 @@ from jigwright.services.recordings import (
     remove_recording,
 )
 from jigwright.services.records import OwnedInstrument, Player
+from jigwright.services.studio_port import StudioPort
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.take_keeper import TakeKeeper, new_take_id
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
@@ -46,14 +47,16 @@ class Leftovers(QObject):
 
     def __init__(
         self,
-        desk: DeskModel,
+        studio: StudioPort,
+        session: SessionModel,
         jobs: JobRunner,
         keeper: TakeKeeper,
         cache: Path,
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self._desk, self._jobs, self._keeper, self._cache = desk, jobs, keeper, cache
+        self._studio, self._session, self._jobs = studio, session, jobs
+        self._keeper, self._cache = keeper, cache
         self._later: set[Path] = set()
         self._silent: set[Path] = set()  # nothing like playing was found in these
         self._n_before = 0
@@ -74,7 +77,7 @@ class Leftovers(QObject):
 
     def look(self) -> None:
         """Look what lies in the folder of recordings."""
-        studio = self._desk.studio
+        studio = self._studio
         if studio.read_only:
             return
         try:
@@ -127,10 +130,10 @@ class Leftovers(QObject):
 
     def _keep(self, *, whole: bool) -> None:
         one = self.offered
-        if one is None or self.busy is not None or self._desk.player is None:
+        if one is None or self.busy is not None or self._session.now.player is None:
             return
         self.busy, self.discarded = one, None
-        self._n_before = len(self._desk.studio.takes())
+        self._n_before = len(self._studio.takes())
         try:
             note = self._owners(one)
         except JigwrightError as error:
@@ -164,13 +167,13 @@ class Leftovers(QObject):
         elif growing.silent and growing.asks:
             self._silent.add(path)
         elif mine and one is not None:
-            n = len(self._desk.studio.takes()) - self._n_before
+            n = len(self._studio.takes()) - self._n_before
             self.message.emit(done_sentence(n, one.note.player if one.note else ""))
         self.look()
 
     def _owners(self, one: Leftover) -> RecordingNote:
         """Make sure that player, instrument and jig of a leftover are in the studio."""
-        studio, note = self._desk.studio, one.note
+        studio, note = self._studio, one.note
         if note is None:
             source = tr("left behind")
             return self._keeper.note(
@@ -196,12 +199,11 @@ class Leftovers(QObject):
         def done(heard: Heard) -> None:
             record = record_of(note, (0.0, heard.duration_s), take_id=new_take_id())
             try:
-                self._desk.studio.add_take(record, one.path, heard)
+                self._studio.add_take(record, one.path, heard)
             except JigwrightError as error:
                 self._failed(one, error)
                 return
             remove_recording(one.path)
-            self._desk.refresh_takes()
             self.busy = None
             self.message.emit(done_sentence(1, one.note.player if one.note else ""))
             self.look()

@@ -15,7 +15,6 @@ from jigwright.services.ports import Stream
 from jigwright.services.recording import RATE_HZ, SIMULATED, CaptureRequest, CaptureState
 from jigwright.services.studio_port import SettingStore
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.stand import loop_sentence, trouble_sentence
@@ -38,7 +37,7 @@ class LoopCheck(QObject):
 
     def __init__(
         self,
-        desk: DeskModel,
+        studio: SettingStore,
         sound: SoundModel,
         jobs: JobRunner,
         cache: Path,
@@ -46,7 +45,7 @@ class LoopCheck(QObject):
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self._desk, self._sound, self._jobs, self._cache = desk, sound, jobs, cache
+        self._studio, self._sound, self._jobs, self._cache = studio, sound, jobs, cache
         self._make_capture = capture
         self._stream: Stream | None = None
         self._file = cache / "loop.wav"
@@ -117,8 +116,8 @@ class LoopCheck(QObject):
         device_id = self._device_id
 
         def done(found: LoopDelay | Unmeasured) -> None:
-            if isinstance(found, LoopDelay) and not self._desk.studio.read_only:
-                self._desk.studio.set_input_delay(device_id, found.seconds, found.uncertainty_s)
+            if isinstance(found, LoopDelay) and not self._studio.read_only:
+                self._studio.set_input_delay(device_id, found.seconds, found.uncertainty_s)
             self.message.emit(loop_sentence(found))
 
         request = LoopRequest(path=self._file, played_at_s=played_at_s)

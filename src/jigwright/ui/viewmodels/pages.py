@@ -12,10 +12,10 @@ from jigwright.core.judge.landings import Spot, landings_of, share_back, spots_o
 from jigwright.core.judge.phrasing import Mirror, measure_mirror
 from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.ribbons import Ribbon, ribbons_of
-from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import RING, pure_strings
 from jigwright.core.music.tables import ring_table
 from jigwright.core.values import Unmeasured
+from jigwright.services.studio_port import TakeStore
 from jigwright.ui.painting.landing_map import LandingPicture
 from jigwright.ui.painting.ring_map import RingNote
 from jigwright.ui.painting.shape_time import NoteColumn
@@ -30,8 +30,8 @@ _WEAK_DB = -6.0
 class PagesModel:
     """Reads the Desk's model; holds nothing."""
 
-    def __init__(self, desk: DeskModel) -> None:
-        self._desk = desk
+    def __init__(self, studio: TakeStore, desk: DeskModel) -> None:
+        self._studio, self._desk = studio, desk
 
     def playing(self) -> Playing | None:
         """Strokes, events and time of the shown take."""
@@ -44,7 +44,7 @@ class PagesModel:
         context = d.context()
         strings = context.strings
         open_hz = list(pure_strings(strings, context.a4_hz).values())
-        length = instrument(context.instrument_id).string_length_mm
+        length = context.length_mm
         landings = [
             one
             for p in d.prints
@@ -98,7 +98,7 @@ class PagesModel:
     def against_clicks(self) -> AgainstClicks | Unmeasured | None:
         """Onsets against the metronome that sounded; ``None`` where none did."""
         d, playing, jig = self._desk, self.playing(), self._desk.take_jig()
-        known = d.studio.beside(d.take.id).clicks if d.take is not None else None
+        known = self._studio.beside(d.take.id).clicks if d.take is not None else None
         if known is None or d.judged is None or playing is None or jig is None:
             return None
         if isinstance(playing.timing, Unmeasured):

@@ -1,57 +1,36 @@
-"""Many players in one studio: who played when, what is set, and the exchange by folder (L5)."""
+"""Pupils and set work as the window shows them, and the exchange by folder (L5)."""
 
 from __future__ import annotations
 
-import uuid
 from collections.abc import Callable
-from dataclasses import dataclass, replace
-from datetime import date, timedelta
+from dataclasses import replace
+from datetime import date
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.summary import is_good
-from jigwright.core.judge.work import Progress, SetWork, progress_of
+from jigwright.core.judge.work import Progress, SetWork
+from jigwright.services import moments
 from jigwright.services.exchange.workfile import WorkFile, write_work
-from jigwright.services.moments import today as today_here
-from jigwright.services.moments import utc_now
-from jigwright.services.records import Player
+from jigwright.services.pupils import (
+    PupilRow,
+    WorkRow,
+    progress_on,
+    pupil_rows,
+    set_work,
+    still_open,
+    take_work_in,
+    work_rows,
+)
+from jigwright.services.studio_port import StudioPort
+from jigwright.services.summaries import Summaries
+from jigwright.services.take_reader import TakeReader
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.daybook import DaybookModel
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
-
-WEEK_DAYS = 7
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PupilRow:
-    """One player at a glance.
-
-    Parameters
-    ----------
-    player : Player
-    days_ago : int or None
-        Since the last take.
-    minutes : float
-        Sound of the last seven days.
-    n_takes : int
-        In the last seven days.
-    n_open : int
-        Work that is not done.
-    next_days_left : int or None
-        To the nearest day something is due.
-    """
-
-    player: Player
-    days_ago: int | None
-    minutes: float
-    n_takes: int
-    n_open: int
-    next_days_left: int | None
 
 
 class PupilsModel(QObject):
@@ -67,59 +46,36 @@ class PupilsModel(QObject):
     message = pyqtSignal(str)
 
     def __init__(
-        self, desk: DeskModel, daybook: DaybookModel, jobs: JobRunner, parent: QObject | None = None
+        self,
+        studio: StudioPort,
+        session: SessionModel,
+        reader: TakeReader,
+        summaries: Summaries,
+        jobs: JobRunner,
+        parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self._desk, self._daybook, self._jobs = desk, daybook, jobs
+        self._studio, self._session, self._reader = studio, session, reader
+        self._summaries, self._jobs = summaries, jobs
+
+    def _progress(self, today: date) -> Callable[[SetWork], Progress]:
+        return lambda work: progress_on(
+            self._studio, work, today, self._summaries.now, self._reader.jig_of
+        )
 
     def rows(self, today: date | None = None) -> tuple[PupilRow, ...]:
         """All players, those with something due first."""
-        today = today or today_here()
-        since = (today - timedelta(days=WEEK_DAYS - 1)).isoformat()
-        activity = self._desk.studio.activity(since)
-        works: dict[str, list[SetWork]] = {}
-        for work in self._desk.studio.works():
-            if not work.closed:
-                works.setdefault(work.player_id, []).append(work)
-        rows = []
-        for player in self._desk.studio.players():
-            last_day, n_takes, seconds = activity.get(player.id, ("", 0, 0.0))
-            still = [
-                p for w in works.get(player.id, [])
-                if (p := self._progress(w, today)).state != "done"
-            ]  # fmt: skip
-            last = date.fromisoformat(last_day) if last_day else None
-            rows.append(
-                PupilRow(
-                    player=player, days_ago=None if last is None else max(0, (today - last).days),
-                    minutes=seconds / 60.0, n_takes=n_takes,
-                    n_open=len(still),
-                    next_days_left=min((p.days_left for p in still), default=None),
-                )
-            )  # fmt: skip
-        far = 10_000
-        return tuple(
-            sorted(rows, key=lambda r: far if r.next_days_left is None else r.next_days_left)
-        )
+        today = today or moments.today()
+        return pupil_rows(self._studio, today, self._progress(today))
 
-    def work_of(
-        self, player_id: str, today: date | None = None
-    ) -> tuple[tuple[SetWork, Progress, str], ...]:
+    def work_of(self, player_id: str, today: date | None = None) -> tuple[WorkRow, ...]:
         """Set work of a player with its progress and the jig's title."""
-        today = today or today_here()
-        titles = {j.id: j.title for j in self._desk.studio.jigs()}
-        return tuple(
-            (w, self._progress(w, today), titles.get(w.jig_id, w.jig_id))
-            for w in self._desk.studio.works()
-            if w.player_id == player_id
-        )
+        return work_rows(self._studio, player_id, self._progress(today or moments.today()))
 
-    def open_work_of_player(self) -> tuple[tuple[SetWork, Progress, str], ...]:
+    def open_work_of_player(self) -> tuple[WorkRow, ...]:
         """What the present player still has to do."""
-        player = self._desk.player
-        if player is None:
-            return ()
-        return tuple(row for row in self.work_of(player.id) if row[1].state != "done")
+        player = self._session.now.player
+        return () if player is None else still_open(self.work_of(player.id))
 
     def set_work(
         self, player_id: str, jig: Jig, *, due: date, good_takes: int, words: str, who: str
@@ -131,23 +87,21 @@ class PupilsModel(QObject):
         JigwrightError
             If it cannot be kept.
         """
-        work = SetWork(
-            id=f"work-{uuid.uuid4().hex[:12]}", player_id=player_id, jig_id=jig.id,
-            jig_revision=jig.revision, words=words.strip()[:500], due=due.isoformat(),
-            good_takes=good_takes, who=who.strip()[:80], set_utc=utc_now(),
+        work = set_work(
+            self._studio, player_id, jig, due=due, good_takes=good_takes, words=words, who=who,
+            utc=self._session.now.clock(),
         )  # fmt: skip
-        self._desk.studio.set_work(work)
         self.changed.emit()
         return work
 
     def close(self, work: SetWork) -> None:
         """Put work away, or take it out again."""
-        self._desk.studio.set_work(replace(work, closed=not work.closed))
+        self._studio.set_work(replace(work, closed=not work.closed))
         self.changed.emit()
 
     def remove(self, work: SetWork) -> None:
         """Take work back."""
-        self._desk.studio.remove_work(work.id)
+        self._studio.remove_work(work.id)
         self.changed.emit()
 
     def give(self, work: SetWork, path: Path) -> None:
@@ -157,8 +111,8 @@ class PupilsModel(QObject):
         ------
         JigwrightError, OSError
         """
-        jig = self._desk.studio.jig(work.jig_id, work.jig_revision)
-        name = next((p.name for p in self._desk.studio.players() if p.id == work.player_id), "")
+        jig = self._studio.jig(work.jig_id, work.jig_revision)
+        name = next((p.name for p in self._studio.players() if p.id == work.player_id), "")
         write_work(path, work, jig, name)
 
     def take_in(self, path: Path) -> None:
@@ -180,19 +134,14 @@ class PupilsModel(QObject):
         self._jobs.run("read_work", path, done=done, failed=failed)
 
     def _keep(self, found: WorkFile) -> str:
-        studio = self._desk.studio
-        if any(w.id == found.work.id for w in studio.works()):
-            return tr("This work is here already.")
-        players = {p.id: p for p in studio.players()}
-        player = players.get(found.work.player_id) or self._desk.player
-        if player is None:
-            return tr("There is no player yet to set it for.")
-        there = [j for j in studio.jigs() if j.id == found.jig.id]
-        if not any(j.revision >= found.jig.revision for j in there):
-            studio.add_jig(found.jig, utc=utc_now())
-        studio.set_work(replace(found.work, player_id=player.id))
+        taken = take_work_in(self._studio, found, self._session.now)
+        match taken.outcome:
+            case "here":
+                return tr("This work is here already.")
+            case "nobody":
+                return tr("There is no player yet to set it for.")
         return tr("{title} is set for {name} until {due}. It is part of today's plan.").format(
-            title=found.jig.title, name=player.name, due=found.work.due
+            title=found.jig.title, name=taken.player, due=found.work.due
         )
 
     # exchange folder ----------------------------------------------------------------------
@@ -200,12 +149,12 @@ class PupilsModel(QObject):
     @property
     def folder(self) -> Path | None:
         """The folder through which files are exchanged; any folder that both sides see."""
-        text = self._desk.studio.setting("exchange_folder")
+        text = self._studio.setting("exchange_folder")
         return Path(text) if text else None
 
     def choose_folder(self, folder: Path) -> None:
         """Exchange through another folder."""
-        self._desk.studio.set_setting("exchange_folder", str(folder))
+        self._studio.set_setting("exchange_folder", str(folder))
         self.changed.emit()
 
     def new_files(self) -> tuple[Path, ...]:
@@ -218,7 +167,7 @@ class PupilsModel(QObject):
         """
         if self.folder is None:
             return ()
-        seen = self._desk.studio.seen_files()
+        seen = self._studio.seen_files()
         return tuple(
             p for p in sorted(self.folder.iterdir())
             if p.name.endswith((".take.zip", ".work.zip")) and _mark(p) not in seen
@@ -242,18 +191,7 @@ class PupilsModel(QObject):
 
     def mark_seen(self, path: Path) -> None:
         """Remember a file of the folder."""
-        self._desk.studio.add_seen_file(_mark(path))
-
-    def _progress(self, work: SetWork, today: date) -> Progress:
-        jig = None
-        takes = []
-        for take in self._desk.studio.takes(jig_id=work.jig_id, player_id=work.player_id):
-            if take.recorded_utc < work.set_utc:
-                continue
-            jig = jig or self._desk.jig_of(take)
-            summary = self._daybook.summary_now(take)
-            takes.append((take.recorded_utc, summary is not None and is_good(summary, jig)))
-        return progress_of(work, takes, (date.fromisoformat(work.due) - today).days)
+        self._studio.add_seen_file(_mark(path))
 
 
 def _mark(path: Path) -> str:

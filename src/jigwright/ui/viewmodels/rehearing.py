@@ -10,8 +10,8 @@ from jigwright.core.errors import JigwrightError
 from jigwright.core.sound.heard import METHOD_VERSION, Heard
 from jigwright.services.jobs import HearRequest
 from jigwright.services.records import TakeRecord
+from jigwright.services.studio_port import StudioPort
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.wording.catalogue import trn
 
 _FIRST_MS, _PAUSE_MS = 4000, 250
@@ -34,13 +34,13 @@ class Rehearing(QObject):
 
     def __init__(
         self,
-        desk: DeskModel,
+        studio: StudioPort,
         jobs: JobRunner,
         is_busy: Callable[[], bool],
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self._desk, self._jobs, self._is_busy = desk, jobs, is_busy
+        self._studio, self._jobs, self._is_busy = studio, jobs, is_busy
         self._waiting: list[TakeRecord] | None = None
         self._failed: set[str] = set()
         self._running = False
@@ -51,7 +51,7 @@ class Rehearing(QObject):
 
     def start(self, after_ms: int = _FIRST_MS) -> None:
         """Begin, after a while in which the window comes up."""
-        if not self._desk.studio.read_only:
+        if not self._studio.read_only:
             self._timer.start(after_ms)
 
     def close_down(self) -> None:
@@ -67,9 +67,9 @@ class Rehearing(QObject):
         if self._running:
             return
         if self._waiting is None:
-            methods = self._desk.studio.methods()
+            methods = self._studio.methods()
             self._waiting = [
-                t for t in self._desk.studio.takes()
+                t for t in self._studio.takes()
                 if methods.get(t.id) != METHOD_VERSION and t.id not in self._failed
             ]  # fmt: skip
             # taken from the end: the newest first, long recordings last, since the worker that
@@ -91,31 +91,28 @@ class Rehearing(QObject):
         self._hear(self._waiting.pop())
 
     def _hear(self, take: TakeRecord) -> None:
-        owned = next(
-            (o for o in self._desk.studio.instruments() if o.id == take.instrument_id), None
-        )
+        owned = next((o for o in self._studio.instruments() if o.id == take.instrument_id), None)
         if owned is None:
             self._timer.start(_PAUSE_MS)
             return
         try:
-            path = self._desk.studio.audio_path(take)
+            path = self._studio.audio_path(take)
         except JigwrightError:
             self._timer.start(_PAUSE_MS)
             return
         request = HearRequest(
             path=path, instrument_id=owned.kind, strings=owned.strings, a4_hz=take.a4_hz,
-            drone_hz=self._desk.studio.beside(take.id).drone_hz,
+            drone_hz=self._studio.beside(take.id).drone_hz,
         )  # fmt: skip
         self._running = True
 
         def done(found: Heard) -> None:
             self._running = False
             try:
-                self._desk.studio.set_heard(take.id, found)
+                self._studio.set_heard(take.id, found)
             except JigwrightError:
                 return  # the disk is full, or another window writes now
             self._n_done += 1
-            self._desk.heard_anew(take.id)
             self.heard.emit(take.id)
             self._timer.start(_PAUSE_MS)
 

@@ -14,12 +14,15 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.isolation import isolated
+from jigwright.core.judge.analysis import Judged
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Now, PairNow, Segment
+from jigwright.core.values import Unmeasured
 from jigwright.services.growing import Growing
 from jigwright.services.ledger import Keeps, Span
 from jigwright.services.moments import utc_now
 from jigwright.services.ports import Stream
+from jigwright.services.practising import heavy_minutes
 from jigwright.services.recording import (
     SIMULATED,
     CaptureRequest,
@@ -30,12 +33,12 @@ from jigwright.services.recording import (
 )
 from jigwright.services.recordings import FOLDER, write_note
 from jigwright.services.records import TakeRecord
+from jigwright.services.studio_port import StudioPort
+from jigwright.services.take_reader import TakeReader
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels import tries
 from jigwright.ui.viewmodels.before_take import BeforeTake
-from jigwright.ui.viewmodels.care import heavy_minutes
 from jigwright.ui.viewmodels.companions import Companions
-from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
 from jigwright.ui.viewmodels.ear_watch import EarWatch
 from jigwright.ui.viewmodels.guided import GUIDED, Guided, GuidedKind
@@ -44,6 +47,7 @@ from jigwright.ui.viewmodels.jig_tools import first_jig
 from jigwright.ui.viewmodels.lesson import Cut, Lesson
 from jigwright.ui.viewmodels.loop_check import LoopCheck, loop_of
 from jigwright.ui.viewmodels.remarks import Remarks
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.streams import Streams
 from jigwright.ui.viewmodels.string_check import StringCheck
@@ -87,17 +91,22 @@ class StandModel(QObject):
 
     def __init__(
         self,
-        desk: DeskModel,
+        studio: StudioPort,
+        session: SessionModel,
+        reader: TakeReader,
         sound: SoundModel,
         jobs: JobRunner,
         cache: Path,
         *,
         capture: Callable[[], Stream] | None,
         ear: Callable[[], Stream] | None,
+        show: Callable[[str], Judged | Unmeasured | None],
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self._desk, self._sound, self._jobs, self._cache = desk, sound, jobs, cache
+        self._studio, self._session, self._reader, self._show = studio, session, reader, show
+        self._sound, self._jobs, self._cache = sound, jobs, cache
+        self.judged: Judged | Unmeasured | None = None
         self._streams = Streams(capture, ear)
         self.growing: Growing | None = None
         self.hearing = EarWatch()
@@ -110,7 +119,7 @@ class StandModel(QObject):
         self.mode: Mode = "jig"
         self.guided: Guided | None = None
         self.lesson: Lesson | None = None
-        self.input = InputChoice(desk)
+        self.input = InputChoice(studio, session)
         self.level = CaptureState(running=False, seconds=0.0)
         self.i_event: int | None = None
         self.now: Now | None = None
@@ -119,18 +128,18 @@ class StandModel(QObject):
         self.told = Told()
         self.heavy_minutes = 0.0
         self.goal = _GOAL
-        self.ear = EarFirst(desk)
-        self.companions = Companions(desk, sound, self)
+        self.ear = EarFirst(studio, session)
+        self.companions = Companions(session, sound, self)
         self.companions.changed.connect(self.changed)
         self.companions.message.connect(self.message)
-        self.keeper = TakeKeeper(desk, jobs, self.companions)
-        self.turns = Turns(desk, sound, jobs, cache, self)
-        self.before = BeforeTake(desk, self.turns, self.companions, self)
+        self.keeper = TakeKeeper(studio, session, jobs, self.companions)
+        self.turns = Turns(studio, session, reader, sound, jobs, cache, self)
+        self.before = BeforeTake(session, self.turns, self.companions, self)
         self.before.over.connect(self._your_turn)
         self.hide_live = False
-        self.check = StringCheck(desk)
-        self.watch = StringWatch(desk)
-        self.loop = LoopCheck(desk, sound, jobs, cache, capture, self)
+        self.check = StringCheck(studio, session)
+        self.watch = StringWatch(studio, session)
+        self.loop = LoopCheck(studio, sound, jobs, cache, capture, self)
         self.loop.message.connect(self.message)
         self._timer = QTimer(self)
         self._timer.setInterval(_POLL_MS)
@@ -165,7 +174,7 @@ class StandModel(QObject):
     @property
     def can_record(self) -> bool:
         """Whether there is anything to record with and into."""
-        return self._streams.possible and not self._desk.studio.read_only
+        return self._streams.possible and not self._studio.read_only
 
     @property
     def device(self) -> InputDevice:
@@ -222,7 +231,9 @@ class StandModel(QObject):
     def _guide(self, mode: GuidedKind) -> None:
         try:
             guided = (
-                TouchTrial(self._desk, self._jobs) if mode == "touch" else Guided(mode, self._desk)
+                TouchTrial(self._studio, self._session, self._reader, self._jobs)
+                if mode == "touch"
+                else Guided(mode, self._studio, self._session)
             )
             guided.say = self.changed.emit
             guided.enter()
@@ -237,11 +248,11 @@ class StandModel(QObject):
         if not self.can_record:
             self.message.emit(tr("This studio can only be looked at here; nothing is recorded."))
             return
-        if self.mode == "jig" and self._desk.jig is None:
-            first = first_jig(self._desk.owned.kind if self._desk.owned else "violin")
-            self._desk.studio.add_jig(first, utc=utc_now())
-            self._desk.set_jig(first)
-        jig, owned = self._desk.jig, self._desk.owned
+        if self.mode == "jig" and self._session.now.jig is None:
+            first = first_jig(self._session.now.kind)
+            self._studio.add_jig(first, utc=utc_now())
+            self._session.set_jig(first)
+        jig, owned = self._session.now.jig, self._session.now.instrument
         if self.follows and jig and owned and jig.instrument_id != owned.kind:
             self.message.emit(
                 tr("This jig is written for {kind}; it is heard on your {own}.").format(
@@ -387,8 +398,8 @@ class StandModel(QObject):
     def _prepare_simulated(self) -> None:
         self.state = "preparing"
         self.changed.emit()
-        kind = self._desk.owned.kind if self._desk.owned else "violin"
-        jig = self._desk.jig
+        kind = self._session.now.kind
+        jig = self._session.now.jig
         played: tuple[str, ...] = tries.BETTER if self.mode == "jig" else tries.FREE
         if self.mode == "strings":
             jig = tries.open_strings(kind)
@@ -418,7 +429,7 @@ class StandModel(QObject):
         return "takes" if self.follows else "nothing"
 
     def _open(self, raw: Path | None) -> None:
-        folder = self._desk.studio.folder / FOLDER
+        folder = self._studio.folder / FOLDER
         stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
         path = folder / f"{stamp}-{uuid.uuid4().hex[:6]}.wav"
         note = self.keeper.note(
@@ -453,7 +464,7 @@ class StandModel(QObject):
         note = self.growing.note
         return EarRequest(
             path=self.growing.path, instrument_id=note.kind, strings=note.strings,
-            a4_hz=note.a4_hz, jig=self._desk.jig if self.follows else None, from_s=from_s,
+            a4_hz=note.a4_hz, jig=self._session.now.jig if self.follows else None, from_s=from_s,
         )  # fmt: skip
 
     def _poll(self) -> None:
@@ -559,7 +570,7 @@ class StandModel(QObject):
 
     def _clicks(self, start_s: float) -> tuple[float, float] | None:
         """Where the metronome is in a take that begins at a moment; ``None`` if unknown."""
-        loop, zero_s = loop_of(self._desk.studio, self.device.id), self.level.zero_s
+        loop, zero_s = loop_of(self._studio, self.device.id), self.level.zero_s
         if loop is None or zero_s is None:
             return None
         found = self.companions.clicks(zero_s, loop.seconds, start_s)
@@ -593,7 +604,7 @@ class StandModel(QObject):
         def done(kept: TakeRecord) -> None:
             remark = lesson.kept(kept, part)
             if remark is not None:
-                Remarks(self._desk).hold(remark[0], 0.0, remark[1])
+                Remarks(self._studio, self._session).hold(remark[0], 0.0, remark[1])
             self.changed.emit()
 
         self.keeper.cut(
@@ -606,12 +617,15 @@ class StandModel(QObject):
         self.state = "waiting" if self.listening else "off"
 
         def judged() -> bool:
-            self._desk.show_take(kept.id)
-            if self._desk.judged is not None:
-                self.watch.heard(self._desk.judged.notes, kept.day.isoformat())
-            self.heavy_minutes = heavy_minutes(self._desk)
-            self._say_verdict()
-            return not self._desk.failed
+            found = self.judged = self._show(kept.id)
+            if isinstance(found, Judged):
+                self.watch.heard(found.notes, kept.day.isoformat())
+            self.heavy_minutes = heavy_minutes(
+                self._studio.takes(player_id=kept.player_id), self._reader.jig_of, datetime.now(UTC)
+            )
+            if isinstance(found, Judged):
+                self._say_verdict(kept, found)
+            return not isinstance(found, Unmeasured)
 
         if not isolated("verdict", judged, False):  # the take is kept: nothing is held up
             self.message.emit(
@@ -633,15 +647,15 @@ class StandModel(QObject):
         )
         self.changed.emit()
 
-    def _say_verdict(self) -> None:
-        judged, jig = self._desk.judged, self._desk.jig
-        if judged is None or jig is None:
+    def _say_verdict(self, take: TakeRecord, judged: Judged) -> None:
+        jig = self._session.now.jig
+        if jig is None:
             return
         if self.guided is not None:
-            self.guided.taken(judged.notes)
+            self.guided.taken(take, judged.notes)
             return
         self.ear.hear_next_attempt(judged.notes)
-        self.ear.ask(self.told.judge(judged, jig, self._desk.context().tolerance_cents))
+        self.ear.ask(self.told.judge(judged, jig, self._session.context().tolerance_cents))
 
     # ends ---------------------------------------------------------------------------------
 

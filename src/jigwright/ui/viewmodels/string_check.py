@@ -15,7 +15,8 @@ from jigwright.core.judge.open_strings import (
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Segment
 from jigwright.services.moments import today
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.services.studio_port import StudioPort
+from jigwright.ui.viewmodels.session_model import SessionModel
 
 _MOST_NOTES = 12
 
@@ -25,11 +26,12 @@ class StringCheck:
 
     Parameters
     ----------
-    desk : DeskModel
+    studio : StudioPort
+    session : SessionModel
     """
 
-    def __init__(self, desk: DeskModel) -> None:
-        self._desk = desk
+    def __init__(self, studio: StudioPort, session: SessionModel) -> None:
+        self._studio, self._session = studio, session
         self.strings: tuple[StringFound, ...] = ()
         self.peg: PegAdvice | None = None
         self.neighbours: tuple[NeighboursFound, ...] = ()
@@ -48,6 +50,8 @@ class StringCheck:
         self.strings = find_strings(tuple(newest.values()), (), targets)
         self.neighbours = neighbours(self.strings)
         self.peg = next_peg(self.strings)
-        if not self._desk.studio.read_only and self.strings and self._desk.owned is not None:
+        if not self._studio.read_only and self.strings and self._session.now.instrument is not None:
             found_hz = {s.string: s.f0_hz for s in self.strings}
-            self._desk.studio.set_string_check(self._desk.owned.id, today().isoformat(), found_hz)
+            self._studio.set_string_check(
+                self._session.now.instrument.id, today().isoformat(), found_hz
+            )

@@ -8,7 +8,8 @@ from collections.abc import Sequence
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.open_strings import StringDrift, drifted
 from jigwright.core.music.pitch import Pitch
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.services.studio_port import StudioPort
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.wording.stand import drift_sentence
 
 _FIRST_NOTES = 3
@@ -19,11 +20,12 @@ class StringWatch:
 
     Parameters
     ----------
-    desk : DeskModel
+    studio : StudioPort
+    session : SessionModel
     """
 
-    def __init__(self, desk: DeskModel) -> None:
-        self._desk = desk
+    def __init__(self, studio: StudioPort, session: SessionModel) -> None:
+        self._studio, self._session = studio, session
         self._played: dict[Pitch, list[tuple[float, float]]] = defaultdict(list)
         self._owned_id = ""
         self.drift: StringDrift | None = None
@@ -38,7 +40,7 @@ class StringWatch:
         day : str
             Of the take, ``YYYY-MM-DD`` in UTC.
         """
-        owned = self._desk.owned
+        owned = self._session.now.instrument
         if owned is None:
             return
         if owned.id != self._owned_id:
@@ -55,7 +57,7 @@ class StringWatch:
             string: sorted(hz for hz, _ in heard[:_FIRST_NOTES])[len(heard[:_FIRST_NOTES]) // 2]
             for string, heard in self._played.items()
         }
-        before |= self._desk.studio.string_check(owned.id, day)
+        before |= self._studio.string_check(owned.id, day)
         found = drifted(self._played, before)
         self.drift = found[0] if found else None
 

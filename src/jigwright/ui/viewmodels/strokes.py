@@ -2,21 +2,33 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.gauge.values import Stroke
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.findings import Finding
 from jigwright.core.judge.ribbons import Ribbon, ribbons_of
 from jigwright.core.judge.strokes import LONG_S, Band, best_long, lay_over, same_part
 from jigwright.services.records import TakeRecord
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.services.studio_port import TakeStore
+from jigwright.services.take_reader import TakeReader
 
 _MOST_TAKES = 40
 _MOST_LONG_TAKES = 30
 _AHEAD_MS = 15
+
+
+class StrokeStore(TakeStore, Protocol):
+    """Takes, and whether anything changed."""
+
+    @property
+    def stamp(self) -> tuple[int, int]:
+        """Another value after every change."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,9 +60,15 @@ class StrokesModel(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, desk: DeskModel, parent: QObject | None = None) -> None:
+    def __init__(
+        self,
+        studio: StrokeStore,
+        reader: TakeReader,
+        shelf: Callable[[], Sequence[TakeRecord]],
+        parent: QObject | None = None,
+    ) -> None:
         super().__init__(parent)
-        self._desk = desk
+        self._studio, self._reader, self._shelf = studio, reader, shelf
         self._timer = QTimer(self)
         self._timer.setInterval(_AHEAD_MS)
         self._timer.timeout.connect(self._read_ahead)
@@ -73,7 +91,7 @@ class StrokesModel(QObject):
         return lay_over(ribbons), len(takes)
 
     def _takes(self) -> list[TakeRecord]:
-        return [p.take for p in self._desk.prints][-_MOST_TAKES:]
+        return list(self._shelf())[-_MOST_TAKES:]
 
     def _read_ahead(self) -> None:
         for take in self._takes():
@@ -87,23 +105,21 @@ class StrokesModel(QObject):
         """The studio is about to close."""
         self._timer.stop()
 
-    def best(self) -> BestBow | None:
-        """The best long bow of the player of the shown take on its instrument."""
-        d = self._desk
-        if d.take is None:
-            return None
-        key = (d.take.player_id, d.take.instrument_id, d.studio.stamp)
+    def best(self, shown: TakeRecord) -> BestBow | None:
+        """The best long bow of the player of a take on its instrument."""
+        key = (shown.player_id, shown.instrument_id, self._studio.stamp)
         if self._best[0] != key:
-            self._best = (key, self._search(d.studio.takes(player_id=d.take.player_id)))
+            self._best = (key, self._search(shown))
         return self._best[1]
 
-    def part_for(self, finding: Finding) -> tuple[BestBow, tuple[float, float]] | None:
+    def part_for(
+        self, shown: TakeRecord, judged: Judged, finding: Finding
+    ) -> tuple[BestBow, tuple[float, float]] | None:
         """What to hear beside a fault of the bow: the same part of the best long bow."""
-        d, best = self._desk, self.best()
-        if best is None or d.judged is None or d.judged.playing is None:
+        best, playing = self.best(shown), judged.playing
+        if best is None or playing is None:
             return None
         kind = finding.id.removeprefix("bow_")
-        playing = d.judged.playing
         for event in playing.events:
             if event.kind != kind or event.row != finding.notes[0]:
                 continue
@@ -114,13 +130,11 @@ class StrokesModel(QObject):
                     return best, part
         return None
 
-    def _search(self, takes: tuple[TakeRecord, ...]) -> BestBow | None:
-        d = self._desk
-        assert d.take is not None
+    def _search(self, shown: TakeRecord) -> BestBow | None:
         mine = [
-            t for t in takes
-            if t.instrument_id == d.take.instrument_id
-            and t.jig_id is not None and _has_long_strokes(d.jig_of(t))
+            t for t in self._studio.takes(player_id=shown.player_id)
+            if t.instrument_id == shown.instrument_id
+            and t.jig_id is not None and _has_long_strokes(self._reader.jig_of(t))
         ]  # fmt: skip
         found: list[tuple[TakeRecord, Stroke]] = []
         for take in sorted(mine, key=lambda t: t.recorded_utc)[-_MOST_LONG_TAKES:]:
@@ -132,7 +146,7 @@ class StrokesModel(QObject):
         if i is None:
             return None
         take, stroke = found[i]
-        heard = d.reader.heard(take)
+        heard = self._reader.heard(take)
         ribbons = [r for r in self._of(take)[1] if self._of(take)[0][r.i_stroke] == stroke]
         if heard is None or not ribbons:
             return None
@@ -140,7 +154,7 @@ class StrokesModel(QObject):
 
     def _of(self, take: TakeRecord) -> tuple[tuple[Stroke, ...], tuple[Ribbon, ...]]:
         if take.id not in self._known:
-            heard, strokes = self._desk.reader.heard(take), self._desk.reader.strokes(take)
+            heard, strokes = self._reader.heard(take), self._reader.strokes(take)
             ribbons: tuple[Ribbon, ...] = ()
             if heard is not None:
                 ribbons = ribbons_of(heard.contours, strokes, ())

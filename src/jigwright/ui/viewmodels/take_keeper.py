@@ -25,9 +25,10 @@ from jigwright.services.recording import (
 )
 from jigwright.services.recordings import RecordingNote, cut_name, remove_recording
 from jigwright.services.records import Beside, TakeRecord
+from jigwright.services.studio_port import StudioPort
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.companions import Companions
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 
 _TRIES = 2  # a worker that died is started anew once
 
@@ -42,29 +43,29 @@ class TakeKeeper:
 
     Parameters
     ----------
-    desk : DeskModel
+    studio : StudioPort
+    session : SessionModel
     jobs : JobRunner
     companions : Companions
         Their drone is taken out of what is heard.
     """
 
-    def __init__(self, desk: DeskModel, jobs: JobRunner, companions: Companions) -> None:
-        self._desk, self._jobs, self._companions = desk, jobs, companions
+    def __init__(
+        self, studio: StudioPort, session: SessionModel, jobs: JobRunner, companions: Companions
+    ) -> None:
+        self._studio, self._session, self._jobs = studio, session, jobs
+        self._companions = companions
         self.alive: list[Growing] = []
         self.over: Callable[[Growing, Exception | None], object] = lambda *_: None
         """Called when nothing more is done about a recording: it has gone, or it stays."""
 
     def instrument(self) -> tuple[str, tuple[Pitch, ...]]:
         """Kind and strings of the instrument in the player's hands."""
-        owned = self._desk.owned
-        if owned is not None:
-            return owned.kind, owned.strings
-        context = self._desk.context()
-        return context.instrument_id, context.strings
+        return self._session.now.kind, self._session.now.strings
 
     def a4_hz(self) -> float:
         """The A that is in force."""
-        return self._desk.view.a4_hz or self._desk.context().a4_hz
+        return self._session.now.a4_hz
 
     @property
     def n_cutting(self) -> int:
@@ -75,16 +76,16 @@ class TakeKeeper:
         self, recording_id: str, *, input_name: str, source: str, keeps: Keeps, free: bool
     ) -> RecordingNote:
         """Who plays what now, for a recording that begins; ``free`` leaves out the jig."""
-        desk = self._desk
-        assert desk.player is not None
-        assert desk.owned is not None
-        context = desk.context()
-        jig = None if free else desk.jig
+        now = self._session.now
+        assert now.player is not None
+        assert now.instrument is not None
+        context = now.context()
+        jig = None if free else now.jig
         kind, strings = self.instrument()
         return RecordingNote(
             id=recording_id, started_utc=utc_now(),
             utc_offset_min=local_offset_min(),
-            player_id=desk.player.id, player=desk.player.name, instrument_id=desk.owned.id,
+            player_id=now.player.id, player=now.player.name, instrument_id=now.instrument.id,
             kind=kind, strings=strings, jig_id=jig.id if jig else None,
             jig_revision=jig.revision if jig else None, title=jig.title if jig else "",
             a4_hz=self.a4_hz(), reference=context.reference.name,
@@ -160,13 +161,11 @@ class TakeKeeper:
         cut: CutTake,
         beside: Beside,
     ) -> TakeRecord:
-        studio = self._desk.studio
-        kept = studio.add_take(
+        kept = self._studio.add_take(
             replace(record, duration_s=cut.seconds), cut.path, cut.heard,
             cut=growing.cut_from(span), beside=beside,
         )  # fmt: skip
         cut.path.unlink(missing_ok=True)
-        self._desk.refresh_takes()
         return kept
 
     def settle(self, growing: Growing, trouble: Exception | None = None) -> None:
@@ -218,7 +217,7 @@ class TakeKeeper:
         if note.jig_id is None or note.jig_revision is None:
             return None
         try:
-            return self._desk.studio.jig(note.jig_id, note.jig_revision)
+            return self._studio.jig(note.jig_id, note.jig_revision)
         except JigwrightError:
             return None
 

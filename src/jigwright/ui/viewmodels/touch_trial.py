@@ -17,9 +17,12 @@ from jigwright.core.sound.heard import Now
 from jigwright.core.sound.touch import TouchRing
 from jigwright.core.values import Unmeasured
 from jigwright.services.jobs import TouchRequest
+from jigwright.services.records import TakeRecord
+from jigwright.services.studio_port import StudioPort
+from jigwright.services.take_reader import TakeReader
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.guided import Guided, named_by_content
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.guided import touch_lines, touch_word
 from jigwright.wording.notes import pitch_name, string_name
@@ -32,15 +35,19 @@ class TouchTrial(Guided):
 
     Parameters
     ----------
-    desk : DeskModel
+    studio : StudioPort
+    session : SessionModel
     jobs : JobRunner
     """
 
-    def __init__(self, desk: DeskModel, jobs: JobRunner) -> None:
+    def __init__(
+        self, studio: StudioPort, session: SessionModel, reader: TakeReader, jobs: JobRunner
+    ) -> None:
         self._jobs = jobs
         self.clock = TouchClock()
         self.found: list[tuple[TouchNote, TouchRing | Unmeasured]] = []
-        super().__init__("touch", desk)
+        super().__init__("touch", studio, session)
+        self._reader = reader
 
     @property
     def notes(self) -> tuple[TouchNote, ...]:
@@ -66,15 +73,15 @@ class TouchTrial(Guided):
         """Follow the note that is held."""
         self.clock.hear(frame)
 
-    def taken(self, notes: Sequence[JudgedNote]) -> None:
+    def taken(self, take: TakeRecord, notes: Sequence[JudgedNote]) -> None:
         """A take was measured: compare its stretches, note by note."""
         self.found, self.clock = [], TouchClock()
-        take, heard = self._desk.take, self._desk.heard
-        if take is None or heard is None:
+        heard = self._reader.heard(take)
+        if heard is None:
             return
-        context = self._desk.context()
+        context = self._session.context()
         hz = list(pure_strings(self._strings, context.a4_hz).values())
-        path = self._desk.studio.audio_path(take)
+        path = self._studio.audio_path(take)
         for i, what in enumerate(self.notes):
             bows = longest_hold(
                 [

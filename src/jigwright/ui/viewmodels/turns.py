@@ -10,9 +10,11 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.services.jobs import DecodeRequest, PreviewRequest, RawSound
 from jigwright.services.records import TakeRecord
+from jigwright.services.studio_port import StudioPort
+from jigwright.services.take_reader import TakeReader
 from jigwright.ui.painting.rows import TurnBar
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
 
@@ -29,10 +31,18 @@ class Turns(QObject):
     ended = pyqtSignal()
 
     def __init__(
-        self, desk: DeskModel, sound: SoundModel, jobs: JobRunner, cache: Path, parent: QObject
+        self,
+        studio: StudioPort,
+        session: SessionModel,
+        reader: TakeReader,
+        sound: SoundModel,
+        jobs: JobRunner,
+        cache: Path,
+        parent: QObject,
     ) -> None:
         super().__init__(parent)
-        self._desk, self._sound, self._jobs, self._cache = desk, sound, jobs, cache
+        self._studio, self._session, self._reader = studio, session, reader
+        self._sound, self._jobs, self._cache = sound, jobs, cache
         self._model: RawSound | None = None
         self._take: TakeRecord | None = None
         self.on = False
@@ -52,18 +62,18 @@ class Turns(QObject):
 
     def prepare(self, done: Callable[[], None], failed: Callable[[Exception], None]) -> None:
         """Make the model's sound ready."""
-        jig = self._desk.jig
+        jig = self._session.now.jig
         assert jig is not None
-        takes = self._desk.studio.takes(jig_id=jig.id)
+        takes = self._studio.takes(jig_id=jig.id)
         self._take = next((t for t in reversed(takes) if t.mark == "kept"), None)
         self._cache.mkdir(parents=True, exist_ok=True)
         to = self._cache / "model.f32"
         request: DecodeRequest | PreviewRequest
         if self._take is not None:
-            path = self._desk.studio.audio_path(self._take)
+            path = self._studio.audio_path(self._take)
             request = DecodeRequest(path=path, i_channel=0, to=to)
         else:
-            a4_hz = self._desk.context().a4_hz
+            a4_hz = self._session.context().a4_hz
             request = PreviewRequest(jig=jig, a4_hz=a4_hz, reference=jig.reference, to=to)
 
         def ready(sound: RawSound) -> None:
@@ -87,9 +97,9 @@ class Turns(QObject):
 
     def model_bars(self) -> tuple[TurnBar, ...]:
         """The model's notes."""
-        jig = self._desk.jig
+        jig = self._session.now.jig
         if self._take is not None:
-            return bars_of(self._desk.landings(self._take, as_played=True))
+            return bars_of(self._reader.landings(self._take))
         if jig is None or not jig.events:
             return ()
         whole = float(jig.length_beats)

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
 
+from jigwright.core.jig.model import Jig
 from jigwright.core.judge.findings import Finding
 from jigwright.core.judge.tuning import TuningEstimate
 from jigwright.services.records import TakeRecord
@@ -36,6 +37,8 @@ class FindingsColumn(Column):
         Make an exercise of the place a finding speaks of.
     best_bow : callable
         Hear the same part of the player's best long bow beside a fault of the bow.
+    jig : callable
+        The jig that is chosen.
     """
 
     def __init__(
@@ -47,20 +50,21 @@ class FindingsColumn(Column):
         loop: Callable[[], None],
         make_jig: Callable[[Finding], None],
         best_bow: Callable[[Finding], None],
+        jig: Callable[[], Jig | None],
     ) -> None:
         super().__init__(
             palette, tr("What is worth saying about the take"), narrowest=222, widest=280
         )
         self._model = model
         self._listen, self._loop, self._make_jig = listen, loop, make_jig
-        self._best_bow = best_bow
+        self._best_bow, self._jig = best_bow, jig
         model.judged_changed.connect(self.refresh)
 
     def refresh(self) -> None:
         """Write the column anew."""
         clear(self._layout)
         model = self._model
-        jig = model.jig
+        jig = self._jig()
         self._layout.addWidget(
             label(jig.title if jig else tr("Free playing"), px=21, old_style=True)
         )
@@ -143,7 +147,7 @@ class FindingsColumn(Column):
             )  # fmt: skip
             words.addStretch(1)
             column.addLayout(words)
-            if self._model.jig is not None:
+            if self._jig() is not None:
                 more = QHBoxLayout()
                 more.addWidget(
                     word_button(tr("Make a jig of it"), partial(self._make_jig, finding),

@@ -7,8 +7,9 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSpinBox, QVBoxLayout, QWidg
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.judge.ladder import MOST_RUNGS, PassRule
+from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.daybook import DaybookModel
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
@@ -24,9 +25,9 @@ class OwnLadder(QWidget):
 
     message = pyqtSignal(str)
 
-    def __init__(self, model: DaybookModel, desk: DeskModel) -> None:
+    def __init__(self, model: DaybookModel, studio: StudioPort, session: SessionModel) -> None:
         super().__init__()
-        self._model, self._desk = model, desk
+        self._model, self._studio, self._session = model, studio, session
         self.jig = QComboBox()
         self.jig.setMinimumWidth(200)
         self.jig.setMaximumWidth(260)
@@ -63,17 +64,17 @@ class OwnLadder(QWidget):
     def refresh(self) -> None:
         """Offer the jigs of the present instrument."""
         chosen = self.jig.currentData()
-        kind = self._desk.owned.kind if self._desk.owned else "violin"
+        kind = self._session.now.kind
         self.jig.clear()
-        for jig in self._desk.studio.jigs():
+        for jig in self._studio.jigs():
             if jig.instrument_id == kind and not jig.id.startswith("ladder-"):
                 self.jig.addItem(jig.title, jig.id)
         self.jig.setCurrentIndex(max(0, self.jig.findData(chosen)))
-        self.setEnabled(self.jig.count() > 0 and not self._desk.studio.read_only)
+        self.setEnabled(self.jig.count() > 0 and not self._studio.read_only)
 
     def make(self) -> None:
         """Make the ladder."""
-        jig = next((j for j in self._desk.studio.jigs() if j.id == self.jig.currentData()), None)
+        jig = next((j for j in self._studio.jigs() if j.id == self.jig.currentData()), None)
         if jig is None:
             return
         try:

@@ -18,7 +18,8 @@ from PyQt6.QtWidgets import (
 
 from jigwright.core.isolation import isolated
 from jigwright.core.judge.ribbons import Ribbon
-from jigwright.core.music.instruments import instrument
+from jigwright.services.studio_port import StudioPort
+from jigwright.services.take_reader import TakeReader
 from jigwright.ui.painting.compare import paint_compare
 from jigwright.ui.painting.landing_map import paint_landing_map
 from jigwright.ui.painting.ribbons import paint_ribbons
@@ -30,6 +31,7 @@ from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.comparing import Comparing
 from jigwright.ui.viewmodels.desk import DeskModel
 from jigwright.ui.viewmodels.pages import PagesModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.strokes import StrokesModel
 from jigwright.ui.widgets.labels import label, push_button
@@ -70,12 +72,21 @@ class ClosePage(QWidget):
 
     message = pyqtSignal(str)
 
-    def __init__(self, model: DeskModel, sound: SoundModel, palette: Palette) -> None:
+    def __init__(
+        self,
+        studio: StudioPort,
+        session: SessionModel,
+        reader: TakeReader,
+        model: DeskModel,
+        sound: SoundModel,
+        palette: Palette,
+    ) -> None:
         super().__init__()
         self._model, self._palette = model, palette
-        self.comparing = Comparing(model, sound)
+        self.comparing = Comparing(studio, session, reader, model, sound)
         self.comparing.changed.connect(self._changed)
-        self._data, self.strokes = PagesModel(model), StrokesModel(model, self)
+        self._data = PagesModel(studio, model)
+        self.strokes = StrokesModel(studio, reader, lambda: [p.take for p in model.prints], self)
         self.strokes.changed.connect(self._changed)
         self.page = "landings"
         self._title = label("", px=24, old_style=True)
@@ -197,7 +208,7 @@ class ClosePage(QWidget):
                 "thirds · string and finger are those of the fingering"
             ).format(
                 kind=kind_name(context.instrument_id), n=len(self._model.prints),
-                mm=f"{instrument(context.instrument_id).string_length_mm:g}",
+                mm=f"{context.length_mm:g}",
             )  # fmt: skip
             words = landing_sentence(d.worst(picture), len(picture.landings), picture.strings)
             back = d.way_back(picture)
@@ -283,15 +294,19 @@ class ClosePage(QWidget):
 
     def _best_bow(self) -> tuple[str, Ribbon] | None:
         """The best long bow above the strokes, where one of them has a fault."""
-        judged = self._model.judged
-        if judged is None or not any(f.id.startswith("bow_") for f in judged.findings):
+        judged, take = self._model.judged, self._model.take
+        if (
+            judged is None
+            or take is None
+            or not any(f.id.startswith("bow_") for f in judged.findings)
+        ):
             return None
-        best = self.strokes.best()
+        best = self.strokes.best(take)
         if best is None:
             return None
         long = f"{best.ribbon.seconds:.1f}"
         name = tr("your best long bow, {day}, {s} s").format(
-            day=day_name(best.take.recorded_utc[:10]), s=long
+            day=day_name(best.take.day.isoformat()), s=long
         )
         return name, best.ribbon
 

@@ -23,9 +23,11 @@ from PyQt6.QtWidgets import (
 from jigwright.core.errors import JigwrightError
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.services.exchange.workfile import SUFFIX
+from jigwright.services.pupils import PupilRow
 from jigwright.services.records import Player
-from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.pupils import PupilRow, PupilsModel
+from jigwright.services.studio_port import StudioPort
+from jigwright.ui.viewmodels.pupils import PupilsModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import clear, label, push_button, rule, word_button
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import due_text, last_played_text, work_progress
@@ -53,9 +55,9 @@ class PupilsPage(QWidget):
     message = pyqtSignal(str)
     fetched = pyqtSignal(object)
 
-    def __init__(self, model: PupilsModel, desk: DeskModel) -> None:
+    def __init__(self, model: PupilsModel, studio: StudioPort, session: SessionModel) -> None:
         super().__init__()
-        self.model, self._desk = model, desk
+        self.model, self._studio, self._session = model, studio, session
         self.chosen: Player | None = None
         inner = QWidget()
         column = QVBoxLayout(inner)
@@ -140,9 +142,9 @@ class PupilsPage(QWidget):
         """Show everything anew."""
         if not self.isVisible():
             return
-        players = self._desk.studio.players()
+        players = self._studio.players()
         if self.chosen not in players:
-            self.chosen = self._desk.player
+            self.chosen = self._session.now.player
         self._show_players(self.model.rows())
         self._show_works()
         folder = self.model.folder
@@ -157,7 +159,7 @@ class PupilsPage(QWidget):
                 new = trn("one new file", "{n} new files", n).format(n=n)
                 text = f"{folder} · {new if n else tr('nothing new')}"
             self._folder.setText(text)
-        self._fetch.setEnabled(n > 0 and not self._desk.studio.read_only)
+        self._fetch.setEnabled(n > 0 and not self._studio.read_only)
 
     def _show_players(self, rows: tuple[PupilRow, ...]) -> None:
         clear(self._players)
@@ -205,7 +207,7 @@ class PupilsPage(QWidget):
             late = progress.state == "overdue"
             self._works.addWidget(label(how, px=14, bold=late, second=not late), i, 1)
             self._works.addLayout(self._tools(work, progress), i, 2)
-        jigs = self._desk.studio.jigs()
+        jigs = self._studio.jigs()
         kept = self._jig.currentData()
         self._jig.clear()
         for jig in jigs:
@@ -235,15 +237,15 @@ class PupilsPage(QWidget):
         self.refresh()
 
     def _look_at(self, player: Player) -> None:
-        self._desk.set_player(player)
+        self._session.set_player(player)
         self.look.emit()
 
     def _play(self, work: SetWork) -> None:
-        self.play.emit(self._desk.studio.jig(work.jig_id, work.jig_revision))
+        self.play.emit(self._studio.jig(work.jig_id, work.jig_revision))
 
     def _set(self) -> None:
         jig_id = self._jig.currentData()
-        jig = next((j for j in self._desk.studio.jigs() if j.id == jig_id), None)
+        jig = next((j for j in self._studio.jigs() if j.id == jig_id), None)
         if jig is None or self.chosen is None:
             self.message.emit(tr("There is no jig to set yet: make one in Jigs first."))
             return

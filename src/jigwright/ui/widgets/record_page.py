@@ -24,12 +24,14 @@ from PyQt6.QtWidgets import (
 )
 
 from jigwright.core.errors import JigwrightError
+from jigwright.services.day_record import Day
 from jigwright.services.dayexport import DayRow, days_csv, days_ics, days_json
 from jigwright.services.records import DayNote
+from jigwright.services.studio_port import StudioPort
 from jigwright.ui.report import write_report
 from jigwright.ui.theme import sans
-from jigwright.ui.viewmodels.daybook import Day, DaybookModel
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.daybook import DaybookModel
+from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import day_name
@@ -46,9 +48,9 @@ class RecordPage(QWidget):
 
     message = pyqtSignal(str)
 
-    def __init__(self, model: DaybookModel, desk: DeskModel) -> None:
+    def __init__(self, model: DaybookModel, studio: StudioPort, session: SessionModel) -> None:
         super().__init__()
-        self.model, self._desk = model, desk
+        self.model, self._studio, self._session = model, studio, session
         self._day: Day | None = None
         self._build()
 
@@ -173,12 +175,10 @@ class RecordPage(QWidget):
 
     def _calendar(self, rows: Sequence[DayRow]) -> str:
         """Days, and what is set for the player."""
-        me = self._desk.player.id if self._desk.player else ""
-        titles = {j.id: j.title for j in self._desk.studio.jigs()}
+        me = self._session.now.player.id if self._session.now.player else ""
+        titles = {j.id: j.title for j in self._studio.jigs()}
         due = [
-            (w, titles.get(w.jig_id, w.jig_id))
-            for w in self._desk.studio.works()
-            if w.player_id == me
+            (w, titles.get(w.jig_id, w.jig_id)) for w in self._studio.works() if w.player_id == me
         ]
         return days_ics(rows, due)
 
@@ -226,7 +226,7 @@ class RecordPage(QWidget):
 
     def report(self, path: Path, *, n_days: int = 0) -> None:
         """Write one page about a lesson or a span of days; 0 days: all of them."""
-        player = self._desk.player.name if self._desk.player else ""
+        player = self._session.now.player.name if self._session.now.player else ""
         last = self._day.day if self._day is not None else "9999-12-31"
         first = ""
         if n_days and self._day is not None:

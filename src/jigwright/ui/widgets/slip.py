@@ -12,12 +12,11 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QVBoxLay
 from jigwright.core.gauge.values import Arrival, Level, Vibrato
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.values import Unmeasured
+from jigwright.services.practising import PastNote, against_references
 from jigwright.ui.painting.slip import paint_past, paint_trace
 from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.note_looks import against_references, past_of_selected
 from jigwright.ui.viewmodels.remarks import Remarks
-from jigwright.ui.viewmodels.shown import PastNote
 from jigwright.ui.widgets.column import Column
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
@@ -53,9 +52,17 @@ class Slip(Column):
 
     explain = pyqtSignal()
 
-    def __init__(self, model: DeskModel, palette: Palette, hear_target: Callable[[], None]) -> None:
+    def __init__(
+        self,
+        model: DeskModel,
+        remarks: Remarks,
+        palette: Palette,
+        hear_target: Callable[[], None],
+        *,
+        read_only: bool,
+    ) -> None:
         super().__init__(palette, tr("The selected note"), narrowest=238, widest=290)
-        self._model, self._left = model, Remarks(model)
+        self._model, self._left, self._read_only = model, remarks, read_only
         self._hear_target = hear_target
         model.selection_changed.connect(self.refresh)
         model.judged_changed.connect(self.refresh)
@@ -74,7 +81,7 @@ class Slip(Column):
         if note.cents is not None:
             self._trace(note)
             self._measures(note)
-        past = past_of_selected(self._model)
+        past = self._model.past_of_selected()
         if len(past) > 1:
             self._before(past)
         self._against()
@@ -85,22 +92,28 @@ class Slip(Column):
         """Words left on this note, and a line to leave more."""
         self._layout.addWidget(rule())
         self._layout.addWidget(label(tr("Remarks"), px=13, second=True, bold=True))
-        for remark in self._left.of_selected():
+        take, note_id = self._model.take, self._model.selected_note_id()
+        for remark in self._left.on(take.id, note_id) if take is not None else ():
             row = QHBoxLayout()
             row.addWidget(label(f"{remark.words} – {remark.who}", px=14), 1)
-            if not self._model.studio.read_only:
+            if not self._read_only:
                 row.addWidget(
                     word_button("×", partial(self._left.remove, remark),
                                 name=tr("Take the remark away"))
                 )  # fmt: skip
             self._layout.addLayout(row)
-        if self._model.studio.read_only:
+        if self._read_only:
             return
         line = QLineEdit()
         line.setPlaceholderText(tr("leave a remark on this note"))
         line.setAccessibleName(tr("Remark"))
-        line.returnPressed.connect(lambda: self._left.add(line.text()))
+        line.returnPressed.connect(lambda: self._leave(line.text()))
         self._layout.addWidget(line)
+
+    def _leave(self, words: str) -> None:
+        note, take = self._model.selected_note(), self._model.take
+        if note is not None and take is not None:
+            self._left.add(take.id, note, words)
 
     def _head(self, note: JudgedNote) -> None:
         row = QHBoxLayout()
@@ -233,7 +246,7 @@ class Slip(Column):
             word_button(tr("What do these mean?"), self.explain.emit), 0,
             Qt.AlignmentFlag.AlignLeft,
         )  # fmt: skip
-        if self._model.take_jig() is not None and not self._model.studio.read_only:
+        if self._model.take_jig() is not None and not self._read_only:
             self._which = word_button(tr("Which note was it?"), self._which_menu)
             self._layout.addWidget(self._which, 0, Qt.AlignmentFlag.AlignLeft)
 
@@ -294,7 +307,10 @@ class Slip(Column):
         self._layout.addLayout(row)
 
     def _against(self) -> None:
-        rows = against_references(self._model)
+        note = self._model.selected_note()
+        if note is None:
+            return
+        rows = against_references(note, self._model.take_jig(), self._model.context())
         if not rows:
             return
         self._layout.addWidget(rule())

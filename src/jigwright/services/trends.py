@@ -1,0 +1,110 @@
+"""How a figure went over the takes of a jig; nothing is compared across inputs or methods."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.trend import ChangePoint, find_change, stands_still
+from jigwright.services.records import TakeRecord
+from jigwright.services.summaries import Summaries
+
+FIGURES = (
+    "off_cents", "spread_cents", "inside", "bias_cents", "uneven_time", "uneven_level_db",
+    "unsteady_down_db", "unsteady_up_db",
+)  # fmt: skip
+PART_FIGURES = ("off_cents", "spread_cents", "inside", "bias_cents")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrendPoint:
+    """One take of a trend.
+
+    Parameters
+    ----------
+    take_id : str
+    day : str
+    value : float
+    cut_before : bool
+        Another input or instrument begins here: nothing is compared across.
+    """
+
+    take_id: str
+    day: str
+    value: float
+    cut_before: bool
+
+
+def trend(
+    takes: Sequence[TakeRecord], summaries: Summaries, jig_id: str, figure: str, part: str = ""
+) -> list[TrendPoint]:
+    """Values of a figure over the takes of a jig, of all notes or of one part of them."""
+    points: list[TrendPoint] = []
+    before: TakeRecord | None = None
+    for take in takes:
+        if take.jig_id != jig_id:
+            continue
+        summary = summaries.known(take)
+        if part and summary is not None:
+            summary = summaries.of_part(take, part)
+        value = getattr(summary, figure) if summary is not None else None
+        if value is None or not summaries.is_of_now(take):
+            continue  # what an older method heard is not compared with what this one hears
+        other = before is not None and (
+            before.input_name != take.input_name or before.instrument_id != take.instrument_id
+        )
+        points.append(
+            TrendPoint(
+                take_id=take.id, day=take.day.isoformat(),
+                value=100.0 * value if figure == "inside" else float(value), cut_before=other,
+            )
+        )  # fmt: skip
+        before = take
+    return points
+
+
+def newest_stretch(points: Sequence[TrendPoint]) -> int:
+    """Where the newest stretch begins that may be compared with itself."""
+    return max((i for i, p in enumerate(points) if p.cut_before), default=0)
+
+
+def best_point(points: Sequence[TrendPoint], figure: str) -> TrendPoint | None:
+    """The best take since input or instrument last changed; a bias has none."""
+    if not points or figure == "bias_cents":
+        return None
+    best = max if figure == "inside" else min
+    return best(points[newest_stretch(points) :], key=lambda p: p.value)
+
+
+def is_flat(points: Sequence[TrendPoint]) -> bool:
+    """Whether the newest uncut stretch stands still."""
+    return stands_still([p.value for p in points[newest_stretch(points) :]])
+
+
+def change_in(points: Sequence[TrendPoint]) -> ChangePoint | None:
+    """The change the newest uncut stretch supports."""
+    first = newest_stretch(points)
+    found = find_change([p.value for p in points[first:]])
+    return None if found is None else replace(found, at=found.at + first)
+
+
+def parts_of_jig(jig: Jig | None) -> list[str]:
+    """What a trend can be narrowed to: fingers, strings and notes of a jig."""
+    heads = [h for e in jig.events for h in e.heads] if jig is not None else []
+    fingers = sorted({h.finger for h in heads if h.finger is not None})
+    strings = sorted({h.string for h in heads if h.string is not None})
+    pitches = sorted({h.pitch for h in heads}, key=lambda p: p.midi)
+    return [
+        *(f"finger:{f}" for f in fingers), *(f"string:{s}" for s in strings),
+        *(f"note:{p}" for p in pitches),
+    ]  # fmt: skip
+
+
+def jigs_played(takes: Sequence[TakeRecord]) -> list[str]:
+    """Ids of jigs with takes, most played first."""
+    count: dict[str, int] = {}
+    for take in takes:
+        if take.jig_id is not None:
+            count[take.jig_id] = count.get(take.jig_id, 0) + 1
+    return sorted(count, key=lambda j: -count[j])
