@@ -276,7 +276,7 @@ def test_a_wish_is_kept_and_rubbish_is_the_usual(studio: Studio) -> None:
 
 
 def test_what_is_set_or_named_comes_into_the_plan(studio: Studio, session: Session) -> None:
-    jigs = [replace(scale(), id=f"j{i}", title=f"Quay {i}") for i in range(6)]
+    jigs = [replace(scale(), id=f"j{i}", title=f"Quay {'abcdefg'[i] * 3}") for i in range(6)]
     for jig in jigs:
         studio.add_jig(jig, utc=_day(1))
     takes = [_take(studio, n, 0.0, jig=jig) for n, jig in enumerate(jigs, start=1)]
@@ -287,7 +287,7 @@ def test_what_is_set_or_named_comes_into_the_plan(studio: Studio, session: Sessi
 
     wish = PlanWish(minutes=20)
     assert planned(wish) == ["j0"]  # played longest ago
-    assert planned(replace(wish, theme="quay 4")) != ["j0"] or "4" in str(planned(wish))
+    assert planned(replace(wish, theme="of EEE")) == ["j4"]
     studio.set_work(
         SetWork(
             id="w", player_id="p", jig_id="j5", jig_revision=1, words="", due="2026-12-01",
@@ -336,9 +336,11 @@ def test_a_ladder_is_climbed_by_good_takes(
     assert jig.tempo_bpm == 60.0
     takes = [_take(studio, n, 40.0, jig=jig) for n in (1, 2, 3, 4)]
     assert where(takes).rung == 0
-    takes += [_take(studio, n, 1.0, jig=jig) for n in range(5, 10)]
+    takes += [_take(studio, n, 1.0, jig=jig) for n in range(5, 7)]
+    assert where(takes).rung == 0
+    takes.append(_take(studio, 7, 1.0, jig=jig))
     assert where(takes).rung == 1
-    assert rung_to_work_on(studio, session, ladder, where(takes)).tempo_bpm == 80.0
+    assert rung_to_work_on(studio, session, ladder, where(takes)).tempo_bpm == 77.0
     unseen = standing_on(studio, session, ladder, takes, lambda _: None, reader.jig_of)
     assert unseen.rung == 0  # takes without figures do not count yet
 
@@ -388,8 +390,8 @@ def test_both_takes_stand_against_the_same_a(studio: Studio, reader: TakeReader)
     found = compare(reader, one, two, judged, view)
     assert not isinstance(found, Unmeasured)
     for pair in found[0]:
-        assert pair.first_cents == pytest.approx(pair.second_cents, abs=1e-6)
-        assert pair.first_cents == pytest.approx(-19.562, abs=0.01)
+        assert pair.one_cents == pytest.approx(pair.two_cents, abs=1e-6)
+        assert pair.one_cents == pytest.approx(-19.562, abs=0.01)
 
 
 def test_a_take_that_was_not_heard_is_not_compared(studio: Studio, reader: TakeReader) -> None:
@@ -467,7 +469,7 @@ def test_a_note_against_several_references(studio: Studio, reader: TakeReader) -
     rows = dict(against_references(third, scale(), context))
     assert next(iter(rows)) == "equal"
     assert rows["equal"] == pytest.approx(0.0, abs=0.01)
-    assert rows["just:D"] == pytest.approx(13.7, abs=0.1)  # equal thirds are wide
+    assert rows["just:D"] == pytest.approx(15.64, abs=0.02)  # 13.69, and D itself 1.96
     assert rows["pythagorean"] < 0 < rows["just:D"]
     missing = replace(third, cents=None)
     assert against_references(missing, scale(), context) == ()
@@ -539,13 +541,24 @@ def test_work_that_was_given_is_taken_in_once(studio: Studio, session: Session) 
         id="w", player_id="q", jig_id="given", jig_revision=1, words="", due="2026-12-01",
         good_takes=3, who="Ines", set_utc=_day(1),
     )  # fmt: skip
-    assert take_work_in(studio, WorkFile(work=work, jig=jig), session).player == "Odo Weir"
+    assert (
+        take_work_in(studio, WorkFile(work=work, jig=jig, for_name="Odo"), session).player
+        == "Odo Weir"
+    )
     assert [j.id for j in studio.jigs()] == ["given"]
-    assert take_work_in(studio, WorkFile(work=work, jig=jig), session).outcome == "here"
+    assert (
+        take_work_in(studio, WorkFile(work=work, jig=jig, for_name="Odo"), session).outcome
+        == "here"
+    )
     strange = replace(work, id="w2", player_id="somebody")
-    assert take_work_in(studio, WorkFile(work=strange, jig=jig), session).player == "Nell Harbour"
+    assert (
+        take_work_in(studio, WorkFile(work=strange, jig=jig, for_name=""), session).player
+        == "Nell Harbour"
+    )
     nobody = replace(work, id="w3", player_id="somebody")
-    found = take_work_in(studio, WorkFile(work=nobody, jig=jig), replace(session, player=None))
+    found = take_work_in(
+        studio, WorkFile(work=nobody, jig=jig, for_name=""), replace(session, player=None)
+    )
     assert found.outcome == "nobody"
     assert {w.id: w.player_id for w in studio.works()} == {"w": "q", "w2": "p"}
 

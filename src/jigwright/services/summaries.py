@@ -46,9 +46,11 @@ class Summaries:
         self._methods: dict[str, int] = {}
         self._stored: dict[str, tuple[str, str]] = {}
         self._corrected: frozenset[str] = frozenset()
+        self._was_read = False
 
     def reread(self) -> None:
         """Read what the studio keeps; what was heard anew is forgotten."""
+        self._was_read = True
         self._stored = self._studio.summaries()
         self._corrected = self._studio.corrected()
         methods = self._studio.methods()
@@ -62,14 +64,14 @@ class Summaries:
         """Make some anew when they are wanted next; all of them when none is named."""
         gone = set(take_ids or self._made)
         self._corrected = self._studio.corrected()
+        self._methods = self._studio.methods()
         self._made = {t: s for t, s in self._made.items() if t not in gone}
         self._parts = {k: s for k, s in self._parts.items() if k[0] not in gone}
 
     def known(self, take: TakeRecord) -> TakeSummary | None:
         """Figures of a take as far as they were ever made."""
         if take.id not in self._made:
-            if not self._methods:
-                self.reread()
+            self._read_once()
             inputs, body = self._stored.get(take.id, ("", ""))
             if inputs == self.inputs(take):
                 with contextlib.suppress(ValueError, TypeError):
@@ -85,6 +87,7 @@ class Summaries:
 
     def make(self, takes: Sequence[TakeRecord]) -> None:
         """Make the summaries of some takes and keep them."""
+        self._read_once()
         rows: dict[str, tuple[str, str]] = {}
         for take in takes:
             summary = self._made[take.id] = self._make(take)
@@ -112,6 +115,7 @@ class Summaries:
 
     def is_of_now(self, take: TakeRecord) -> bool:
         """Whether a take was heard by the present method; older figures are not compared."""
+        self._read_once()
         return self._methods.get(take.id) == METHOD_VERSION
 
     def inputs(self, take: TakeRecord) -> str:
@@ -121,6 +125,10 @@ class Summaries:
             f"{SUMMARY_VERSION}|{take.sha256[:16]}|{take.a4_hz:g}|{take.reference}|"
             f"{take.tolerance_cents:g}|{self._methods.get(take.id, 0)}"
         ) + (f"|{[(p.at_s, p.i_event) for p in pins]}" if pins else "")
+
+    def _read_once(self) -> None:
+        if not self._was_read:
+            self.reread()
 
     def _make(self, take: TakeRecord) -> TakeSummary:
         def made() -> TakeSummary:
