@@ -44,7 +44,7 @@ from jigwright.services.ledger import left_of
 from jigwright.services.records import OwnedInstrument, Player
 from jigwright.store.opening import open_studio
 from jigwright.store.repair import repair_studio
-from jigwright.ui.viewmodels.tries import _GAP_S, _LEAD_S, BETTER, FREE
+from jigwright.ui.viewmodels.stand.simulated_takes import _GAP_S, _LEAD_S, BETTER, FREE
 from signals import listen, perform, scale, take_record
 
 SITTING = Path(__file__).with_name("sitting.py")

@@ -10,9 +10,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.delay_sweep import LoopDelay
 from jigwright.core.errors import AudioError
 from jigwright.core.isolation import isolated
-from jigwright.core.probe import LoopDelay
 from jigwright.core.sound.touch import TouchRing, measure_touch
 from jigwright.core.values import Unmeasured
 from jigwright.services.jobs import (

@@ -15,8 +15,8 @@ import soundfile
 
 from jigwright.audio.capture import capture, server_sources
 from jigwright.audio.lab import NoLabError, lab_environment, lab_server
+from jigwright.core.delay_sweep import LoopDelay, probe
 from jigwright.core.music.instruments import instrument
-from jigwright.core.probe import LoopDelay, probe
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
 from jigwright.core.sound.loop_delay import find_delay

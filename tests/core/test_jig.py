@@ -15,7 +15,7 @@ from jigwright.core.jig.scales import default_place, make_scale
 from jigwright.core.music.instruments import INSTRUMENTS, instrument
 from jigwright.core.music.keys import MODES, Key
 from jigwright.core.music.pitch import Pitch, PitchClass
-from jigwright.core.player.faults import BackOne, Detune, Vibrato, parse_faults
+from jigwright.core.player.faults import BackOne, Detune, VibratoFault, parse_faults
 from jigwright.services.mei import jig_to_mei
 from signals import scale
 
@@ -107,7 +107,7 @@ def test_scale_that_does_not_fit_is_refused() -> None:
 def test_faults_read_from_words_and_json() -> None:
     words = parse_faults("detune notes=2,5 cents=-14; vibrato finger=2 extent_cents=30; back_one")
     assert words[0] == Detune(notes=(2, 5), cents=-14.0)
-    assert words[1] == Vibrato(finger=2, extent_cents=30.0)
+    assert words[1] == VibratoFault(finger=2, extent_cents=30.0)
     assert isinstance(words[2], BackOne)
     assert parse_faults('[{"fault": "detune", "notes": [2, 5], "cents": -14}]') == words[:1]
     for bad in ("sneeze", "detune cents", "detune colour=3", "detune cents=x", "[1]", "[{"):

@@ -14,7 +14,7 @@ from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
 from jigwright.core.sound.live import LiveEar
 from jigwright.core.sound.live_pair import LivePair
-from jigwright.wording.stand import pair_figures
+from jigwright.wording.verdicts import pair_figures
 
 
 @pytest.fixture(scope="module")

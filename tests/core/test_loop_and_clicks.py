@@ -6,11 +6,11 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from jigwright.core.delay_sweep import LoopDelay, probe
 from jigwright.core.gauge.timing import against_clicks
 from jigwright.core.gauge.values import AgainstClicks
 from jigwright.core.judge.open_strings import drifted
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.probe import LoopDelay, probe
 from jigwright.core.sound.loop_delay import find_delay
 from jigwright.core.values import Unmeasured, median, percentiles
 

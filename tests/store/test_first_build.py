@@ -13,7 +13,7 @@ import pytest
 
 from jigwright.core.follow.align import Pin
 from jigwright.core.music.pitch import Pitch
-from jigwright.services.records import Beside, Choice
+from jigwright.services.records import Beside, Liking
 from jigwright.store.moving import move_settings
 from jigwright.store.opening import open_studio
 from jigwright.store.schema import VERSION
@@ -94,10 +94,10 @@ def test_facts_have_tables_of_their_own(made: Callable[[str], Path]) -> None:
     assert {k: left[k] for k in STAY} == STAY
     assert studio.corrections("t0") == (Pin(at_s=0.5, i_event=1), Pin(at_s=1.25, i_event=None))
     assert studio.corrections("t1") == (Pin(at_s=0.75, i_event=0),)
-    assert studio.choice("t2") == Choice(
+    assert studio.choice("t2") == Liking(
         take_id="t2", against_id="t0", liked_id="t2", utc="2026-11-20T10:09:00Z"
     )
-    assert studio.choice("t3") == Choice(
+    assert studio.choice("t3") == Liking(
         take_id="t3", against_id="t0", liked_id=None, utc="2026-11-20T10:10:00Z"
     )
     strings = {"G3": 195.8, "D4": 293.4, "A4": 440.1, "E5": 659.9}

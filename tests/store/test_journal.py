@@ -21,8 +21,8 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.records import (
     Changed,
-    Choice,
     DayNote,
+    Liking,
     OwnedInstrument,
     Player,
     Remark,
@@ -74,11 +74,11 @@ CHANGES: dict[str, tuple[str, Callable[[Studio], object]]] = {
     "no corrections": ("correct", lambda s: s.set_corrections("t0", ())),
     "choose": (
         "choose",
-        lambda s: s.set_choice(Choice(take_id="t1", against_id="t0", liked_id="t1", utc=UTC)),
+        lambda s: s.set_choice(Liking(take_id="t1", against_id="t0", liked_id="t1", utc=UTC)),
     ),
     "choose none": (
         "choose",
-        lambda s: s.set_choice(Choice(take_id="t1", against_id="t0", liked_id=None, utc=UTC)),
+        lambda s: s.set_choice(Liking(take_id="t1", against_id="t0", liked_id=None, utc=UTC)),
     ),
     "remark": ("remark", lambda s: s.set_remark(REMARK)),
     "other words": ("remark", lambda s: s.set_remark(replace(REMARK, words="Less."))),

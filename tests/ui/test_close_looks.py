@@ -14,7 +14,7 @@ from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.landings import Landing, share_back, spots_of, worst_spot
 from jigwright.core.music.pitch import Pitch
 from jigwright.ui.main_window import MainWindow
-from jigwright.ui.viewmodels.remarks import Remarks
+from jigwright.ui.viewmodels.desk.remarks import Remarks
 from jigwright.ui.widgets.pages import PAGES
 from jigwright.wording.pages import way_back_sentence
 from signals import listen, perform, take_record

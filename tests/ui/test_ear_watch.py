@@ -6,8 +6,8 @@ from typing import Any
 
 import pytest
 
-from jigwright.ui.viewmodels.ear_watch import EarWatch
-from jigwright.ui.viewmodels.streams import Streams
+from jigwright.ui.viewmodels.stand.ear_watch import EarWatch
+from jigwright.ui.viewmodels.stand.streams import Streams
 
 
 class Clock:

@@ -17,7 +17,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.services.exchange.scores import score_bytes
 from jigwright.services.practising import troubled_events
 from jigwright.ui.main_window import MainWindow
-from jigwright.ui.viewmodels import jig_tools
+from jigwright.ui.viewmodels.jigs import jig_tools
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
 
 from jigwright.ui.painting.lanes import PitchScale, tick_steps
-from jigwright.ui.painting.two_strings import Ladder, paint_ladders
+from jigwright.ui.painting.two_strings import IntervalLadder, paint_ladders
 from jigwright.ui.painting.xmap import by_note, by_time
 from jigwright.ui.theme import DARK, LIGHT, Palette
 
@@ -75,15 +75,17 @@ def test_contrast(palette: Palette, surface: str, ink: str) -> None:
     assert (a + 0.05) / (b + 0.05) >= 4.5
 
 
-def ladder(interval_cents: float, **other: float) -> Ladder:
+def ladder(interval_cents: float, **other: float) -> IntervalLadder:
     values = {"uncertainty_cents": 1.0, "beats_hz": 2.0, "balance_db": 3.0} | other
-    return Ladder(
+    return IntervalLadder(
         lower="D4", upper="A4", interval_cents=interval_cents, rungs=(("equal", -2.0),),
         mover="upper", **values,
     )  # fmt: skip
 
 
-def painted(ladders: list[Ladder | None], palette: Palette = LIGHT, **kwargs: int) -> np.ndarray:
+def painted(
+    ladders: list[IntervalLadder | None], palette: Palette = LIGHT, **kwargs: int
+) -> np.ndarray:
     image = QImage(400, 300, QImage.Format.Format_RGB32)
     image.fill(palette.color("paper"))
     painter = QPainter(image)

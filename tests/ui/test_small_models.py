@@ -23,8 +23,8 @@ from jigwright.core.music.harmonics import (
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.recording import EarSays
 from jigwright.services.takecsv import COLUMNS, take_csv
-from jigwright.ui.viewmodels import jig_tools
-from jigwright.ui.viewmodels.lesson import Lesson
+from jigwright.ui.viewmodels.jigs import jig_tools
+from jigwright.ui.viewmodels.stand.lesson import Lesson
 from signals import scale, take_record
 
 

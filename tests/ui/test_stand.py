@@ -25,9 +25,9 @@ from jigwright.services.recording import (
 )
 from jigwright.services.recordings import read_note
 from jigwright.ui.main_window import MainWindow
-from jigwright.ui.viewmodels.loop_check import LoopCheck, loop_of
-from jigwright.ui.viewmodels.turns import bars_of
-from jigwright.wording.stand import verdict_line, verdict_word
+from jigwright.ui.viewmodels.stand.loop_check import LoopCheck, loop_of
+from jigwright.ui.viewmodels.stand.turns import bars_of
+from jigwright.wording.verdicts import verdict_line, verdict_word
 
 _WAIT = 60_000
 

@@ -19,7 +19,7 @@ from jigwright.services.growing import Growing, record_of
 from jigwright.services.recording import RATE_HZ, CutTake, FoundTakes
 from jigwright.services.recordings import note_path, write_note
 from jigwright.services.records import Beside
-from jigwright.ui.viewmodels.take_keeper import TakeKeeper
+from jigwright.ui.viewmodels.stand.take_keeper import TakeKeeper
 from jigwright.work.process import JobTooLongError, WorkerDiedError
 from signals import NOTE
 

@@ -13,7 +13,7 @@ from jigwright.core.judge.work import SetWork
 from jigwright.services.records import DayNote, Player
 from jigwright.store.opening import open_studio
 from jigwright.ui.main_window import MainWindow
-from jigwright.ui.viewmodels.remarks import Remarks
+from jigwright.ui.viewmodels.desk.remarks import Remarks
 
 UTC = "2026-11-20T10:00:00Z"
 

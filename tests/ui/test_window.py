@@ -351,8 +351,8 @@ def test_a_long_take_shows_its_pitches_first_and_the_rest_soon_after(
 ) -> None:
     model = window.model
     whole = model.judged
-    monkeypatch.setattr("jigwright.ui.viewmodels.desk._MOST_AT_ONCE", 5)
-    monkeypatch.setattr("jigwright.ui.viewmodels.reading_ahead.PORTION_WORK_MS", 0)
+    monkeypatch.setattr("jigwright.ui.viewmodels.desk.desk_model._MOST_AT_ONCE", 5)
+    monkeypatch.setattr("jigwright.ui.viewmodels.desk.reading_ahead.PORTION_WORK_MS", 0)
     model.show_take(model.take.id)
     first = model.judged
     assert [n.cents for n in first.notes] == [n.cents for n in whole.notes]

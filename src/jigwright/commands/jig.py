@@ -10,7 +10,7 @@ from jigwright.commands.files import load_jig, write_bytes, write_whole
 from jigwright.core.errors import JigError
 from jigwright.core.jig.exchange import jig_to_json
 from jigwright.core.jig.line import jig_from_line, jig_to_line
-from jigwright.core.jig.makers import MAKERS, Choice, Setting, maker
+from jigwright.core.jig.makers import MAKERS, Setting, SettingChoice, maker
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import make_scale
 from jigwright.core.music.keys import MODES, Key, Mode
@@ -64,7 +64,7 @@ def run_jig(options: argparse.Namespace) -> int:
         case "list":
             for one in MAKERS:
                 fields = " ".join(
-                    f"{f.id}={'|'.join(f.options) if isinstance(f, Choice) else f.default}"
+                    f"{f.id}={'|'.join(f.options) if isinstance(f, SettingChoice) else f.default}"
                     for f in one.fields
                 )
                 print(f"{one.id}  {maker_name(one.id)}  {fields}".rstrip())
@@ -103,7 +103,7 @@ def _made(options: argparse.Namespace) -> Jig:
         if not equals or name not in known:
             raise JigError(f"{word!r}: write NAME=VALUE with one of {', '.join(known)}")
         try:
-            values[name] = value if isinstance(known[name], Choice) else int(value)
+            values[name] = value if isinstance(known[name], SettingChoice) else int(value)
         except ValueError:
             raise JigError(f"{word!r}: a whole number is meant") from None
     setting = Setting(

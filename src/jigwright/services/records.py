@@ -113,7 +113,7 @@ class Beside:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Choice:
+class Liking:
     """Which of two takes was liked, heard without knowing which was which.
 
     Parameters

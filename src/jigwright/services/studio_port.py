@@ -18,9 +18,9 @@ from jigwright.core.sound.heard import Heard, Pair, Segment
 from jigwright.services.records import (
     Beside,
     Changed,
-    Choice,
     CutFrom,
     DayNote,
+    Liking,
     OwnedInstrument,
     Player,
     Remark,
@@ -177,10 +177,10 @@ class TakeStore(Protocol):
     def set_corrections(self, take_id: str, pins: Sequence[Pin]) -> None:
         """Keep what somebody said, in place of what was said before."""
 
-    def choice(self, take_id: str) -> Choice | None:
+    def choice(self, take_id: str) -> Liking | None:
         """Which of two takes was liked when this one was heard blind against another."""
 
-    def set_choice(self, choice: Choice) -> None:
+    def set_choice(self, choice: Liking) -> None:
         """Keep a liking."""
 
     def cut_spans(self, recording: str) -> tuple[tuple[float, float], ...]:

@@ -55,7 +55,7 @@ AS_PLAYED = View()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Measured:
+class MeasuredTake:
     """Notes of a take lined up with its jig, and measured.
 
     Parameters
@@ -83,10 +83,10 @@ def judge_heard(
 
 def measure_heard(
     heard: Heard, jig: Jig | None, instrument_id: str, a4_hz: float, *, pins: Sequence[Pin] = ()
-) -> Measured:
+) -> MeasuredTake:
     """Line what was heard up with its jig and run every gauge of every note."""
     key_fifths, rest = measuring(heard, jig, instrument_id, a4_hz, pins=pins)[1:]
-    return Measured(notes=tuple(rest), key_fifths=key_fifths)
+    return MeasuredTake(notes=tuple(rest), key_fifths=key_fifths)
 
 
 def measuring(
@@ -170,22 +170,22 @@ class TakeReader:
             ),
         )  # fmt: skip
 
-    def pitches(self, take: TakeRecord) -> Measured:
+    def pitches(self, take: TakeRecord) -> MeasuredTake:
         """Only the pitches, from the stored notes; every other gauge is refused as not needed."""
-        nothing = Measured(notes=(), key_fifths=0)
+        nothing = MeasuredTake(notes=(), key_fifths=0)
         return self._once(
             self._shallow, ("pitches", *self._lined_key(take)), _MOST_SHALLOW,
             lambda: isolated("lining up", lambda: self._pitches(take), nothing),
         )  # fmt: skip
 
-    def measured(self, take: TakeRecord) -> Measured | Unmeasured:
+    def measured(self, take: TakeRecord) -> MeasuredTake | Unmeasured:
         """Every gauge of every note."""
         return self._once(
             self._deep, ("measured", *self._lined_key(take)), _MOST_DEEP,
             lambda: isolated("measuring a take", lambda: self._measured(take), FAILED),
         )  # fmt: skip
 
-    def keep_measured(self, take: TakeRecord, measured: Measured) -> None:
+    def keep_measured(self, take: TakeRecord, measured: MeasuredTake) -> None:
         """Take over what was measured in portions."""
         self._deep[("measured", *self._lined_key(take))] = measured
 
@@ -316,21 +316,21 @@ class TakeReader:
             playing=None if isinstance(playing, Unmeasured) else playing,
         )  # fmt: skip
 
-    def _pitches(self, take: TakeRecord, reason: str = "not_needed") -> Measured:
+    def _pitches(self, take: TakeRecord, reason: str = "not_needed") -> MeasuredTake:
         stored = self._studio.heard_notes(take.id)
         if stored is None:
-            return Measured(notes=(), key_fifths=0)
+            return MeasuredTake(notes=(), key_fifths=0)
         segments, pairs = stored
         lined = line_up(
             segments, self.jig_of(take), a4_hz=take.a4_hz, params=FollowParams(), pairs=pairs,
             pins=self._studio.corrections(take.id),
         )  # fmt: skip
-        return Measured(
+        return MeasuredTake(
             notes=only_pitches(segments, pairs, lined.notes, reason),
             key_fifths=lined.key_fifths,
         )
 
-    def _measured(self, take: TakeRecord) -> Measured | Unmeasured:
+    def _measured(self, take: TakeRecord) -> MeasuredTake | Unmeasured:
         heard = self.heard(take)
         if heard is None:
             return NOT_HEARD

@@ -15,8 +15,8 @@ from jigwright.core.sound.heard import Heard
 from jigwright.services.moments import EPOCH, is_utc
 from jigwright.services.records import (
     Beside,
-    Choice,
     CutFrom,
+    Liking,
     OwnedInstrument,
     Player,
     Remark,
@@ -259,16 +259,16 @@ class TakeTables(HeardTables, PeopleTables):
             for at_s, i_event in said.items():
                 step.put("correction", {"take_id": take_id, "at_s": at_s, "i_event": i_event})
 
-    def choice(self, take_id: str) -> Choice | None:
+    def choice(self, take_id: str) -> Liking | None:
         """Which of two takes was liked when this one was heard blind against another."""
         row = self._db.execute(
             "SELECT against_id, liked_id, utc FROM choice WHERE take_id = ?", (take_id,)
         ).fetchone()
         if row is None:
             return None
-        return Choice(take_id=take_id, against_id=row[0], liked_id=row[1], utc=row[2])
+        return Liking(take_id=take_id, against_id=row[0], liked_id=row[1], utc=row[2])
 
-    def set_choice(self, choice: Choice) -> None:
+    def set_choice(self, choice: Liking) -> None:
         """Keep a liking."""
         with self._step("choose") as step:
             step.put("choice", asdict(choice))

@@ -21,16 +21,16 @@ from jigwright.services.settling_in import add_instrument, add_player
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import AS_PLAYED, View
 from jigwright.ui.tasks import JobRunner
+from jigwright.ui.viewmodels.desk.take_prints import ShownTake
 from jigwright.ui.viewmodels.session_model import SessionModel
-from jigwright.ui.viewmodels.stand import StandModel
-from jigwright.ui.viewmodels.take_prints import ShownTake
+from jigwright.ui.viewmodels.stand.stand_model import StandModel
 from jigwright.ui.widgets.header import Header
 from jigwright.wording.catalogue import LANGUAGES, language_now, tr
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.instruments import ask_length_words, length_words
 from jigwright.wording.makers import kind_name
 from jigwright.wording.notes import NOTE_NAMES, note_names_name, pitch_name, reference_name
-from jigwright.wording.stand import input_name
+from jigwright.wording.verdicts import input_name
 
 _COMMON_A = (415.0, 430.0, 440.0, 441.0, 442.0, 443.0)
 _TOLERANCES = (5.0, 8.0, 10.0, 15.0, 20.0, 30.0)

@@ -33,17 +33,17 @@ from jigwright.ui.places.stand import StandPlace
 from jigwright.ui.places.tables import TablesPlace
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, style_sheet
-from jigwright.ui.viewmodels.daybook import DaybookModel
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
+from jigwright.ui.viewmodels.daybook.pupils_model import PupilsModel
+from jigwright.ui.viewmodels.desk.desk_model import DeskModel
+from jigwright.ui.viewmodels.desk.rehearing import Rehearing
 from jigwright.ui.viewmodels.importing import ImportModel
-from jigwright.ui.viewmodels.leftovers import Leftovers
-from jigwright.ui.viewmodels.pupils import PupilsModel
-from jigwright.ui.viewmodels.rehearing import Rehearing
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
-from jigwright.ui.viewmodels.stand import StandModel
+from jigwright.ui.viewmodels.stand.leftovers import Leftovers
+from jigwright.ui.viewmodels.stand.stand_model import StandModel
+from jigwright.ui.viewmodels.stand.welcome import Welcome
 from jigwright.ui.viewmodels.studio_news import StudioNews
-from jigwright.ui.viewmodels.welcome import Welcome
 from jigwright.ui.widgets.bin_page import BinPage
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.header import Header

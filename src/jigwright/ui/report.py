@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPageSize, QPainter, QPdfWriter, QTextDocument
 from jigwright.ui.painting.takeprint import paint_take_print
 from jigwright.ui.painting.trend import paint_trend
 from jigwright.ui.theme import LIGHT, sans
-from jigwright.ui.viewmodels.daybook import DaybookModel
+from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import change_sentence, figure_name
 from jigwright.wording.findings import finding_advice, finding_sentence, finding_title

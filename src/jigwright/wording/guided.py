@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import ceil
 
-from jigwright.core.judge.long_bow import LongBow, Stroke
+from jigwright.core.judge.long_bow import LongBow, LongStroke
 from jigwright.core.judge.touch_trial import TouchClock
 from jigwright.core.judge.trials import Echo, Lane
 from jigwright.core.sound.touch import N_STRETCHES, TouchRing
@@ -35,7 +35,7 @@ def bow_clock(bow: LongBow) -> tuple[str, str]:
     )
 
 
-def stroke_line(stroke: Stroke, best: str) -> str:
+def stroke_line(stroke: LongStroke, best: str) -> str:
     """How a long stroke went."""
     if not stroke.wavers_s:
         said = tr("Clear from end to end, steady within {db} dB.").format(

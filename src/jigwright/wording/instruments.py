@@ -8,7 +8,7 @@ from jigwright.core.music.instruments import instrument
 from jigwright.wording.catalogue import tr
 
 
-class Measured(Protocol):
+class KnownInstrument(Protocol):
     """What the words need of an instrument."""
 
     @property
@@ -20,7 +20,7 @@ class Measured(Protocol):
         """As it was measured."""
 
 
-def length_words(owned: Measured) -> str:
+def length_words(owned: KnownInstrument) -> str:
     """The entry under which a string length is said."""
     if owned.string_length_mm is not None:
         return tr("String length: {mm} mm …").format(mm=f"{owned.string_length_mm:g}")

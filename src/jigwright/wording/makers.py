@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from jigwright.core.jig.makers import Family, Maker, Setting
-from jigwright.core.jig.makers.spec import Choice
+from jigwright.core.jig.makers.spec import SettingChoice
 from jigwright.core.music.keys import Key
 from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import letter_name
@@ -59,9 +59,9 @@ def jig_title(maker: Maker, setting: Setting) -> str:
         if field.id == "repeats":
             continue
         value = setting.values.get(field.id, field.default)
-        if value == field.default and not isinstance(field, Choice):
+        if value == field.default and not isinstance(field, SettingChoice):
             continue
-        if isinstance(field, Choice):
+        if isinstance(field, SettingChoice):
             if value != field.default or field.id in ("interval", "shape", "contrast", "shift"):
                 parts.append(option_name(field.id, str(value)))
         else:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from jigwright.core.errors import ScoreError
-from jigwright.core.jig.imported import Imported, Loss
+from jigwright.core.jig.imported import Imported, ImportLoss
 from jigwright.wording.catalogue import tr, trn
 
 
@@ -24,7 +24,7 @@ def score_error(error: ScoreError) -> str:
     return texts.get(error.reason, "{detail}").format(detail=error.detail)
 
 
-def loss_sentence(loss: Loss) -> str:
+def loss_sentence(loss: ImportLoss) -> str:
     """What of a file is not in the jig."""
     texts = {
         "broken": tr("Bar {bar} could not be read; the bars before it were kept."),

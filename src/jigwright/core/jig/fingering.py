@@ -16,10 +16,9 @@ from itertools import product
 from typing import Literal
 
 from jigwright.core.jig.model import Event, Jig
+from jigwright.core.music.hands import Hand
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
-
-THUMB = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,58 +45,48 @@ class Placing:
 
 def placings(pitch: Pitch, strings: Sequence[Pitch], instrument_id: str) -> tuple[Placing, ...]:
     """All reasonable ways to take one pitch."""
+    inst = instrument(instrument_id)
     found: list[Placing] = []
     for s, open_string in enumerate(strings):
         above = pitch.midi - open_string.midi
-        if above < 0 or above > instrument(instrument_id).reach_semitones:
+        if above < 0 or above > inst.reach_semitones:
             continue
         if above == 0:
             found.append(Placing(string=s, finger=0, hand=float("nan"), price=0.0))
             continue
-        if instrument_id in ("violin", "viola"):
-            found += _upper_hand(s, above, pitch.diatonic - open_string.diatonic)
+        if inst.hand.by_letter:
+            found += _by_letters(s, above, pitch.diatonic - open_string.diatonic, inst.hand)
         else:
-            found += _lower_hand(s, above, instrument_id)
+            found += _by_semitones(s, above, inst.hand)
     return tuple(found)
 
 
-def _upper_hand(string: int, above: int, letters: int) -> list[Placing]:
+def _by_letters(string: int, above: int, letters: int, hand: Hand) -> list[Placing]:
     """Violin and viola: one finger to a letter."""
     found = []
-    for finger in (1, 2, 3, 4):
-        position = letters - finger + 1  # letters of the first finger above the nut
+    for one in hand.stoppings:
+        position = letters - one.finger + 1  # letters of the first finger above the nut
         if position < 1:
-            if letters == 0 and finger == 1:  # a raised open string: half position
+            if letters == 0 and one.finger == 1:  # a raised open string: half position
                 position = 1
             else:
                 continue
-        hand = above - (0.0, 1.75, 3.4, 5.25)[finger - 1]  # middling frame
-        price = 0.05 * max(0.0, hand - 2.0) + (0.5 if finger == 4 else 0.0)
+        first = above - one.span_semitones
+        price = 0.05 * max(0.0, first - 2.0) + one.price
         price += 0.25 * max(0, position - 1) ** 0.5
-        found.append(Placing(string=string, finger=finger, hand=hand, price=price))
+        found.append(Placing(string=string, finger=one.finger, hand=first, price=price))
     return found
 
 
-def _lower_hand(string: int, above: int, instrument_id: str) -> list[Placing]:
+def _by_semitones(string: int, above: int, hand: Hand) -> list[Placing]:
     """Cello and bass: the hand closes by semitones; the thumb from the octave up."""
-    shapes: tuple[tuple[int, float, float], ...]  # finger, semitones above the first, price
-    if above >= 11:
-        shapes = ((THUMB, -2.0, 0.4), (1, 0.0, 0.1), (2, 2.0, 0.1), (3, 3.0, 0.2))
-        base = 0.6
-    elif instrument_id == "cello":
-        shapes = ((1, 0.0, 0.0), (2, 1.0, 0.0), (3, 2.0, 0.0), (4, 3.0, 0.05),
-                  (4, 4.0, 0.6), (3, 3.0, 0.55), (2, 2.0, 0.5))  # fmt: skip
-        base = 0.0
-    else:
-        shapes = ((1, 0.0, 0.0), (2, 1.0, 0.0), (4, 2.0, 0.05))
-        base = 0.0
     found = []
-    for finger, wide, price in shapes:
-        hand = above - wide
-        if hand < 1:
+    for one in hand.thumb_stoppings if above >= 11 else hand.stoppings:
+        first = above - one.span_semitones
+        if first < 1:
             continue
-        high = 0.04 * max(0.0, hand - 2.0) + base
-        found.append(Placing(string=string, finger=finger, hand=hand, price=price + high))
+        price = one.price + 0.04 * max(0.0, first - 2.0)
+        found.append(Placing(string=string, finger=one.finger, hand=first, price=price))
     return found
 
 
@@ -134,7 +123,7 @@ def propose_fingering(
     """
     open_strings = tuple(strings or instrument(jig.instrument_id).strings)
     ways = [_ways(e, open_strings, jig.instrument_id, keep_given=keep_given) for e in jig.events]
-    loose = jig.instrument_id in ("violin", "viola")
+    loose = instrument(jig.instrument_id).hand.by_letter
     chosen = _cheapest(jig.events, ways, loose=loose, taste=taste)
     events = tuple(
         e if way is None else _fingered(e, way) for e, way in zip(jig.events, chosen, strict=True)

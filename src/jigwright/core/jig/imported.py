@@ -12,7 +12,7 @@ MAX_BARS = 4000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Loss:
+class ImportLoss:
     """Something of the file that is not in the jig.
 
     Parameters
@@ -35,7 +35,7 @@ class Imported:
     Parameters
     ----------
     jig : Jig
-    losses : tuple of Loss
+    losses : tuple of ImportLoss
         Empty when everything was kept.
     parts : tuple of str
         Names of all parts of the file, the one taken included.
@@ -43,7 +43,7 @@ class Imported:
     """
 
     jig: Jig
-    losses: tuple[Loss, ...]
+    losses: tuple[ImportLoss, ...]
     parts: tuple[str, ...]
     i_part: int
 

@@ -10,14 +10,6 @@ from jigwright.core.music.instruments import Instrument, instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 
-# Finger for each semitone above the open string in the lowest hand position.
-_LOW_POSITION = {
-    "cello": (0, 1, 1, 2, 3, 4, 4),
-    "bass": (0, 1, 1, 2, 4, 4, 4),
-}
-# Finger for each semitone above the first finger further up the string.
-_HIGH_POSITION = {"cello": (1, 2, 3, 4), "bass": (1, 2, 4)}
-
 
 def default_place(
     inst: Instrument, pitch: Pitch, strings: tuple[Pitch, ...] | None = None
@@ -40,8 +32,8 @@ def default_place(
         raise JigError(f"{pitch} lies below the lowest string ({open_strings[0]})")
     i_string = below[-1]
     semitones = pitch.midi - open_strings[i_string].midi
-    if inst.id in _LOW_POSITION:
-        low, high = _LOW_POSITION[inst.id], _HIGH_POSITION[inst.id]
+    if not inst.hand.by_letter:
+        low, high = inst.hand.low_fingers, inst.hand.high_fingers
         if semitones < len(low):
             return i_string, low[semitones]
         return i_string, high[(semitones - len(low)) % len(high)]

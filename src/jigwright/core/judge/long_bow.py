@@ -27,7 +27,7 @@ _MEMORY_S = 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Stroke:
+class LongStroke:
     """One long stroke.
 
     Parameters
@@ -52,7 +52,7 @@ class LongBow:
     """Watches frames of somebody who plays long strokes on one note."""
 
     def __init__(self) -> None:
-        self.strokes: list[Stroke] = []
+        self.strokes: list[LongStroke] = []
         self._begin_s: float | None = None
         self._last_s = 0.0
         self._sounding_since: float | None = None
@@ -77,7 +77,7 @@ class LongBow:
         return tuple(self._wavers)
 
     @property
-    def best(self) -> Stroke | None:
+    def best(self) -> LongStroke | None:
         """The longest stroke so far."""
         return max(self.strokes, key=lambda s: s.seconds, default=None)
 
@@ -134,7 +134,7 @@ class LongBow:
         levels = np.array(self._levels) if len(self._levels) > 4 else np.zeros(5)
         line = np.polyval(np.polyfit(np.arange(len(levels)), levels, 1), np.arange(len(levels)))
         self.strokes.append(
-            Stroke(
+            LongStroke(
                 seconds=seconds, clear_s=max(b - a for a, b in zip(edges, edges[1:], strict=False)),
                 wavers_s=wavers, spread_db=float(np.std(levels - line)),
             )

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from jigwright.core.errors import TuningError
+from jigwright.core.music.hands import BASS_HAND, CELLO_HAND, UPPER_HAND, Hand
 from jigwright.core.music.pitch import Pitch
 
 InstrumentId = Literal["violin", "viola", "cello", "bass"]
@@ -34,6 +35,8 @@ class Instrument:
         Window of the search for two notes and of their fits.
     reach_semitones : int
         Highest stopped note above an open string that exercises ask for.
+    hand : Hand
+        Spans and frames of the hand on it.
     """
 
     id: InstrumentId
@@ -45,6 +48,7 @@ class Instrument:
     analysis_rate_hz: int
     pair_window_s: float
     reach_semitones: int
+    hand: Hand
 
     @property
     def lowest(self) -> Pitch:
@@ -64,22 +68,22 @@ INSTRUMENTS: dict[str, Instrument] = {
     "violin": Instrument(
         id="violin", strings=_strings("G3 D4 A4 E5"), string_length_mm=328.0,
         clef="treble", written_octaves_up=0, highest_hz=4200.0, analysis_rate_hz=24_000,
-        pair_window_s=0.17, reach_semitones=29,
+        pair_window_s=0.17, reach_semitones=29, hand=UPPER_HAND,
     ),
     "viola": Instrument(
         id="viola", strings=_strings("C3 G3 D4 A4"), string_length_mm=375.0,
         clef="alto", written_octaves_up=0, highest_hz=4000.0, analysis_rate_hz=24_000,
-        pair_window_s=0.2, reach_semitones=26,
+        pair_window_s=0.2, reach_semitones=26, hand=UPPER_HAND,
     ),
     "cello": Instrument(
         id="cello", strings=_strings("C2 G2 D3 A3"), string_length_mm=690.0,
         clef="bass", written_octaves_up=0, highest_hz=2400.0, analysis_rate_hz=12_000,
-        pair_window_s=0.3, reach_semitones=31,
+        pair_window_s=0.3, reach_semitones=31, hand=CELLO_HAND,
     ),
     "bass": Instrument(
         id="bass", strings=_strings("E1 A1 D2 G2"), string_length_mm=1060.0,
         clef="bass", written_octaves_up=1, highest_hz=1200.0, analysis_rate_hz=8_000,
-        pair_window_s=0.4, reach_semitones=26,
+        pair_window_s=0.4, reach_semitones=26, hand=BASS_HAND,
     ),
 }  # fmt: skip
 

@@ -34,7 +34,7 @@ def bow_gain(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
                     half = x.width_ms / 2000.0
                     shape = np.clip(1.0 - np.abs(u_s - at_s) / (2 * half), 0.0, 1.0)
                     db -= x.depth_db * np.minimum(1.0, 2.0 * shape) ** 2
-            case f.Whistle():
+            case f.WhistleFault():
                 db -= x.loss_db * whistle_shape(x, u_s, length_s)
             case f.Tremor():
                 db += 0.5 * x.depth_db * np.sin(2 * np.pi * x.rate_hz * u_s)
@@ -45,7 +45,7 @@ def bow_gain(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
     return np.asarray(10.0 ** (db / 20.0))
 
 
-def whistle_shape(x: f.Whistle, u_s: _Array, length_s: float) -> _Array:
+def whistle_shape(x: f.WhistleFault, u_s: _Array, length_s: float) -> _Array:
     """How far the string whistles, 0 … 1: it takes a few hundredths to turn over and back."""
     begin, end = x.at * length_s, min(x.at * length_s + x.seconds, length_s)
     return np.clip(np.minimum(u_s - begin, end - u_s) / 0.02, 0.0, 1.0)
@@ -56,7 +56,7 @@ def whistles(notes: Sequence[PlayedNote], t_s: _Array, dry: _Array) -> _Array:
     out = np.zeros_like(t_s)
     for note in notes:
         for x in note.bow_faults:
-            if not isinstance(x, f.Whistle):
+            if not isinstance(x, f.WhistleFault):
                 continue
             lo, hi = (int(np.searchsorted(t_s, s)) for s in (note.onset_s, note.offset_s))
             u_s = t_s[lo:hi] - note.onset_s

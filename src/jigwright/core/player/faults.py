@@ -68,7 +68,7 @@ class Hunt(Chosen):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Vibrato(Chosen):
+class VibratoFault(Chosen):
     """Vibrato; ``extent_cents`` peak to peak; ``irregularity`` is a relative spread of cycles."""
 
     rate_hz: float = 5.5
@@ -145,7 +145,7 @@ class Pause(Chosen):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class BowChange(Chosen):
+class BowChangeFault(Chosen):
     """How strokes join: the level dips by ``dip_db`` for about ``gap_ms``."""
 
     dip_db: float = 18.0
@@ -187,7 +187,7 @@ class Scratch(Chosen):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Whistle(Chosen):
+class WhistleFault(Chosen):
     """The string turns and whistles for ``seconds`` from the share ``at`` of the note.
 
     A line at ``f_hz``, ``db`` re the tone, which falls by ``loss_db``.
@@ -223,7 +223,7 @@ class Lift(Chosen):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Pluck(Chosen):
+class PluckFault(Chosen):
     """Plucked: decays by 60 dB in ``t60_s`` after a thud ``thud_db`` re the tone."""
 
     t60_s: float = 1.4
@@ -304,17 +304,18 @@ RANGES: tuple[tuple[str, tuple[float, float]], ...] = (
 )  # fmt: skip
 """What a field may hold, by the end of its name, the first that fits."""
 Fault = (
-    Detune | Slide | Hunt | Vibrato | Wrong | Miss | Extra | Repeat | BackOne | Weak | Shape
-    | Unsteady | Pause | BowChange | Lower | Neighbour | Bounce | Scratch | Whistle | Tremor | Hurry
-    | Lift | Pluck | Fold | Sympathy | Touch | Drone | Room | Noise | Gain
+    Detune | Slide | Hunt | VibratoFault | Wrong | Miss | Extra | Repeat | BackOne | Weak | Shape
+    | Unsteady | Pause | BowChangeFault | Lower | Neighbour | Bounce | Scratch | WhistleFault
+    | Tremor | Hurry | Lift | PluckFault | Fold | Sympathy | Touch | Drone | Room | Noise | Gain
 )  # fmt: skip
 KINDS: dict[str, type[Fault]] = {
-    "detune": Detune, "slide": Slide, "hunt": Hunt, "vibrato": Vibrato, "wrong": Wrong,
+    "detune": Detune, "slide": Slide, "hunt": Hunt, "vibrato": VibratoFault, "wrong": Wrong,
     "miss": Miss, "extra": Extra, "repeat": Repeat, "back_one": BackOne, "weak": Weak,
-    "shape": Shape, "unsteady": Unsteady, "pause": Pause, "bow_change": BowChange, "room": Room,
-    "noise": Noise, "gain": Gain, "lower": Lower, "neighbour": Neighbour, "bounce": Bounce,
-    "scratch": Scratch, "whistle": Whistle, "tremor": Tremor, "hurry": Hurry, "lift": Lift,
-    "sympathy": Sympathy, "touch": Touch, "drone": Drone, "pluck": Pluck, "fold": Fold,
+    "shape": Shape, "unsteady": Unsteady, "pause": Pause, "bow_change": BowChangeFault,
+    "room": Room, "noise": Noise, "gain": Gain, "lower": Lower, "neighbour": Neighbour,
+    "bounce": Bounce,
+    "scratch": Scratch, "whistle": WhistleFault, "tremor": Tremor, "hurry": Hurry, "lift": Lift,
+    "sympathy": Sympathy, "touch": Touch, "drone": Drone, "pluck": PluckFault, "fold": Fold,
 }  # fmt: skip
 
 

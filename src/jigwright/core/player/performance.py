@@ -41,7 +41,7 @@ class PlayedNote:
     slide_cents, slide_s : float
         Start of a slide and its length; 0 for none.
     hunt_cents, hunt_s, n_swings : float, float, int
-    vibrato : faults.Vibrato or None
+    vibrato : faults.VibratoFault or None
     shape : faults.Shape or None
     dip_db, gap_ms : float
         How the stroke joins the one before.
@@ -51,7 +51,7 @@ class PlayedNote:
         Its frequency, and how much softer it is than the upper.
     bow_faults : tuple
         What the bow does inside the note.
-    pluck : faults.Pluck or None
+    pluck : faults.PluckFault or None
     fold : faults.Fold or None
     """
 
@@ -69,15 +69,15 @@ class PlayedNote:
     hunt_cents: float = 0.0
     hunt_s: float = 0.0
     n_swings: int = 0
-    vibrato: f.Vibrato | None = None
+    vibrato: f.VibratoFault | None = None
     shape: f.Shape | None = None
     dip_db: float = 18.0
     gap_ms: float = 30.0
     lower: Pitch | None = None
     lower_hz: float = 0.0
     balance_db: float = 0.0
-    bow_faults: tuple[f.Bounce | f.Scratch | f.Whistle | f.Tremor | f.Hurry, ...] = ()
-    pluck: f.Pluck | None = None
+    bow_faults: tuple[f.Bounce | f.Scratch | f.WhistleFault | f.Tremor | f.Hurry, ...] = ()
+    pluck: f.PluckFault | None = None
     fold: f.Fold | None = None
 
     @property
@@ -127,7 +127,7 @@ def perform(
             bow=bow,
         )
         if event.pluck:
-            note = replace(note, pluck=f.Pluck(), slurred=False)
+            note = replace(note, pluck=f.PluckFault(), slurred=False)
         if event.dynamic:
             loud_db = DYNAMIC_DB[event.dynamic]
         note = replace(note, level_db=note.level_db + loud_db)
@@ -205,7 +205,7 @@ def _apply(
                 note = replace(note, pitch=pitch, target_hz=hz)
             case f.Weak():
                 note = replace(note, level_db=note.level_db - x.db)
-            case f.BowChange():
+            case f.BowChangeFault():
                 note = replace(note, dip_db=x.dip_db, gap_ms=x.gap_ms)
             case f.Lower() if note.lower is not None:
                 note = replace(
@@ -218,24 +218,24 @@ def _apply(
                     note = replace(
                         note, lower=string, lower_hz=open_hz[string], balance_db=x.balance_db
                     )
-            case f.Pluck() | f.Fold() | f.Shape() | f.Vibrato():
+            case f.PluckFault() | f.Fold() | f.Shape() | f.VibratoFault():
                 note = _carrying(note, x)
-            case f.Bounce() | f.Scratch() | f.Whistle() | f.Tremor() | f.Hurry():
+            case f.Bounce() | f.Scratch() | f.WhistleFault() | f.Tremor() | f.Hurry():
                 note = replace(note, bow_faults=(*note.bow_faults, x))
             case _:
                 pass
     return note
 
 
-def _carrying(note: PlayedNote, x: f.Pluck | f.Fold | f.Shape | f.Vibrato) -> PlayedNote:
+def _carrying(note: PlayedNote, x: f.PluckFault | f.Fold | f.Shape | f.VibratoFault) -> PlayedNote:
     match x:
-        case f.Pluck():
+        case f.PluckFault():
             return replace(note, pluck=x, slurred=False)
         case f.Fold():
             return replace(note, fold=x)
         case f.Shape():
             return replace(note, shape=x)
-        case f.Vibrato():
+        case f.VibratoFault():
             return replace(note, vibrato=x)
 
 

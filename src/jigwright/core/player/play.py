@@ -134,7 +134,7 @@ def _event_rows(performance: Performance) -> list[dict[str, Any]]:
                 case f.Scratch():
                     start = note.onset_s + x.at * length
                     rows.append(_event("scratch", start, start + x.seconds, note, x.db))
-                case f.Whistle():
+                case f.WhistleFault():
                     start = note.onset_s + x.at * length
                     end = min(start + x.seconds, note.offset_s)
                     rows.append(_event("whistle", start, end, note, x.db))

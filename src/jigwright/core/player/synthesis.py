@@ -180,7 +180,7 @@ def _join(cents: _Array, at: int, half: int) -> None:
     cents[a:b] = (1.0 - mix) * left + mix * right
 
 
-def _vibrato(v: f.Vibrato, u_s: _Array, length_s: float, rng: np.random.Generator) -> _Array:
+def _vibrato(v: f.VibratoFault, u_s: _Array, length_s: float, rng: np.random.Generator) -> _Array:
     n_cycles = int((length_s + 1.0) * v.rate_hz * 2) + 2
     periods = (1.0 / v.rate_hz) * (1.0 + v.irregularity * rng.normal(size=n_cycles).clip(-2, 2))
     heights = 0.5 * v.extent_cents * (1.0 + v.irregularity * rng.normal(size=n_cycles).clip(-2, 2))
@@ -235,7 +235,7 @@ def _level_track(notes: Sequence[PlayedNote], t_s: _Array, voice: Voice) -> tupl
 
 def _pluck(
     note: PlayedNote,
-    pluck: f.Pluck,
+    pluck: f.PluckFault,
     after: PlayedNote | None,
     t_s: _Array,
     level: _Array,

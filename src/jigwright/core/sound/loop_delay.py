@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy import fft
 
-from jigwright.core.probe import PROBE_S, SWEEPS_AT_S, LoopDelay, sweep
+from jigwright.core.delay_sweep import PROBE_S, SWEEPS_AT_S, LoopDelay, sweep
 from jigwright.core.values import Floats, Unmeasured, median
 
 LONGEST_S = 1.5

@@ -11,7 +11,7 @@ from fractions import Fraction
 
 from jigwright.core.errors import ScoreError
 from jigwright.core.jig.draft import renamed
-from jigwright.core.jig.imported import MAX_BYTES, MAX_NOTES, Imported, Loss
+from jigwright.core.jig.imported import MAX_BYTES, MAX_NOTES, Imported, ImportLoss
 from jigwright.core.jig.model import DYNAMICS, Event, Jig, Notehead
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
@@ -87,11 +87,11 @@ def read_midi(
     if len(tracks[i_part]) > MAX_NOTES:
         raise ScoreError("too_large", f"{len(tracks[i_part])} notes")
     tempo, metre, key = _meta(file)
-    losses: list[Loss] = []
+    losses: list[ImportLoss] = []
     events = _events(tracks[i_part], per_beat, key, losses)
     lowest = instrument(instrument_id).strings[0].midi
     if any(h.pitch.midi < lowest for e in events for h in e.heads):
-        losses.append(Loss(bar="", what="out_of_range"))
+        losses.append(ImportLoss(bar="", what="out_of_range"))
     jig = Jig(
         id="midi", title=title, instrument_id=instrument_id, key=key, tempo_bpm=tempo,
         beats_per_bar=metre[0], beat_unit=metre[1], events=tuple(events),
@@ -138,7 +138,7 @@ def _meta(file: object) -> tuple[float, tuple[int, int], Key]:
 
 
 def _events(
-    notes: list[tuple[int, int, int]], per_beat: int, key: Key, losses: list[Loss]
+    notes: list[tuple[int, int, int]], per_beat: int, key: Key, losses: list[ImportLoss]
 ) -> list[Event]:
     events: list[Event] = []
     end = Fraction(0)
@@ -151,7 +151,7 @@ def _events(
         stop = _rounded(Fraction(max(n[2] for n in chord), per_beat))
         following = _rounded(Fraction(notes[i][1], per_beat)) if i < len(notes) else None
         if following is not None and stop > following:
-            losses.append(Loss(bar="", what="other_voice"))
+            losses.append(ImportLoss(bar="", what="other_voice"))
             stop = following
         onset = max(onset, end)
         length = max(stop - onset, Fraction(1, 8))

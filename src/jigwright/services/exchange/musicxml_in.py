@@ -28,7 +28,7 @@ from jigwright.core.jig.imported import (
     MAX_BYTES,
     MAX_NOTES,
     Imported,
-    Loss,
+    ImportLoss,
 )
 from jigwright.core.jig.model import (
     DYNAMICS,
@@ -202,7 +202,7 @@ class _Part:
         self._first_metre: tuple[int, int] | None = None
         self._metre = (4, 4)
         self._tempo: float | None = None
-        self._losses: list[Loss] = []
+        self._losses: list[ImportLoss] = []
         self._voice: str | None = None
         self._at = Fraction(0)
         self._pickup = Fraction(0)
@@ -227,7 +227,7 @@ class _Part:
             except (ValueError, KeyError, ZeroDivisionError, TypeError, ArithmeticError):
                 del self._sounds[kept:]
                 self._at = start
-                self._losses.append(Loss(bar=number, what="broken"))
+                self._losses.append(ImportLoss(bar=number, what="broken"))
                 return
             full = Fraction(self._metre[0] * 4, self._metre[1])
             if i == 0 and length and length < full:
@@ -474,7 +474,7 @@ class _Part:
             self._tempo = float(per_minute) * quarters * (1.5 if dotted else 1.0)
 
     def _lose(self, bar: str, what: str) -> None:
-        loss = Loss(bar=bar, what=what)
+        loss = ImportLoss(bar=bar, what=what)
         if loss not in self._losses:
             self._losses.append(loss)
 

@@ -16,7 +16,7 @@ _REACH_CENTS = 35.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Ladder:
+class IntervalLadder:
     """One double stop.
 
     Parameters
@@ -45,7 +45,7 @@ class Ladder:
 def paint_ladders(
     painter: QPainter,
     rect: QRectF,
-    ladders: Sequence[Ladder | None],
+    ladders: Sequence[IntervalLadder | None],
     palette: Palette,
     *,
     selected: int | None = None,
@@ -79,7 +79,7 @@ def paint_ladders(
 def _ladder(
     painter: QPainter,
     cell: QRectF,
-    ladder: Ladder,
+    ladder: IntervalLadder,
     middle: float,
     scale: float,
     palette: Palette,

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Column:
+class MapColumn:
     """A stretch of the page that belongs to a row.
 
     Parameters
@@ -38,7 +38,7 @@ class XMap:
 
     Parameters
     ----------
-    columns : tuple of Column
+    columns : tuple of MapColumn
         One per row.
     width : float
         Pixels.
@@ -49,7 +49,7 @@ class XMap:
         Where second 0 lies in the form by time.
     """
 
-    columns: tuple[Column, ...]
+    columns: tuple[MapColumn, ...]
     width: float
     by_time: bool
     px_per_s: float = 0.0
@@ -124,7 +124,7 @@ def by_note(
         else:
             x0, x1 = at - 9.0, at + 9.0
         start, end = span if span is not None else (None, None)
-        columns.append(Column(row=i, x0=x0, x1=x1, start_s=start, end_s=end))
+        columns.append(MapColumn(row=i, x0=x0, x1=x1, start_s=start, end_s=end))
     return XMap(columns=tuple(columns), width=width, by_time=False)
 
 
@@ -151,7 +151,7 @@ def by_time(
         start, end = span if span is not None else (before, before)
         before = end
         columns.append(
-            Column(
+            MapColumn(
                 row=i, x0=left + start * px_per_s, x1=left + end * px_per_s,
                 start_s=None if span is None else start, end_s=None if span is None else end,
             )

@@ -32,8 +32,8 @@ from jigwright.services.take_reader import TakeReader
 from jigwright.services.trends import FIGURES, PART_FIGURES
 from jigwright.ui.painting.trend import paint_ladder, paint_trend
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.daybook import DaybookModel
-from jigwright.ui.viewmodels.pupils import PupilsModel
+from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
+from jigwright.ui.viewmodels.daybook.pupils_model import PupilsModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import clear, label, push_button, word_button
 from jigwright.ui.widgets.own_ladder import OwnLadder
@@ -57,7 +57,7 @@ from jigwright.wording.daybook import (
     work_sentence,
 )
 from jigwright.wording.errors import error_sentence
-from jigwright.wording.stand import heavy_sentence
+from jigwright.wording.verdicts import heavy_sentence
 
 _PAGES = ("today", "ladders", "trends", "record", "pupils")
 

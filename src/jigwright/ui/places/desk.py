@@ -30,9 +30,9 @@ from jigwright.services.takecsv import take_csv
 from jigwright.ui.pictures import picture_image, save_picture
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels import jig_tools
-from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.remarks import Remarks
+from jigwright.ui.viewmodels.desk.desk_model import DeskModel
+from jigwright.ui.viewmodels.desk.remarks import Remarks
+from jigwright.ui.viewmodels.jigs import jig_tools
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.empty import EmptyPlace

@@ -39,8 +39,8 @@ from jigwright.services.take_reader import TakeReader
 from jigwright.ui.places.score_files import ScoreFiles
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels import jig_tools
-from jigwright.ui.viewmodels.jig_tools import Derived, fresh_id
+from jigwright.ui.viewmodels.jigs import jig_tools
+from jigwright.ui.viewmodels.jigs.jig_tools import Derived, fresh_id
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.bow_plan_view import BowPlanView

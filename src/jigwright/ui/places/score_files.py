@@ -12,7 +12,7 @@ from jigwright.services.exchange.scores import SCORE_SUFFIXES, score_bytes
 from jigwright.services.jobs import ScoreRequest
 from jigwright.ui.printing import print_jig
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.jig_tools import fresh_id
+from jigwright.ui.viewmodels.jigs.jig_tools import fresh_id
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 

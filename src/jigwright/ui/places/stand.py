@@ -26,7 +26,7 @@ from jigwright.core.music.references import pure_strings
 from jigwright.services.engraving import engrave_request
 from jigwright.services.notation import INK, Engraved, HeadBox
 from jigwright.services.practising import ENOUGH_MINUTES
-from jigwright.ui.painting.stand import (
+from jigwright.ui.painting.live import (
     fitted_text,
     paint_foot,
     paint_live_pair,
@@ -37,14 +37,14 @@ from jigwright.ui.painting.stand import (
 )
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.ear_first import EarAnswer
 from jigwright.ui.viewmodels.session_model import SessionModel
-from jigwright.ui.viewmodels.stand import Mode, StandModel
-from jigwright.ui.viewmodels.turns import bars_of
+from jigwright.ui.viewmodels.stand.ear_first import EarAnswer
+from jigwright.ui.viewmodels.stand.stand_model import Mode, StandModel
+from jigwright.ui.viewmodels.stand.turns import bars_of
 from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import key_name
 from jigwright.wording.notes import letter_name
-from jigwright.wording.stand import (
+from jigwright.wording.verdicts import (
     heavy_sentence,
     pair_figures,
     strings_line,

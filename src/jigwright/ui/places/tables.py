@@ -48,7 +48,7 @@ _TONICS = ("C", "G", "D", "A", "E", "B", "F#", "F", "Bb", "Eb", "Ab", "Db")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Sheet:
+class TableSheet:
     """One table as values.
 
     Parameters
@@ -80,13 +80,13 @@ class TablesPlace(QWidget):
     def __init__(self, session: SessionModel, sound: SoundModel, palette: Palette) -> None:
         super().__init__()
         self._session, self._sound, self._palette = session, sound, palette
-        self._sheets: tuple[tuple[str, Callable[[], Sheet]], ...] = (
+        self._sheets: tuple[tuple[str, Callable[[], TableSheet]], ...] = (
             (tr("Tunings"), self._tunings), (tr("Millimetres"), self._millimetres),
             (tr("Harmonics"), self._harmonics), (tr("What rings"), self._ringing),
             (tr("Two pure answers"), self._conflicts),
         )  # fmt: skip
         self._i_sheet = 0
-        self._sheet: Sheet | None = None
+        self._sheet: TableSheet | None = None
         self._tonic, self._kind, self._string = QComboBox(), QComboBox(), QComboBox()
         self._says = label("", px=14, second=True)
         self.table = QTableWidget()
@@ -239,7 +239,7 @@ class TablesPlace(QWidget):
         if hz is not None:
             self._sound.play_target(hz, self._sheet.rows[row][0])
 
-    def _tunings(self) -> Sheet:
+    def _tunings(self) -> TableSheet:
         key = self._key()
         octave = 3 if self._inst.id == "cello" else 2 if self._inst.id == "bass" else 4
         names = [reference_name(r.name) for r in references_of(key)]
@@ -248,7 +248,7 @@ class TablesPlace(QWidget):
             hz = row.equal_hz
             rows.append((pitch_name(row.pitch), f"{hz:.2f} Hz", *(_signed(c) for c in row.cents)))
             heard.append((hz, hz, *(hz * 2.0 ** (c / 1200.0) for c in row.cents)))
-        return Sheet(
+        return TableSheet(
             says=tr(
                 "Each column says how many cents its tuning lies above or below equal temperament "
                 "at A {a4}. Just stands on the tonic; ring follows the open strings."
@@ -256,7 +256,7 @@ class TablesPlace(QWidget):
             head=(tr("Note"), tr("equal"), *names), rows=tuple(rows), heard_hz=tuple(heard),
         )  # fmt: skip
 
-    def _millimetres(self) -> Sheet:
+    def _millimetres(self) -> TableSheet:
         string = Pitch.parse(self._string.currentData())
         length = self._length_mm()
         hz = self._strings()[string]
@@ -270,7 +270,7 @@ class TablesPlace(QWidget):
                 )
             )  # fmt: skip
             heard.append((sounding,) * 5)
-        return Sheet(
+        return TableSheet(
             says=tr(
                 "On a string {mm} mm long from nut to bridge. Steps shrink towards the bridge: "
                 "the same slip of a finger costs more cents higher up."
@@ -283,7 +283,7 @@ class TablesPlace(QWidget):
             rows=tuple(rows), heard_hz=tuple(heard),
         )  # fmt: skip
 
-    def _harmonics(self) -> Sheet:
+    def _harmonics(self) -> TableSheet:
         found = all_harmonics(
             self._strings(), string_length_mm=self._length_mm(), a4_hz=self._a4(),
             highest=8,
@@ -302,7 +302,7 @@ class TablesPlace(QWidget):
                  f"{h.f_hz:.1f} Hz", places)
             )  # fmt: skip
             heard.append((h.f_hz / h.partial, *(h.f_hz,) * 5))
-        return Sheet(
+        return TableSheet(
             says=tr(
                 "Every natural harmonic up to partial 8, with its places from the nut: the note "
                 "that would be stopped there, and how far the place lies from it."
@@ -312,7 +312,7 @@ class TablesPlace(QWidget):
             rows=tuple(rows), heard_hz=tuple(heard),
         )  # fmt: skip
 
-    def _ringing(self) -> Sheet:
+    def _ringing(self) -> TableSheet:
         strings = self._strings()
         pitches = chromatic_range(
             next(iter(strings)), max(s.midi for s in strings) + 12, fifths=self._key().fifths
@@ -327,7 +327,7 @@ class TablesPlace(QWidget):
             width = f"± {row.half_width_cents:.1f} c" if row.wakes else ""
             rows.append((pitch_name(row.pitch), width, words or "–"))
             heard.append((hz, hz, hz))
-        return Sheet(
+        return TableSheet(
             says=tr(
                 "Which open strings a note can wake, with the partials that meet, strongest first. "
                 "Within the width the ring keeps half its strength (a string ringing for 2 s). "
@@ -336,7 +336,7 @@ class TablesPlace(QWidget):
             head=(tr("Note"), tr("Width"), tr("Wakes")), rows=tuple(rows), heard_hz=tuple(heard),
         )  # fmt: skip
 
-    def _conflicts(self) -> Sheet:
+    def _conflicts(self) -> TableSheet:
         strings = self._strings()
         opens = list(strings)
         rows, heard = [], []
@@ -361,7 +361,7 @@ class TablesPlace(QWidget):
                     )
                 )  # fmt: skip
                 heard.append((equal, first, second, None, equal * 2.0 ** (middle / 1200.0)))
-        return Sheet(
+        return TableSheet(
             says=tr(
                 "Notes that are pure with one open string and out with its neighbour: both "
                 "answers in cents from equal temperament, how far they lie apart, the middle way. "

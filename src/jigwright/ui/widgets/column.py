@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 from jigwright.ui.theme import Palette
 
 
-class Column(QScrollArea):
+class ScrollColumn(QScrollArea):
     """Base of the columns at the left and right of the Desk.
 
     Parameters

@@ -15,8 +15,8 @@ from jigwright.core.judge.findings import Finding
 from jigwright.core.judge.tuning import TuningEstimate
 from jigwright.services.records import TakeRecord
 from jigwright.ui.theme import Palette
-from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.widgets.column import Column
+from jigwright.ui.viewmodels.desk.desk_model import DeskModel
+from jigwright.ui.widgets.column import ScrollColumn
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
 from jigwright.wording.catalogue import tr, trn
@@ -24,7 +24,7 @@ from jigwright.wording.findings import finding_advice, finding_sentence, finding
 from jigwright.wording.notes import reference_name
 
 
-class FindingsColumn(Column):
+class FindingsColumn(ScrollColumn):
     """Title, findings and tuning of the shown take.
 
     Parameters

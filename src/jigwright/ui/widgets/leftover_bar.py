@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from jigwright.services.recordings import Leftover
-from jigwright.ui.viewmodels.leftovers import Leftovers
+from jigwright.ui.viewmodels.stand.leftovers import Leftovers
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.leftovers import moment_text, offer_about, offer_title, silent_text

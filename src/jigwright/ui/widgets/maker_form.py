@@ -7,7 +7,7 @@ from dataclasses import replace
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QSpinBox, QVBoxLayout, QWidget
 
-from jigwright.core.jig.makers import Choice, Maker, Setting
+from jigwright.core.jig.makers import Maker, Setting, SettingChoice
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.keys import MODES, Key
 from jigwright.core.music.pitch import PitchClass
@@ -85,7 +85,7 @@ class MakerForm(QWidget):
             cells += [(tr("Key"), self._tonic), (tr("Kind of scale"), self._mode)]
         for field in maker.fields:
             widget: QComboBox | QSpinBox
-            if isinstance(field, Choice):
+            if isinstance(field, SettingChoice):
                 widget = QComboBox()
                 for option in field.options:
                     widget.addItem(option_name(field.id, option), option)

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSpinBox, QVBoxLayout, QWidg
 from jigwright.core.errors import JigwrightError
 from jigwright.core.judge.ladder import MOST_RUNGS, PassRule
 from jigwright.services.studio_port import StudioPort
-from jigwright.ui.viewmodels.daybook import DaybookModel
+from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr

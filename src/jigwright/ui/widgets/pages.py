@@ -28,12 +28,12 @@ from jigwright.ui.painting.shape_time import paint_shape_time
 from jigwright.ui.painting.two_strings import paint_ladders
 from jigwright.ui.pictures import picture_image, save_picture
 from jigwright.ui.theme import Palette
-from jigwright.ui.viewmodels.comparing import Comparing
-from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.pages import PagesModel
+from jigwright.ui.viewmodels.desk.comparing import Comparing
+from jigwright.ui.viewmodels.desk.desk_model import DeskModel
+from jigwright.ui.viewmodels.desk.page_data import PagesModel
+from jigwright.ui.viewmodels.desk.strokes import StrokesModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
-from jigwright.ui.viewmodels.strokes import StrokesModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import day_name

@@ -26,7 +26,7 @@ from jigwright.services.exchange.workfile import SUFFIX
 from jigwright.services.pupils import PupilRow
 from jigwright.services.records import Player
 from jigwright.services.studio_port import StudioPort
-from jigwright.ui.viewmodels.pupils import PupilsModel
+from jigwright.ui.viewmodels.daybook.pupils_model import PupilsModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import clear, label, push_button, rule, word_button
 from jigwright.wording.catalogue import tr, trn

@@ -30,7 +30,7 @@ from jigwright.services.records import DayNote
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.report import write_report
 from jigwright.ui.theme import sans
-from jigwright.ui.viewmodels.daybook import DaybookModel
+from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn

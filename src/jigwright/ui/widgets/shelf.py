@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QWidget
 
 from jigwright.ui.painting.takeprint import paint_take_print
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.widgets.canvas import Canvas
 from jigwright.wording.catalogue import tr
 

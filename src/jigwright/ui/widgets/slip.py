@@ -15,9 +15,9 @@ from jigwright.core.values import Unmeasured
 from jigwright.services.practising import PastNote, against_references
 from jigwright.ui.painting.slip import paint_past, paint_trace
 from jigwright.ui.theme import Palette
-from jigwright.ui.viewmodels.desk import DeskModel
-from jigwright.ui.viewmodels.remarks import Remarks
-from jigwright.ui.widgets.column import Column
+from jigwright.ui.viewmodels.desk.desk_model import DeskModel
+from jigwright.ui.viewmodels.desk.remarks import Remarks
+from jigwright.ui.widgets.column import ScrollColumn
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
 from jigwright.wording.catalogue import tr, trn
@@ -34,7 +34,7 @@ from jigwright.wording.notes import (
 _BEFORE, _AFTER = 3, 4  # events offered on either side when a note was taken for another
 
 
-class Slip(Column):
+class Slip(ScrollColumn):
     """Shows the selected note of the Desk.
 
     Parameters

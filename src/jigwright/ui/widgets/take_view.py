@@ -28,7 +28,7 @@ from jigwright.ui.painting.lanes import (
 )
 from jigwright.ui.painting.xmap import XMap, by_note, by_time
 from jigwright.ui.theme import Palette, sans
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.widgets.canvas import Canvas
 from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import cents_text, class_name

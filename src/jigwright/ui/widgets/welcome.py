@@ -14,11 +14,11 @@ from PyQt6.QtWidgets import (
 
 from jigwright.services.recording import SIMULATED, InputDevice
 from jigwright.ui.theme import sans
-from jigwright.ui.viewmodels.welcome import Welcome
+from jigwright.ui.viewmodels.stand.welcome import Welcome
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import kind_name
-from jigwright.wording.stand import input_name
+from jigwright.wording.verdicts import input_name
 
 _KINDS = ("violin", "viola", "cello", "bass")
 _WIDE = 520

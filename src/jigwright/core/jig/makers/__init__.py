@@ -4,9 +4,27 @@ from __future__ import annotations
 
 from jigwright.core.errors import JigError
 from jigwright.core.jig.makers import bow, pitch, tone, two_strings
-from jigwright.core.jig.makers.spec import FAMILIES, Choice, Count, Family, Field, Maker, Setting
+from jigwright.core.jig.makers.spec import (
+    FAMILIES,
+    Count,
+    Family,
+    Field,
+    Maker,
+    Setting,
+    SettingChoice,
+)
 
-__all__ = ["FAMILIES", "MAKERS", "Choice", "Count", "Family", "Field", "Maker", "Setting", "maker"]
+__all__ = [
+    "FAMILIES",
+    "MAKERS",
+    "Count",
+    "Family",
+    "Field",
+    "Maker",
+    "Setting",
+    "SettingChoice",
+    "maker",
+]
 
 MAKERS: tuple[Maker, ...] = (*pitch.MAKERS, *bow.MAKERS, *two_strings.MAKERS, *tone.MAKERS)
 

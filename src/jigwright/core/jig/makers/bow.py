@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from jigwright.core.jig.makers.spec import Choice, Count, Maker, Setting, ladder, tonic_at
+from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
 
-_STRING = Choice(id="string", options=("each", "lowest", "second", "third", "highest"))
+_STRING = SettingChoice(id="string", options=("each", "lowest", "second", "third", "highest"))
 _REPEATS = Count(id="repeats", low=1, high=8, default=2)
 
 
@@ -59,7 +59,7 @@ def slowest_bow(setting: Setting) -> Jig:
     return setting.finish(d)
 
 
-_IN_BOW = Choice(id="notes_in_bow", options=("8", "16", "32", "64"))
+_IN_BOW = SettingChoice(id="notes_in_bow", options=("8", "16", "32", "64"))
 
 
 def many_notes(setting: Setting) -> Jig:
@@ -90,7 +90,7 @@ def growing_slur(setting: Setting) -> Jig:
     return setting.finish(d)
 
 
-_SHARES = Choice(id="shares", options=("halves", "quarters", "little_much", "much_little"))
+_SHARES = SettingChoice(id="shares", options=("halves", "quarters", "little_much", "much_little"))
 
 
 def dividing(setting: Setting) -> Jig:
@@ -115,7 +115,7 @@ def bow_changes(setting: Setting) -> Jig:
     return setting.finish(d)
 
 
-_PATTERN = Choice(id="pattern", options=("pairs", "over_and_back", "skipping"))
+_PATTERN = SettingChoice(id="pattern", options=("pairs", "over_and_back", "skipping"))
 
 
 def crossings(setting: Setting) -> Jig:
@@ -160,7 +160,7 @@ def soft_bows(setting: Setting) -> Jig:
     return setting.finish(d)
 
 
-_STAGE = Choice(id="stage", options=("groups_of_eight", "on_then_off", "lowered"))
+_STAGE = SettingChoice(id="stage", options=("groups_of_eight", "on_then_off", "lowered"))
 
 
 def off_string(setting: Setting) -> Jig:

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from dataclasses import replace
 from fractions import Fraction
+from typing import cast
 
 from jigwright.core.errors import JigError
 from jigwright.core.jig.fingering import propose_fingering
-from jigwright.core.jig.makers.spec import Choice, Count, Maker, Setting, ladder, tonic_at
+from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import scale_pitches
+from jigwright.core.music.hands import Frame
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 
 _OCTAVES = Count(id="octaves", low=1, high=4, default=1)
 _SLUR = Count(id="notes_in_bow", low=1, high=16, default=1)
-_VALUE = Choice(id="note_value", options=("quarter", "half", "eighth", "sixteenth"))
+_VALUE = SettingChoice(id="note_value", options=("quarter", "half", "eighth", "sixteenth"))
 _VALUES = {
     "half": Fraction(2), "quarter": Fraction(1), "eighth": Fraction(1, 2),
     "sixteenth": Fraction(1, 4),
@@ -73,40 +75,20 @@ def drone_scale(setting: Setting) -> Jig:
     return propose_fingering(jig, setting.open_strings)
 
 
-_FRAMES = Choice(id="frame", options=("middle", "low_second", "wide", "lowered"))
+_FRAMES = SettingChoice(id="frame", options=("middle", "low_second", "wide", "lowered"))
 _POSITION = Count(id="position", low=1, high=7, default=1)
 _ON_STRING = Count(id="on_string", low=1, high=5, default=2)
+
+
 # semitones of fingers above the place of an open string or of the first finger's lower neighbour
-_UPPER_FRAMES = {
-    "middle": (2, 4, 5, 7), "low_second": (2, 3, 5, 7), "wide": (2, 4, 6, 7),
-    "lowered": (1, 3, 5, 6),
-}  # fmt: skip
-_CELLO_FRAMES = {
-    "middle": (2, 3, 4, 5), "low_second": (2, 3, 4, 5), "wide": (2, 4, 5, 6),
-    "lowered": (1, 3, 4, 5),
-}  # fmt: skip
-_BASS_FRAMES = {
-    "middle": (2, 3, 4),
-    "low_second": (2, 3, 4),
-    "wide": (2, 3, 4),
-    "lowered": (1, 2, 3),
-}
-
-
 def hand_pattern(setting: Setting) -> Jig:
     """Every interval of one hand frame, three times each (P4, P8)."""
     d = setting.draft()
     frame = setting.word(_FRAMES)
     strings = setting.open_strings
     s = min(setting.number(_ON_STRING), len(strings)) - 1
-    steps: tuple[int, ...]
-    fingers: tuple[int, ...]
-    if setting.instrument_id in ("violin", "viola"):
-        steps, fingers = _UPPER_FRAMES[frame], (1, 2, 3, 4)
-    elif setting.instrument_id == "cello":
-        steps, fingers = _CELLO_FRAMES[frame], (1, 2, 3, 4)
-    else:
-        steps, fingers = _BASS_FRAMES[frame], (1, 2, 4)
+    hand = setting.instrument.hand
+    steps, fingers = hand.frames[cast("Frame", frame)], hand.frame_fingers
     up = (0, 2, 3, 5, 7, 9, 10)[setting.number(_POSITION) - 1]
     sharps = setting.key.fifths
     places = [
@@ -127,8 +109,8 @@ def hand_pattern(setting: Setting) -> Jig:
     return setting.finish(d, tolerance_cents=15.0)
 
 
-_SIZE = Choice(id="shift", options=("1-3", "1-2", "1-4", "1-5"))
-_GLIDE = Choice(id="glide", options=("slow", "hidden", "none"))
+_SIZE = SettingChoice(id="shift", options=("1-3", "1-2", "1-4", "1-5"))
+_GLIDE = SettingChoice(id="glide", options=("slow", "hidden", "none"))
 
 
 def shifts(setting: Setting) -> Jig:
@@ -139,7 +121,7 @@ def shifts(setting: Setting) -> Jig:
     low, high = (int(v) for v in setting.word(_SIZE).split("-"))
     departure = _in_key(setting, strings[s], 1)
     guide = _in_key(setting, strings[s], 1 + high - low)
-    upper = setting.instrument_id in ("violin", "viola")
+    upper = setting.instrument.hand.by_letter
     arrival = _in_key(setting, strings[s], 1 + high - low + (2 if upper else 1))
     finger = 3 if upper else 4 if arrival.midi - guide.midi > 1 else 2
     glide = setting.word(_GLIDE) == "slow"

@@ -18,7 +18,7 @@ FAMILIES: tuple[Family, ...] = ("bow", "pitch", "two_strings", "tone", "time")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Choice:
+class SettingChoice:
     """One of several words.
 
     Parameters
@@ -53,7 +53,7 @@ class Count:
     default: int
 
 
-Field = Choice | Count
+Field = SettingChoice | Count
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,7 +92,7 @@ class Setting:
         """Low to high."""
         return self.strings or self.instrument.strings
 
-    def word(self, choice: Choice) -> str:
+    def word(self, choice: SettingChoice) -> str:
         """The chosen word."""
         value = self.values.get(choice.id, choice.default)
         if value not in choice.options:

@@ -7,13 +7,13 @@ from typing import cast
 
 from jigwright.core.errors import JigError
 from jigwright.core.jig.fingering import propose_fingering
-from jigwright.core.jig.makers.spec import Choice, Count, Maker, Setting, ladder, tonic_at
+from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig, Shape
 from jigwright.core.music.harmonics import harmonic, sounding_pitch
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.music.references import pure_strings
 
-_SHAPE = Choice(id="shape", options=("swell", "grow", "fade", "level"))
+_SHAPE = SettingChoice(id="shape", options=("swell", "grow", "fade", "level"))
 _BEATS = Count(id="beats_in_bow", low=2, high=12, default=4)
 
 
@@ -26,7 +26,7 @@ def long_shapes(setting: Setting) -> Jig:
     return propose_fingering(setting.finish(d), setting.open_strings)
 
 
-_CONTRAST = Choice(id="contrast", options=("f-p", "mf-pp", "p-f"))
+_CONTRAST = SettingChoice(id="contrast", options=("f-p", "mf-pp", "p-f"))
 
 
 def echo(setting: Setting) -> Jig:
@@ -64,7 +64,7 @@ def held(setting: Setting) -> Jig:
     return propose_fingering(setting.finish(d), setting.open_strings)
 
 
-_CHARACTER = Choice(id="character", options=("on_a_line", "sharp"))
+_CHARACTER = SettingChoice(id="character", options=("on_a_line", "sharp"))
 
 
 def dotted(setting: Setting) -> Jig:
@@ -93,7 +93,7 @@ def vibrato(setting: Setting) -> Jig:
 _HIGHEST = Count(id="highest_partial", low=2, high=8, default=5)
 
 
-_HARMONIC = Choice(id="harmonic", options=("single", "double"))
+_HARMONIC = SettingChoice(id="harmonic", options=("single", "double"))
 
 
 def harmonics(setting: Setting) -> Jig:
@@ -156,7 +156,7 @@ def plucked(setting: Setting) -> Jig:
     return propose_fingering(setting.finish(d), setting.open_strings)
 
 
-_ACCENT = Choice(id="pick_up", options=("two", "one", "none", "three"))
+_ACCENT = SettingChoice(id="pick_up", options=("two", "one", "none", "three"))
 
 
 def even_run(setting: Setting) -> Jig:

@@ -11,12 +11,12 @@ from fractions import Fraction
 
 from jigwright.core.errors import JigError
 from jigwright.core.jig.fingering import placings, propose_fingering
-from jigwright.core.jig.makers.spec import Choice, Count, Maker, Setting, tonic_at
+from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import scale_pitches
 from jigwright.core.music.pitch import Pitch
 
-_INTERVAL = Choice(
+_INTERVAL = SettingChoice(
     id="interval",
     options=("thirds", "sixths", "octaves", "fifths", "fourths", "seconds", "sevenths", "tenths",
              "unisons"),
@@ -25,10 +25,10 @@ _LETTERS = {
     "unisons": 0, "seconds": 1, "thirds": 2, "fourths": 3, "fifths": 4, "sixths": 5, "sevenths": 6,
     "octaves": 7, "tenths": 9,
 }  # fmt: skip
-_ORDER = Choice(
+_ORDER = SettingChoice(
     id="order", options=("together", "lower_upper_both", "long_short", "long_short_short")
 )
-_VOICE = Choice(id="scale_in", options=("lower", "upper"))
+_VOICE = SettingChoice(id="scale_in", options=("lower", "upper"))
 _NOTES = Count(id="steps", low=3, high=8, default=8)
 
 
@@ -82,7 +82,7 @@ def _reachable(lower: Pitch, upper: Pitch, setting: Setting) -> bool:
                 continue
             if a.finger == 0 or b.finger == 0:
                 return True
-            wide = 2.6 if setting.instrument_id in ("violin", "viola") else 1.2
+            wide = setting.instrument.hand.widest_pair_semitones
             if abs(a.hand - b.hand) <= wide and (
                 a.finger != b.finger or abs(a.hand - b.hand) < 0.2
             ):

@@ -19,8 +19,8 @@ from jigwright.services.studio_port import TakeStore
 from jigwright.ui.painting.landing_map import LandingPicture
 from jigwright.ui.painting.ring_map import RingNote
 from jigwright.ui.painting.shape_time import NoteColumn
-from jigwright.ui.painting.two_strings import Ladder
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.painting.two_strings import IntervalLadder
+from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.wording.notes import class_name, letter_name, pitch_name
 from jigwright.wording.pages import rung_name
 
@@ -147,12 +147,12 @@ class PagesModel:
             )  # fmt: skip
         return tuple(columns)
 
-    def ladders(self) -> tuple[Ladder | None, ...]:
+    def ladders(self) -> tuple[IntervalLadder | None, ...]:
         """A ladder for every double stop, ``None`` for single notes."""
         d = self._desk
         if d.judged is None:
             return ()
-        result: list[Ladder | None] = []
+        result: list[IntervalLadder | None] = []
         for note in d.judged.notes:
             double, lined = note.double, note.measured.lined
             measured = note.measured.double
@@ -167,7 +167,7 @@ class PagesModel:
                 if name != "pure" and abs(pure - off) > 1.0
             )
             result.append(
-                Ladder(
+                IntervalLadder(
                     lower=pitch_name(lined.lower), upper=pitch_name(note.pitch),
                     interval_cents=pure, uncertainty_cents=measured.uncertainty_cents,
                     rungs=rungs, beats_hz=measured.beats_hz, balance_db=measured.balance_db,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from jigwright.services.recording import SIMULATED, InputDevice
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.session_model import SessionModel
-from jigwright.wording.stand import input_name
+from jigwright.wording.verdicts import input_name
 
 
 class InputChoice:

@@ -20,15 +20,15 @@ from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import (
     AS_PLAYED,
     MOST_PAST,
-    Measured,
+    MeasuredTake,
     TakeReader,
     measuring,
 )
 from jigwright.ui.painting.rows import HOP_S, LaneRow
-from jigwright.ui.viewmodels.reading_ahead import Portions, ReadAhead
+from jigwright.ui.viewmodels.desk.reading_ahead import Portions, ReadAhead
+from jigwright.ui.viewmodels.desk.take_prints import TakePrint
+from jigwright.ui.viewmodels.desk.traces import lane_rows, traces_abs_cents
 from jigwright.ui.viewmodels.session_model import SessionModel
-from jigwright.ui.viewmodels.take_prints import TakePrint
-from jigwright.ui.viewmodels.traces import lane_rows, traces_abs_cents
 
 Print = tuple[tuple[float | None, str], ...]
 _MOST_AT_ONCE = 150
@@ -178,7 +178,7 @@ class DeskModel(QObject):
     def _all_measured(self, notes: tuple[MeasuredNote, ...]) -> None:
         """All of a long take is measured: it is judged whole."""
         if self.take is not None:
-            whole = Measured(notes=notes, key_fifths=self._key_fifths)
+            whole = MeasuredTake(notes=notes, key_fifths=self._key_fifths)
             self._reader.keep_measured(self.take, whole)
         self._judge()
         self.judged_changed.emit()

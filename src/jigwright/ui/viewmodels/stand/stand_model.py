@@ -36,30 +36,30 @@ from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels import tries
-from jigwright.ui.viewmodels.before_take import BeforeTake
-from jigwright.ui.viewmodels.companions import Companions
-from jigwright.ui.viewmodels.ear_first import EarAnswer, EarFirst
-from jigwright.ui.viewmodels.ear_watch import EarWatch
-from jigwright.ui.viewmodels.guided import GUIDED, Guided, GuidedKind
-from jigwright.ui.viewmodels.input_choice import InputChoice
-from jigwright.ui.viewmodels.jig_tools import first_jig
-from jigwright.ui.viewmodels.lesson import Cut, Lesson
-from jigwright.ui.viewmodels.loop_check import LoopCheck, loop_of
-from jigwright.ui.viewmodels.remarks import Remarks
+from jigwright.ui.viewmodels.desk.remarks import Remarks
+from jigwright.ui.viewmodels.jigs.jig_tools import first_jig
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
-from jigwright.ui.viewmodels.streams import Streams
-from jigwright.ui.viewmodels.string_check import StringCheck
-from jigwright.ui.viewmodels.string_watch import StringWatch
-from jigwright.ui.viewmodels.take_keeper import TakeKeeper
-from jigwright.ui.viewmodels.told import Told
-from jigwright.ui.viewmodels.touch_trial import TouchTrial
-from jigwright.ui.viewmodels.turns import Turns
+from jigwright.ui.viewmodels.stand import simulated_takes
+from jigwright.ui.viewmodels.stand.before_take import BeforeTake
+from jigwright.ui.viewmodels.stand.companions import Companions
+from jigwright.ui.viewmodels.stand.ear_first import EarAnswer, EarFirst
+from jigwright.ui.viewmodels.stand.ear_watch import EarWatch
+from jigwright.ui.viewmodels.stand.guided import GUIDED, Guided, GuidedKind
+from jigwright.ui.viewmodels.stand.input_choice import InputChoice
+from jigwright.ui.viewmodels.stand.lesson import Cut, Lesson
+from jigwright.ui.viewmodels.stand.loop_check import LoopCheck, loop_of
+from jigwright.ui.viewmodels.stand.streams import Streams
+from jigwright.ui.viewmodels.stand.string_check import StringCheck
+from jigwright.ui.viewmodels.stand.string_watch import StringWatch
+from jigwright.ui.viewmodels.stand.take_keeper import TakeKeeper
+from jigwright.ui.viewmodels.stand.touch_trial import TouchTrial
+from jigwright.ui.viewmodels.stand.turns import Turns
+from jigwright.ui.viewmodels.stand.verdicts_given import Told
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.makers import kind_name
-from jigwright.wording.stand import trouble_sentence
+from jigwright.wording.verdicts import trouble_sentence
 
 StandState = Literal[
     "off", "preparing", "model", "counting", "waiting", "playing", "judging", "asking"
@@ -400,9 +400,11 @@ class StandModel(QObject):
         self.changed.emit()
         kind = self._session.now.kind
         jig = self._session.now.jig
-        played: tuple[str, ...] = tries.BETTER if self.mode == "jig" else tries.FREE
+        played: tuple[str, ...] = (
+            simulated_takes.BETTER if self.mode == "jig" else simulated_takes.FREE
+        )
         if self.mode == "strings":
-            jig = tries.open_strings(kind)
+            jig = simulated_takes.open_strings(kind)
         if self.guided is not None:
             jig, played = self.guided.simulated()
 
@@ -415,7 +417,7 @@ class StandModel(QObject):
             self.message.emit(error_sentence(error))
             self.changed.emit()
 
-        tries.prepare(
+        simulated_takes.prepare(
             self._jobs, self._cache, jig, played, kind=kind, a4_hz=self.keeper.a4_hz(),
             before_s=self.before.lead_s(model=self.takes_turns, follows=self.follows),
             done=done, failed=failed,

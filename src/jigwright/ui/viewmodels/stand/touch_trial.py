@@ -21,8 +21,8 @@ from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.guided import Guided, named_by_content
 from jigwright.ui.viewmodels.session_model import SessionModel
+from jigwright.ui.viewmodels.stand.guided import Guided, named_by_content
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.guided import touch_lines, touch_word
 from jigwright.wording.notes import pitch_name, string_name

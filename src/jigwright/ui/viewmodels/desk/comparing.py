@@ -16,10 +16,10 @@ from jigwright.services.comparing import (
     to_compare_with,
 )
 from jigwright.services.moments import utc_now
-from jigwright.services.records import Choice, TakeRecord
+from jigwright.services.records import Liking, TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
-from jigwright.ui.viewmodels.desk import DeskModel
+from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.catalogue import tr
@@ -134,7 +134,7 @@ class Comparing(QObject):
         self.answer = tr("no difference") if liked is None else self.name(liked)
         if not self._studio.read_only:
             self._studio.set_choice(
-                Choice(
+                Liking(
                     take_id=two.id, against_id=one.id, liked_id=liked.id if liked else None,
                     utc=utc_now(),
                 )

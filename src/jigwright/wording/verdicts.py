@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import isfinite, log2
 
+from jigwright.core.delay_sweep import LoopDelay
 from jigwright.core.gauge.two_strings import meeting_partials
 from jigwright.core.judge.open_strings import (
     NeighboursFound,
@@ -15,7 +16,6 @@ from jigwright.core.judge.open_strings import (
 )
 from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.probe import LoopDelay
 from jigwright.core.sound.heard import PairNow
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr, trn

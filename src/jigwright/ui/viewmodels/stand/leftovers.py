@@ -26,7 +26,7 @@ from jigwright.services.records import OwnedInstrument, Player
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.session_model import SessionModel
-from jigwright.ui.viewmodels.take_keeper import TakeKeeper, new_take_id
+from jigwright.ui.viewmodels.stand.take_keeper import TakeKeeper, new_take_id
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.leftovers import done_sentence, left_sentence

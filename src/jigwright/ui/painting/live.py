@@ -17,7 +17,7 @@ from jigwright.ui.painting.rows import TurnBar
 from jigwright.ui.theme import Palette, sans, serif
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import class_name, letter_name
-from jigwright.wording.stand import NOISY_DBFS, PairFigures, room_words, string_line
+from jigwright.wording.verdicts import NOISY_DBFS, PairFigures, room_words, string_line
 
 _QUIET, _LOUD = 0.004, 0.98
 _REACH_CENTS = 60.0

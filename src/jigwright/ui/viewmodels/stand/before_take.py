@@ -8,9 +8,9 @@ from typing import Literal
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.session_model import SessionModel
-from jigwright.ui.viewmodels.turns import Turns
+from jigwright.ui.viewmodels.stand.companions import Companions
+from jigwright.ui.viewmodels.stand.turns import Turns
 
 Before = Literal["model", "counting"]
 _LEAST_TURN_S = 0.5

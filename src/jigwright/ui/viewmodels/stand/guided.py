@@ -1,6 +1,6 @@
 """Guided trials at the Stand: the slowest bow, the echo test, the lanes of contact.
 
-The touch test is in :mod:`jigwright.ui.viewmodels.touch_trial`.
+The touch test is in :mod:`jigwright.ui.viewmodels.stand.touch_trial`.
 """
 
 from __future__ import annotations

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from jigwright.core.probe import PROBE_S, LoopDelay, probe
+from jigwright.core.delay_sweep import PROBE_S, LoopDelay, probe
 from jigwright.core.values import Unmeasured
 from jigwright.services.jobs import LoopRequest
 from jigwright.services.ports import Stream
@@ -17,7 +17,7 @@ from jigwright.services.studio_port import SettingStore
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.errors import error_sentence
-from jigwright.wording.stand import loop_sentence, trouble_sentence
+from jigwright.wording.verdicts import loop_sentence, trouble_sentence
 
 _POLL_MS = 30
 _BEFORE_S = 0.4

@@ -27,8 +27,8 @@ from jigwright.services.recordings import RecordingNote, cut_name, remove_record
 from jigwright.services.records import Beside, TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.companions import Companions
 from jigwright.ui.viewmodels.session_model import SessionModel
+from jigwright.ui.viewmodels.stand.companions import Companions
 
 _TRIES = 2  # a worker that died is started anew once
 

@@ -12,9 +12,9 @@ from jigwright.services.moments import utc_now
 from jigwright.services.recording import InputDevice
 from jigwright.services.records import OwnedInstrument, Player
 from jigwright.services.studio_port import StudioPort
-from jigwright.ui.viewmodels.jig_tools import first_jig
+from jigwright.ui.viewmodels.jigs.jig_tools import first_jig
 from jigwright.ui.viewmodels.session_model import SessionModel
-from jigwright.ui.viewmodels.stand import StandModel
+from jigwright.ui.viewmodels.stand.stand_model import StandModel
 from jigwright.wording.catalogue import tr
 
 Stage = Literal["", "strings", "scale", "done"]

@@ -10,7 +10,7 @@ from jigwright.core.judge.open_strings import StringDrift, drifted
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.session_model import SessionModel
-from jigwright.wording.stand import drift_sentence
+from jigwright.wording.verdicts import drift_sentence
 
 _FIRST_NOTES = 3
 

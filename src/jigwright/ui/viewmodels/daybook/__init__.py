@@ -1,0 +1,1 @@
+"""What the Daybook shows: plan, ladders, trends, days, pupils."""

@@ -1,0 +1,1 @@
+"""What the Desk shows: the shelf, the take that is shown, its close looks."""
