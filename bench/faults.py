@@ -37,13 +37,15 @@ from hostile import REFUSALS, damaged, readers
 from jigwright.audio.files import SndFiles
 from jigwright.audio.lab import NoLabError, lab_environment, lab_server
 from jigwright.core.errors import JigwrightError
+from jigwright.core.follow.align import Pin
 from jigwright.core.music.instruments import instrument
 from jigwright.core.player.faults import parse_faults
 from jigwright.core.player.play import play
 from jigwright.services.ledger import left_of
-from jigwright.services.records import OwnedInstrument, Player
+from jigwright.services.records import DayNote, OwnedInstrument, Player, Remark
 from jigwright.store.opening import open_studio
 from jigwright.store.repair import repair_studio
+from jigwright.store.salvage import TABLES
 from jigwright.ui.viewmodels.stand.simulated_takes import _GAP_S, _LEAD_S, BETTER, FREE
 from signals import listen, perform, scale, take_record
 
@@ -480,19 +482,22 @@ def files(n: int, seed: int) -> int:
     return sum(bad.values())
 
 
-def pages(seed: int, most: int | None = None) -> int:
-    """Every page of a database overwritten, one at a time; what comes back is counted."""
+def pages(seed: int, most: int | None = None, folder: Path | None = None) -> int:
+    """Every page of a database overwritten, one at a time; what comes back is counted, by table.
+
+    Of a studio of ours with words in every table, or of a copy of ``folder``.
+    """
     failed = 0
     with tempfile.TemporaryDirectory() as base:
-        full = make_studio(Path(base) / "studio", 3)
-        for tail in ("-wal", "-shm"):
-            (full / f"studio.db{tail}").unlink(missing_ok=True)
+        full = _whole_studio(Path(base) / "studio", folder)
+        whole = _contents(full)
         data = (full / "studio.db").read_bytes()
         size = int.from_bytes(data[16:18], "big")
         n = len(data) // size
         rng = np.random.default_rng(seed)
         chosen = range(n) if most is None else sorted(rng.choice(n, min(most, n), replace=False))
-        back, opened, mended = [], 0, 0
+        opened = mended = silent = 0
+        back: dict[str, list[int]] = {table: [] for table in whole}
         for page in chosen:
             studio = Path(base) / "damaged"
             shutil.copytree(full, studio)
@@ -500,24 +505,73 @@ def pages(seed: int, most: int | None = None) -> int:
             broken[page * size : (page + 1) * size] = rng.bytes(size)
             (studio / "studio.db").write_bytes(broken)
             try:
+                losses = 0
                 try:
-                    again = open_studio(studio, create=False)
+                    open_studio(studio, create=False).close()
                     opened += 1
                 except JigwrightError:
-                    repair_studio(studio)
-                    again = open_studio(studio, create=False)
+                    losses = len(repair_studio(studio).losses)
                     mended += 1
-                sounds = {again.audio_path(t).name for t in again.takes() if _is_file(again, t)}
-                back.append(len(sounds))
-                again.close()
+                now = _contents(studio)
+                silent += not losses and any(now[t] < whole[t] for t in whole)
+                for table, rows in back.items():
+                    rows.append(now[table])
             except Exception as error:
                 failed += 1
                 print("    page", page, type(error).__name__, error)
             shutil.rmtree(studio)
-    whole = sum(b >= 3 for b in back)
-    row("page of a database overwritten", len(chosen), whole, 0.0,
-        f"opened {opened}, mended {mended}, failed {failed}")  # fmt: skip
+        sounds = sum(rows == whole["sounds"] for rows in back["sounds"])
+        row("page of a database overwritten", len(chosen), sounds, 0.0,
+            f"opened {opened}, mended {mended}, failed {failed}, unsaid {silent}")  # fmt: skip
+        for table, rows in back.items():
+            if whole[table]:
+                print(
+                    f"    {table:<14}{whole[table]:>7} rows; all of them back after "
+                    f"{sum(r >= whole[table] for r in rows)} of {len(rows)} pages, at least "
+                    f"{min(rows)}, {100 * sum(rows) / (whole[table] * len(rows)):.1f} % in the mean"
+                )
     return failed
+
+
+def _whole_studio(to: Path, folder: Path | None) -> Path:
+    """A studio with something in every table, its log folded in."""
+    if folder is not None:
+        shutil.copytree(folder, to)
+        open_studio(to).close()
+    else:
+        studio = open_studio(make_studio(to, 3))
+        for i in range(200):
+            studio.set_remark(
+                Remark(id=f"r{i}", take_id=f"t{i % 3}", note_id=None, at_s=float(i), who="Ines",
+                       words="Lean into it, and listen. " * 4, utc="2026-11-02T10:00:00Z")
+            )  # fmt: skip
+            studio.set_day_note(
+                DayNote(player_id="p", day=f"20{26 - i // 300}-{i % 12 + 1:02d}-{i % 28 + 1:02d}",
+                        word="dry", notes="Slowly, from the frog. " * 4)
+            )  # fmt: skip
+        studio.set_corrections("t0", [Pin(at_s=0.1 * i, i_event=i) for i in range(12)])
+        studio.set_string_check(
+            "i", "2026-11-02", dict.fromkeys(instrument("violin").strings, 440.0)
+        )
+        studio.settle()
+        studio.close()
+    database = sqlite3.connect(to / "studio.db")
+    database.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    database.execute("PRAGMA journal_mode = DELETE")
+    database.close()
+    return to
+
+
+def _contents(folder: Path) -> dict[str, int]:
+    """Rows of every table a player would miss, and sounds that are takes."""
+    studio = open_studio(folder, create=False)
+    sounds = sum(_is_file(studio, t) for t in (*studio.takes(), *studio.takes(binned=True)))
+    counts = {
+        t: int(studio._db.execute(f"SELECT COUNT(*) FROM {t}").fetchone()[0])
+        for t in TABLES if t not in ("journal", "summary", "segment", "cut")
+    }  # fmt: skip
+    studio.close()
+    return {"sounds": sounds, **counts}
 
 
 def _is_file(studio: Any, take: Any) -> bool:
@@ -529,6 +583,7 @@ def main() -> int:
     parser.add_argument("--tries", type=int, default=25)
     parser.add_argument("--files", type=int, default=10_000)
     parser.add_argument("--seed", type=int, default=0)
+    parser.add_argument("--studio", type=Path, help="for pages: a studio to damage copies of")
     parser.add_argument("--only", default="files,pages,commands,disk,server,kills")
     options = parser.parse_args()
     rng = random.Random(options.seed)
@@ -537,7 +592,7 @@ def main() -> int:
     if "files" in only:
         files(options.files, options.seed)
     if "pages" in only:
-        pages(options.seed)
+        pages(options.seed, folder=options.studio)
     if "commands" in only:
         commands(options.tries, rng)
     if "disk" in only:
