@@ -43,7 +43,7 @@ def test_what_is_binned_is_seen_heard_and_brought_back(
     assert "back" in _said(window)
     window.run_command("undo")
     assert [r.take.id for r in page.rows] == [take_id]
-    assert "out of the bin" in _said(window)
+    assert "bringing a take back" in _said(window)
 
 
 def test_deleting_asks_once_more(window: MainWindow, studio_copy: Path) -> None:

@@ -16,8 +16,8 @@ def replayed_sentence(name: str | None, *, redo: bool) -> str:
 def operation_name(name: str) -> str:
     """What an operation of the journal is called."""
     names = {
-        "set_mark": tr("the mark of a take"), "bin_take": tr("a take into the bin"),
-        "restore_take": tr("a take out of the bin"), "set_take": tr("a change of a take"),
+        "set_mark": tr("marking a take"), "bin_take": tr("putting a take into the bin"),
+        "restore_take": tr("bringing a take back"), "set_take": tr("a change of a take"),
         "correct": tr("which note was which"), "choose": tr("a choice between two takes"),
         "remark": tr("a remark"), "work": tr("set work"), "day": tr("the words of a day"),
         "player": tr("a player"), "instrument": tr("an instrument"), "jig": tr("a jig"),
