@@ -80,12 +80,14 @@ def play(options: argparse.Namespace) -> None:
         )  # fmt: skip
 
     def heed(_: object) -> None:
-        line = sys.stdin.readline().strip()
-        if (line == "stop" and stand.listening) or (line == "begin" and not stand.listening):
-            stand.toggle()
-        elif line == "close" or not line:
-            window.close()
-            app.quit()
+        # all that has come: what Python's own buffer held back would wake nobody
+        words = os.read(sys.stdin.fileno(), 4096).decode().split() or ["close"]
+        for word in words:
+            if (word == "stop" and stand.listening) or (word == "begin" and not stand.listening):
+                stand.toggle()
+            elif word == "close":
+                window.close()
+                app.quit()
 
     notifier = QSocketNotifier(sys.stdin.fileno(), QSocketNotifier.Type.Read)
     notifier.activated.connect(heed)

@@ -5,7 +5,7 @@ import pytest
 from jigwright.core.errors import JigError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.fingering import propose_fingering
-from jigwright.core.jig.makers import MAKERS, Choice, Setting, maker
+from jigwright.core.jig.makers import MAKERS, Setting, SettingChoice, maker
 from jigwright.core.jig.model import note_list
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import MODES, Key
@@ -23,7 +23,7 @@ def options(one):
     """The default, and each field's other values one at a time."""
     yield {}
     for field in one.fields:
-        values = field.options if isinstance(field, Choice) else (field.low, field.high)
+        values = field.options if isinstance(field, SettingChoice) else (field.low, field.high)
         for value in values:
             yield {field.id: value}
 
