@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import Context
 from jigwright.core.music.pitch import PitchClass
+from jigwright.services.recording import InputDevice
 from jigwright.services.records import Changed, OwnedInstrument, Player, TakeRecord
 from jigwright.services.session import (
     Session,
@@ -118,6 +119,10 @@ class SessionModel(QObject):
     def showing(self, take: TakeRecord) -> None:
         """A take is shown: what is new is tuned like it. Nothing that is shown differs."""
         self.now = after_showing(self.now, take)
+
+    def use_input(self, device: InputDevice) -> None:
+        """Record from another device from now on; the Stand tells who shows it."""
+        self.now = replace(self.now, input=device)
 
     def name_by(self, tonic: PitchClass | None) -> None:
         """Name notes by a tonic, where names depend on one."""

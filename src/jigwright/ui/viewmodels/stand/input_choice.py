@@ -13,7 +13,12 @@ class InputChoice:
 
     def __init__(self, studio: StudioPort, session: SessionModel) -> None:
         self._studio, self._session = studio, session
-        self.device = InputDevice(id=SIMULATED, name=input_name(SIMULATED))
+        session.use_input(InputDevice(id=SIMULATED, name=input_name(SIMULATED)))
+
+    @property
+    def device(self) -> InputDevice:
+        """What is recorded from."""
+        return self._session.now.input
 
     @property
     def _key(self) -> str:
@@ -22,7 +27,7 @@ class InputChoice:
 
     def choose(self, device: InputDevice) -> None:
         """Record from another device from now on."""
-        self.device = device
+        self._session.use_input(device)
         if not self._studio.read_only:
             self._studio.set_setting(f"input_id:{self._key}", device.id)
             self._studio.set_setting(f"input_name:{self._key}", device.name)
@@ -32,7 +37,7 @@ class InputChoice:
         studio = self._studio
         device_id = studio.setting(f"input_id:{self._key}", SIMULATED)
         name = studio.setting(f"input_name:{self._key}")
-        self.device = InputDevice(id=device_id, name=name or input_name(device_id))
+        self._session.use_input(InputDevice(id=device_id, name=name or input_name(device_id)))
 
     def offer(self, found: tuple[InputDevice, ...]) -> bool:
         """Take the first real input when none was ever chosen; says whether one was taken."""
@@ -40,5 +45,5 @@ class InputChoice:
         demo = bool(self._studio.setting("demo"))
         if not found or remembered or demo:
             return False
-        self.device = found[0]
+        self._session.use_input(found[0])
         return True
