@@ -181,6 +181,7 @@ def reason_text(reason: str) -> str:
         "too_short": tr("the note is too short"),
         "slide_blurred": tr("the slide is as short as the analysis window"),
         "pitch_broken": tr("the pitch is interrupted"),
+        "room_tail": tr("the note before still sounds in the room"),
         "not_plucked": tr("it is not written as plucked and does not fall like a plucked note"),
         "not_heard": tr("the note was not heard"),
         "not_analysed": tr("the take has not been analysed"),

@@ -17,7 +17,9 @@ from jigwright.core.gauge_maths import fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Floats, Unmeasured, median
 
-METHOD_VERSION = 4
+METHOD_VERSION = 5
+_EARLY_FRAMES = 60
+_LINGERS_S = 0.04
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,6 +39,15 @@ class ArrivalParams:
         is blurred by them: its size cannot be told (NaN).
     most_back : float
         How far before the first clean frame a slide is followed, as a share of what it shows.
+    most_going_on : float
+        The pitch has settled when it stays within so many times what moves on in the later half.
+    least_search : float
+        Turns are hunting only where they swing so many times as far as what moves on later: a
+        search ends.
+    least_search_s : float
+        No finger turns twice sooner.
+    most_search : float
+        Nor does a search go on through more than this share of the note.
     """
 
     least_slide_cents: float = 14.0
@@ -45,6 +56,34 @@ class ArrivalParams:
     reversal_cents: float = 8.0
     least_windows: float = 3.0
     most_back: float = 1.5
+    most_going_on: float = 1.3
+    least_search: float = 2.6
+    least_search_s: float = 0.15
+    most_search: float = 0.6
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Before:
+    """The note before a note.
+
+    Parameters
+    ----------
+    f0_hz, offset_s : float
+    tail_s : float
+        How long what has ended takes to fall by 20 dB in this take; NaN when unknown.
+    """
+
+    f0_hz: float
+    offset_s: float
+    tail_s: float
+
+
+def _may_be_tail(before: Before, segment: Segment, first: float, settle_s: float) -> bool:
+    """Whether an approach from the side of the note before is over before its tail is."""
+    if not np.isfinite(before.tail_s) or segment.onset_s - before.offset_s > before.tail_s:
+        return False
+    away = 1200.0 * np.log2(before.f0_hz / segment.f0_hz)
+    return bool(first * away > 0.0 and settle_s <= before.tail_s + _LINGERS_S)
 
 
 def measure_arrival(
@@ -54,6 +93,7 @@ def measure_arrival(
     params: ArrivalParams,
     *,
     blur_s: float,
+    before: Before | None = None,
 ) -> Arrival | Unmeasured:
     """Measure how a segment's pitch was reached.
 
@@ -65,11 +105,14 @@ def measure_arrival(
     params : ArrivalParams
     blur_s : float
         Half the analysis window: frames nearer to the onset still hear what was before.
+    before : Before or None
+        The note before, where one was.
 
     Returns
     -------
     Arrival or Unmeasured
-        Reasons: ``too_short``, ``pitch_broken``.
+        Reasons: ``too_short``, ``pitch_broken``, ``room_tail``: while the note before still
+        sounds, its pitch and a slide from it cannot be told apart.
     """
     if segment.offset_s - segment.onset_s < 0.15:
         return Unmeasured("too_short")
@@ -90,13 +133,20 @@ def measure_arrival(
     tolerance = params.tolerance_cents
     if isinstance(vibrato, Vibrato) and vibrato.present:
         tolerance += 0.12 * vibrato.extent_cents
+    going_on = _going_on_cents(steady)
+    tolerance = max(tolerance, params.most_going_on * going_on)
     outside = np.flatnonzero(np.abs(steady[: max(1, int(0.8 * len(steady)))]) > tolerance)
     settled = int(outside[-1]) + 1 if len(outside) and _from_start(outside) else 0
     settle_s = skip + settled * HOP_S if settled else 0.0
     late_s = _late_s(np.asarray(contours.level_db[lo : lo + len(steady)]), blur_s)
     t_s = lo * HOP_S - segment.onset_s + np.arange(len(steady)) * HOP_S + late_s
     first = _first_cents(steady, t_s, settled, params)
-    kind = _kind(steady[: settled + 20 if settled else 0], first, settle_s, params)
+    turns = max(params.reversal_cents, params.least_search * going_on)
+    if settle_s > params.most_search * (segment.offset_s - segment.onset_s):
+        turns = float("inf")  # what goes on through most of the note is no search
+    kind = _kind(steady[: settled + 20 if settled else 0], first, settle_s, params, turns)
+    if kind != "landed" and before is not None and _may_be_tail(before, segment, first, settle_s):
+        return Unmeasured("room_tail")
     if settle_s and abs(first) > 1.5 * tolerance and settle_s < params.least_windows * 2.0 * blur_s:
         first = float("nan")
     return Arrival(kind=kind, first_cents=first, settle_s=settle_s)
@@ -149,13 +199,42 @@ def _without_vibrato(cents: Floats, vibrato: Vibrato | Unmeasured, core: int) ->
     wave = half * np.sin(2 * np.pi * rate * t_s + phase)
     begins = int(max(0.0, vibrato.start_s - 0.02) / HOP_S)
     wave[: min(begins, len(wave))] = 0.0
-    return np.asarray(cents - wave)
+    return _over_cycles(cents - wave, round(1.0 / rate / HOP_S), begins)
 
 
-def _kind(before: Floats, first: float, seconds: float, params: ArrivalParams) -> ArrivalKind:
+def _over_cycles(cents: Floats, period: int, begins: int) -> Floats:
+    """Means over a cycle of the vibrato, from half a cycle after it begins.
+
+    A real vibrato wanders in rate and width, and a sinusoid leaves much of it; a mean over one of
+    its cycles does not. Before it begins nothing is smoothed.
+    """
+    if period < 3 or len(cents) < 2 * period:
+        return cents
+    half = period // 2
+    total = np.concatenate([[0.0], np.cumsum(np.pad(cents, half, mode="reflect"))])
+    mean = (total[2 * half + 1 :] - total[: -2 * half - 1]) / (2 * half + 1)
+    smooth = cents.copy()
+    smooth[begins + half :] = mean[begins + half :]
+    return np.asarray(smooth)
+
+
+def _going_on_cents(steady: Floats) -> float:
+    """How far the pitch still moves in the later half, about its middle: no search, since it stays.
+
+    What a real vibrato leaves when a sinusoid is taken out of it goes on through the whole note.
+    """
+    later = steady[max(len(steady) // 2, min(_EARLY_FRAMES, 2 * len(steady) // 3)) :]
+    if len(later) < 8:
+        return 0.0
+    return float(np.quantile(np.abs(later - median(later)), 0.9))
+
+
+def _kind(
+    before: Floats, first: float, seconds: float, params: ArrivalParams, turns_cents: float
+) -> ArrivalKind:
     if not len(before):
         return "landed"
-    if seconds >= params.least_slide_s and _reversals(before, params.reversal_cents) >= 2:
+    if seconds >= params.least_search_s and _reversals(before, turns_cents) >= 2:
         return "hunted"  # sooner than that no finger turns twice: it is the room's beating
     if abs(first) < params.least_slide_cents or seconds < params.least_slide_s:
         return "landed"

@@ -8,7 +8,7 @@ from math import log2
 from typing import TypeVar
 
 from jigwright.core.follow.values import LinedNote, LinedUp
-from jigwright.core.gauge.arrival import ArrivalParams, measure_arrival
+from jigwright.core.gauge.arrival import ArrivalParams, Before, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
 from jigwright.core.gauge.pluck import PluckParams, measure_pluck
 from jigwright.core.gauge.ring import measure_ring, room_decay_s
@@ -19,6 +19,7 @@ from jigwright.core.gauge.values import Arrival, Double, Level, Pluck, Ring, Sta
 from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
+from jigwright.core.sound.decay import tail_s
 from jigwright.core.sound.frame_params import usual_window_s
 from jigwright.core.sound.heard import Heard, Segment
 from jigwright.core.values import Unmeasured
@@ -69,8 +70,13 @@ def measure_some(
     """Run the gauges note by note, for takes so long that they are measured in portions."""
     room_t60_s = isolated("room", lambda: room_decay_s(heard.tails), None)
     blur_s = analysis_blur_s(heard, instrument_id)
+    ends_s = isolated(
+        "tails of notes",
+        lambda: tail_s(heard.contours, heard.segments, heard.noise_dbfs),
+        float("nan"),
+    )
     for note in notes:
-        yield _measure(heard, note, blur_s, room_t60_s, _plucked(note, jig))
+        yield _measure(heard, note, blur_s, room_t60_s, _plucked(note, jig), ends_s)
 
 
 def _plucked(note: LinedNote, jig: Jig | None) -> bool | None:
@@ -85,6 +91,7 @@ def _measure(
     blur_s: float,
     room_t60_s: float | None,
     plucked: bool | None,
+    ends_s: float,
 ) -> MeasuredNote:
     if not note.segments:
         why = Unmeasured("not_heard")
@@ -104,7 +111,14 @@ def _measure(
         )
         arrival = _gauge(
             "arrival",
-            lambda: measure_arrival(curves, segment, vibrato, ArrivalParams(), blur_s=blur_s),
+            lambda: measure_arrival(
+                curves,
+                segment,
+                vibrato,
+                ArrivalParams(),
+                blur_s=blur_s,
+                before=_before(heard.segments, note.segments[0], ends_s),
+            ),
         )
     written = None
     if note.lower is not None:
@@ -123,6 +137,14 @@ def _measure(
             "pluck", lambda: measure_pluck(curves, segment, PluckParams(), written=plucked)
         ),
     )
+
+
+def _before(segments: Sequence[Segment], i: int, ends_s: float) -> Before | None:
+    """The note before a segment."""
+    if i == 0:
+        return None
+    one = segments[i - 1]
+    return Before(f0_hz=one.f0_hz, offset_s=one.offset_s, tail_s=ends_s)
 
 
 def _gauge(name: str, run: Callable[[], T | Unmeasured]) -> T | Unmeasured:

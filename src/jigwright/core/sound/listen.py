@@ -10,6 +10,7 @@ import numpy as np
 from jigwright.core.errors import AudioError
 from jigwright.core.isolation import isolated
 from jigwright.core.music.instruments import Instrument
+from jigwright.core.sound.continuity import without_waves
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.doubles import find_pairs, with_pairs
 from jigwright.core.sound.frame_params import frame_params
@@ -114,6 +115,13 @@ def _hear(
         (pieces, contours.f0_hz),
     )  # fmt: skip
     contours = replace(contours, f0_hz=f0_hz)
+    pieces = isolated(
+        "waves of level",
+        lambda: without_waves(
+            pieces, stream.filtered, params.rate_hz, params.hop_samples, contours.f0_hz
+        ),
+        pieces,
+    )
     take = Take(
         x=stream.filtered, rate_hz=params.rate_hz, hop_samples=params.hop_samples,
         contours=contours, blur_s=blur * HOP_S, noise_db=noise_db,

@@ -15,7 +15,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from jigwright.core.isolation import isolated
 from jigwright.core.music.instruments import Instrument
+from jigwright.core.sound.continuity import without_waves
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.frame_params import frame_params
 from jigwright.core.sound.frames import Frames, FrameStream, join_frames
@@ -68,6 +70,7 @@ class LiveEar:
         self._i_first = 0  # index of the first kept frame since the beginning
         self._n_frames = 0
         self._n_decided = 0  # frames up to which notes are decided
+        self._falls: dict[int, float] = {}
         self._since = 0
         self._levels = np.zeros(len(_LEVEL_BINS), dtype=np.int64)
         self._last_hz = float("nan")
@@ -144,6 +147,14 @@ class LiveEar:
         p = self._params
         blur = p.window_samples / p.rate_hz / HOP_S / 2
         pieces = find_pieces(contours, floor_db=self._floor_db, blur_frames=max(2, round(blur)))
+        pieces = isolated(
+            "waves of level",
+            lambda: without_waves(
+                pieces, self._x, p.rate_hz, p.hop_samples, contours.f0_hz, self._falls,
+                i_first=self._i_first,
+            ),
+            pieces,
+        )  # fmt: skip
         end = len(frames.level_db)
         ripe = end if final else end - round(_LAG_S / HOP_S)
         new = [i for i, q in enumerate(pieces) if self._is_new(q) and q.stop <= ripe]
@@ -217,3 +228,4 @@ class LiveEar:
         ]  # fmt: skip
         self._x = self._x[keep_from * self._params.hop_samples :]
         self._i_first += keep_from
+        self._falls = {i: db for i, db in self._falls.items() if i >= self._i_first}

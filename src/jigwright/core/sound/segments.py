@@ -20,7 +20,7 @@ from jigwright.core.values import Floats, deviation, median
 _STEP_PRICE = 28_000.0  # cents² × frames: keeps 80 c vibrato whole, cuts a 35 ms semitone
 _STILL_CENTS = 6.0  # less movement in 50 ms holds no step
 _MIN_NOTE_FRAMES = 7
-_JOIN_CENTS = 42.0
+JOIN_CENTS = 42.0
 _DIP_DB = 5.0
 _DEEPEST_WAVE_DB = 13.0
 _WAVE_FRAMES = 60  # three tenths of a second to either side
@@ -114,8 +114,8 @@ def _merge_glides(
     """Join pieces of one pitch and give glides to the note they lead into."""
     merged: list[Piece] = []
     for piece in steps:
-        if merged and abs(piece.cents - merged[-1].cents) < _JOIN_CENTS:
-            merged[-1] = _joined(merged[-1], piece, cents)
+        if merged and abs(piece.cents - merged[-1].cents) < JOIN_CENTS:
+            merged[-1] = joined(merged[-1], piece, cents)
         else:
             merged.append(piece)
     result: list[Piece] = []
@@ -144,14 +144,15 @@ def _merge_glides(
             result.append(piece)
     final: list[Piece] = []
     for piece in result:
-        if final and abs(piece.cents - final[-1].cents) < _JOIN_CENTS:
-            final[-1] = _joined(final[-1], piece, cents)
+        if final and abs(piece.cents - final[-1].cents) < JOIN_CENTS:
+            final[-1] = joined(final[-1], piece, cents)
         else:
             final.append(piece)
     return final
 
 
-def _joined(a: Piece, b: Piece, cents: Floats) -> Piece:
+def joined(a: Piece, b: Piece, cents: Floats) -> Piece:
+    """Two pieces as one."""
     middle = _heard_median(cents[a.start : b.stop])
     return Piece(start=a.start, stop=b.stop, cents=middle, broken_before=a.broken_before)
 
