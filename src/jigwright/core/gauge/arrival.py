@@ -215,6 +215,8 @@ def _over_cycles(cents: Floats, period: int, begins: int) -> Floats:
     mean = (total[2 * half + 1 :] - total[: -2 * half - 1]) / (2 * half + 1)
     smooth = cents.copy()
     smooth[begins + half :] = mean[begins + half :]
+    if begins <= half:  # it begins with the note: its first cycle says where that landed
+        smooth[: begins + half] = mean[begins + half]
     return np.asarray(smooth)
 
 
