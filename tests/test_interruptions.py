@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import signal
 from collections.abc import Iterator
 
@@ -25,7 +24,7 @@ def fresh() -> Iterator[Interruptions]:
 def test_it_comes_at_once(fresh: Interruptions) -> None:
     assert not fresh.seen
     with pytest.raises(KeyboardInterrupt):
-        os.kill(os.getpid(), signal.SIGINT)
+        signal.raise_signal(signal.SIGINT)  # to this very thread
     assert fresh.seen
 
 
@@ -34,7 +33,7 @@ def test_held_back_it_comes_after(fresh: Interruptions) -> None:
 
     def work() -> None:
         with fresh.held():
-            os.kill(os.getpid(), signal.SIGINT)
+            signal.raise_signal(signal.SIGINT)  # to this very thread
             reached.append("end")
 
     with pytest.raises(KeyboardInterrupt):
