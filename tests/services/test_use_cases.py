@@ -55,6 +55,7 @@ from jigwright.services.pupils import (
     work_rows,
 )
 from jigwright.services.records import DayNote
+from jigwright.services.reporting import make_report
 from jigwright.services.session import Session
 from jigwright.services.summaries import Summaries
 from jigwright.services.take_reader import AS_PLAYED, TakeReader, View
@@ -596,3 +597,53 @@ def test_everything_is_taken_along_the_bin_too(studio: Studio, reader: TakeReade
     assert '"t2"' in text
     assert "Odo Weir" in text
     assert '"dry"' in text
+
+
+# the report ----------------------------------------------------------------------------------
+
+
+def test_a_report_says_what_was_played_in_its_days(studio: Studio, reader: TakeReader) -> None:
+    takes = [_take(studio, n, 40.0 if n < 4 else 2.0, duration_s=90.0) for n in range(1, 7)]
+    other = replace(scale(), id="other", title="Quay")
+    takes.append(_take(studio, 8, 0.0, jig=other, duration_s=30.0))
+    takes.append(keep_take(studio, "free", None, None, utc=_day(9), duration_s=60.0))
+    notes = [
+        DayNote(player_id="p", day=f"2026-11-{n:02d}", next_time=f"words {n}") for n in range(1, 6)
+    ]
+    summaries = Summaries(studio, reader)
+    summaries.make(takes)
+    titles = {scale().id: "Scale", "other": "Quay"}
+    days = days_of(studio.players()[0], takes, notes, titles, TODAY)
+
+    def report(first: str = "", last: str = "9999-12-31"):
+        return make_report(
+            days, takes, titles, reader,
+            lambda jig_id: trend(takes, summaries, jig_id, "off_cents"), first=first, last=last,
+        )  # fmt: skip
+
+    whole = report()
+    assert [d.day for d in whole.days][:2] == ["2026-11-09", "2026-11-08"]
+    assert whole.minutes == round((6 * 90 + 30 + 60) / 60)
+    assert whole.newest is not None
+    assert (whole.newest.take.id, whole.newest.title) == ("t8", "Quay")  # free playing has no jig
+    assert whole.newest.strings == studio.instruments()[1].strings
+    assert whole.next_words == ("words 5", "words 4", "words 3")
+    assert [(t.title, len(t.points)) for t in whole.trends] == [("Scale", 6)]  # one point is none
+    part = report("2026-11-02", "2026-11-03")
+    assert [d.day for d in part.days] == ["2026-11-03", "2026-11-02"]
+    assert part.newest is not None
+    assert part.newest.take.id == "t3"
+    assert part.next_words == ("words 3", "words 2")
+    nothing = report("2027-01-01", "2027-01-02")
+    assert (nothing.days, nothing.minutes, nothing.newest, nothing.next_words) == ((), 0, None, ())
+
+
+def test_a_report_has_ten_days_and_says_nothing_of_a_take_that_was_not_heard(
+    studio: Studio, reader: TakeReader
+) -> None:
+    takes = [keep_take(studio, f"d{n}", scale(), None, utc=_day(n)) for n in range(1, 14)]
+    days = days_of(studio.players()[0], takes, [], {}, TODAY)
+    made = make_report(days, takes, {}, reader, lambda _: [])
+    assert len(made.days) == 10
+    assert made.days[0].day == "2026-11-13"
+    assert (made.newest, made.trends) == (None, ())

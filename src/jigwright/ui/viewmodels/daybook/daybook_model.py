@@ -9,19 +9,17 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.ladder import Ladder, PassRule, Standing
 from jigwright.core.judge.plan import PlanItem, School
 from jigwright.core.judge.summary import TakeSummary
 from jigwright.core.judge.trend import ChangePoint
-from jigwright.core.music.pitch import Pitch
-from jigwright.core.values import Unmeasured
 from jigwright.services.climbing import ladders_on_offer, make_ladder, rung_to_work_on, standing_on
 from jigwright.services.day_record import Day, days_of, everything
 from jigwright.services.dayexport import takes_csv
 from jigwright.services.moments import today
 from jigwright.services.planning import PlanWish, keep_wish, kept_wish, plan_session, tonic_of
 from jigwright.services.records import Changed, DayNote, TakeRecord
+from jigwright.services.reporting import FIGURE, PracticeReport, make_report
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.summaries import Summaries
 from jigwright.services.take_reader import TakeReader
@@ -131,15 +129,6 @@ class DaybookModel(QObject):
     def summary(self, take: TakeRecord) -> TakeSummary | None:
         """Figures of a take, when they are made."""
         return self.summaries.known(take)
-
-    def judged_of(self, take: TakeRecord) -> Judged | None:
-        """A take judged whole in its own context, for the report."""
-        judged = self._reader.judged(take, before=self._reader.before(take))
-        return None if isinstance(judged, Unmeasured) else judged
-
-    def strings_of(self, take: TakeRecord) -> tuple[Pitch, ...]:
-        """Strings of the instrument a take was played on."""
-        return self._reader.context(take).strings
 
     # today --------------------------------------------------------------------------------
 
@@ -307,6 +296,14 @@ class DaybookModel(QObject):
             return []
         titles = {j.id: j.title for j in self._studio.jigs()}
         return days_of(player, self.takes(), self._studio.day_notes(player.id), titles, today())
+
+    def report(self, first: str, last: str) -> PracticeReport:
+        """What a report about some days says."""
+        titles = {j.id: j.title for j in self._studio.jigs()}
+        return make_report(
+            self.days(), self.takes(), titles, self._reader,
+            lambda jig_id: self.trend(jig_id, FIGURE), first=first, last=last,
+        )  # fmt: skip
 
     def write_note(self, note: DayNote) -> None:
         """Keep what was written about a day."""
