@@ -546,7 +546,7 @@ def _whole_studio(to: Path, folder: Path | None) -> Path:
                        words="Lean into it, and listen. " * 4, utc="2026-11-02T10:00:00Z")
             )  # fmt: skip
             studio.set_day_note(
-                DayNote(player_id="p", day=f"20{26 - i // 300}-{i % 12 + 1:02d}-{i % 28 + 1:02d}",
+                DayNote(player_id="p", day=f"2026-{i % 12 + 1:02d}-{i % 28 + 1:02d}",
                         word="dry", notes="Slowly, from the frog. " * 4)
             )  # fmt: skip
         studio.set_corrections("t0", [Pin(at_s=0.1 * i, i_event=i) for i in range(12)])

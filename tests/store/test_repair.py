@@ -341,6 +341,25 @@ def test_mending_a_sound_studio_loses_nothing(written: Path) -> None:
         repair_studio(written / "nothing")
 
 
+def test_a_silent_take_and_one_not_heard_yet_are_no_damage(written: Path, tmp_path: Path) -> None:
+    from builders import heard
+
+    source = tmp_path / "a.wav"
+    source.write_bytes(b"x")
+    studio = open_studio(written)
+    studio.add_take(take_record("silent", scale(), seconds=9.0), source, heard([]))
+    studio.add_take(take_record("waits", scale(), seconds=9.0), source, None)
+    studio.close()
+    mended = repair_studio(written)
+    assert mended.losses == (Loss(kind="to_hear_again", subject="", n=1),)
+    studio = open_studio(written)
+    silent = studio.heard("silent")
+    assert silent is not None
+    assert silent.segments == ()
+    assert studio.undo() is not None  # nothing is lost: its history is whole
+    studio.close()
+
+
 def test_an_older_studio_is_mended_to_the_present(tmp_path: Path) -> None:
     import gzip
 

@@ -139,6 +139,32 @@ def test_what_is_taken_back_is_no_longer_shown(window: MainWindow, qtbot: QtBot)
     assert all(p.id != "n" for p in window.studio.players())
 
 
+def test_a_binned_take_whose_sound_leads_elsewhere_is_refused_with_a_sentence(
+    window: MainWindow,
+) -> None:
+    window.studio._db.execute("UPDATE take SET audio = '../../secret'")
+    window.model.refresh_takes()
+    window.run_command("bin")
+    page = window.show_bin()
+    before = _said(window)
+    page.play.click()
+    assert _said(window) != before
+
+
+def test_figures_are_judged_again_only_where_a_check_of_the_strings_concerns_them(
+    window: MainWindow,
+) -> None:
+    told: list[int] = []
+    window.model.judged_changed.connect(lambda: told.append(1))
+    owned, day = window.session.now.instrument, window.model.take.day.isoformat()
+    hz = dict.fromkeys(owned.strings[-1:], 440.0)
+    window.studio.set_string_check(owned.id, "2001-01-01", hz)
+    assert told == []
+    window.studio.set_string_check(owned.id, day, hz)
+    assert told == [1]
+    assert window.model.context().checked_hz == hz
+
+
 @pytest.mark.parametrize("key", [Qt.Key.Key_Delete])
 def test_the_key_of_the_bin(qtbot: QtBot, window: MainWindow, key: Qt.Key) -> None:
     qtbot.keyClick(window.desk.view, key, Qt.KeyboardModifier.ShiftModifier)

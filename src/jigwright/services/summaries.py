@@ -60,9 +60,9 @@ class Summaries:
             self._methods = methods
             self._parts.clear()
 
-    def forget(self, take_ids: Collection[str] = ()) -> None:
-        """Make some anew when they are wanted next; all of them when none is named."""
-        gone = set(take_ids or self._made)
+    def forget(self, take_ids: Collection[str] | None = None) -> None:
+        """Make some anew when they are wanted next; ``None``: all of them."""
+        gone = set(self._made if take_ids is None else take_ids)
         self._corrected = self._studio.corrected()
         self._methods = self._studio.methods()
         self._made = {t: s for t, s in self._made.items() if t not in gone}

@@ -157,8 +157,8 @@ def _mend(folder: Path, database: Path, fresh: sqlite3.Connection) -> list[Loss]
     move_settings(fresh)
     losses += _mend_jigs(folder, fresh)
     losses += _mend_sounds(folder, fresh)
-    losses += _mend_links(fresh)
-    if "journal" in unreadable or losses:
+    losses += _mend_links(fresh, holes="heard" in unreadable or "segment" in unreadable)
+    if "journal" in unreadable or any(loss.kind != "to_hear_again" for loss in losses):
         fresh.execute("DELETE FROM journal")  # a history with a hole in it would take back wrongly
         losses.append(Loss(kind="no_undo", subject="journal"))
     return losses
@@ -287,7 +287,7 @@ def _add_instrument(fresh: sqlite3.Connection, one: str) -> None:
     )
 
 
-def _mend_links(fresh: sqlite3.Connection) -> list[Loss]:
+def _mend_links(fresh: sqlite3.Connection, *, holes: bool) -> list[Loss]:
     """Make everything point to something."""
     losses = []
     gone = (
@@ -314,23 +314,27 @@ def _mend_links(fresh: sqlite3.Connection) -> list[Loss]:
     fresh.execute("DELETE FROM segment WHERE take_id NOT IN (SELECT take_id FROM heard)")
     if orphans:
         losses.append(Loss(kind="orphans", subject="", n=orphans))
-    again = _to_hear_again(fresh)
+    again = _to_hear_again(fresh, holes=holes)
     if again:
         losses.append(Loss(kind="to_hear_again", subject="", n=again))
     return losses
 
 
-def _to_hear_again(fresh: sqlite3.Connection) -> int:
-    """Takes whose analysis has a hole are heard anew; returns how many."""
-    holes = (
-        "SELECT take_id FROM heard WHERE take_id IN (SELECT take_id FROM segment GROUP BY take_id "
-        "HAVING COUNT(*) != MAX(i) + 1)"
-    )
-    fresh.execute(f"DELETE FROM segment WHERE take_id IN ({holes})")
-    fresh.execute(
-        "DELETE FROM heard WHERE take_id NOT IN (SELECT take_id FROM segment) "
-        "AND take_id IN (SELECT id FROM take WHERE duration_s > 1.0)"
-    )
+def _to_hear_again(fresh: sqlite3.Connection, *, holes: bool) -> int:
+    """Takes whose analysis has a hole are heard anew; returns how many wait to be heard.
+
+    ``holes``: rows of analyses were lost, so that one without notes need not be a silent take.
+    """
+    gaps = fresh.execute(
+        "SELECT take_id FROM segment GROUP BY take_id HAVING COUNT(*) != MAX(i) + 1"
+    ).fetchall()
+    for table in ("segment", "heard"):
+        fresh.executemany(f"DELETE FROM {table} WHERE take_id = ?", gaps)
+    if holes:
+        fresh.execute(
+            "DELETE FROM heard WHERE take_id NOT IN (SELECT take_id FROM segment) "
+            "AND take_id IN (SELECT id FROM take WHERE duration_s > 1.0)"
+        )
     row = fresh.execute(
         "SELECT COUNT(*) FROM take WHERE id NOT IN (SELECT take_id FROM heard)"
     ).fetchone()

@@ -298,8 +298,12 @@ class ContextMenus:
     def _ask_length(self, owned: OwnedInstrument) -> None:
         """Ask for the string length of an instrument; every millimetre stands on it."""
         length = self._length(owned.kind, owned.string_length_mm)
-        if length is not None:
+        if length is None:
+            return
+        try:
             self._studio.add_instrument(replace(owned, string_length_mm=length))
+        except JigwrightError as error:
+            self._say(error_sentence(error))
 
     def _length(self, kind: str, known: float | None) -> float | None:
         """A string length in millimetres; ``None`` when nobody says one."""

@@ -105,7 +105,7 @@ class BinPage(QDialog):
     def _play(self) -> None:
         one = self._chosen()
         if one is not None:
-            self._hear(one)
+            self._try(lambda: self._hear(one))
 
     def _bring_back(self) -> None:
         one = self._chosen()
@@ -122,7 +122,7 @@ class BinPage(QDialog):
         self._try(delete)
         self.refresh()
 
-    def _try(self, run: Callable[[], None]) -> None:
+    def _try(self, run: Callable[[], object]) -> None:
         try:
             run()
         except JigwrightError as error:

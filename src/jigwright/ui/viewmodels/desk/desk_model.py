@@ -76,6 +76,7 @@ class DeskModel(QObject):
         self._portions = Portions(self._all_measured, self)
         self._prints: dict[str, Print] = {}
         self._key_fifths = 0
+        self._against: Context | None = None  # what the shown figures are held against
         self._then_show: str | None = None  # after the shown take has left the shelf
         session.changed.connect(self._session_changed)
 
@@ -113,7 +114,7 @@ class DeskModel(QObject):
         if "heard" in changed.what:
             for take_id in changed.take_ids:
                 self._heard_anew(take_id)
-        if changed.what & {"strings", "instruments"} and self.take is not None:
+        if changed.what & {"strings", "instruments"} and self._against != self._held_against():
             self._judge()
             self.judged_changed.emit()
         if "remarks" in changed.what:
@@ -347,6 +348,7 @@ class DeskModel(QObject):
 
     def _judge(self) -> None:
         self.judged, self.rows, self.failed = None, (), False
+        self._against = self._held_against()
         take, heard = self.take, self.heard
         if take is None or heard is None:
             return
@@ -365,6 +367,9 @@ class DeskModel(QObject):
             self.failed = True
             return
         self.judged, self.rows = judged, rows
+
+    def _held_against(self) -> Context | None:
+        return self.context() if self.take is not None else None
 
     def _lane_rows(self, notes: Sequence[JudgedNote], heard: Heard) -> tuple[LaneRow, ...]:
         kind = self.kind_of(self.take) if self.take else "violin"
