@@ -70,7 +70,7 @@ def play(options: argparse.Namespace) -> None:
         open_now = stand._streams._open
         worker = window.jobs._worker._process
         _say(
-            state=stand.state, listening=stand.listening, seconds=stand.level.seconds,
+            state=stand.state, listening=stand.listening, seconds=stand.live.level.seconds,
             recording=stand.growing.path.stem if stand.growing is not None else None,
             recorder=open_now[0].pid if open_now else None,
             ear=open_now[1].pid if open_now else None,

@@ -51,7 +51,7 @@ def test_another_ear_takes_over_and_nothing_of_the_take_is_missing(
 ) -> None:
     n = len(_takes(window))
     stand.toggle()
-    qtbot.waitUntil(lambda: (stand.i_event or 0) >= 4, timeout=_WAIT)
+    qtbot.waitUntil(lambda: (stand.live.i_event or 0) >= 4, timeout=_WAIT)
     begun = stand.growing.ledger.playing_s
     _kill(stand._streams._open[1])
     qtbot.waitUntil(lambda: "begun again" in window.strip.message.text(), timeout=1000)
@@ -69,14 +69,14 @@ def test_without_any_ear_all_is_recorded_and_heard_afterwards(
 ) -> None:
     n = len(_takes(window))
     stand.toggle()
-    qtbot.waitUntil(lambda: stand.level.seconds > 0.2, timeout=_WAIT)
+    qtbot.waitUntil(lambda: stand.live.level.seconds > 0.2, timeout=_WAIT)
     for _ in range(3):
-        assert stand.hearing.died()
+        assert stand.sitting.hearing.died()
     _kill(stand._streams._open[1])
-    qtbot.waitUntil(lambda: stand.hearing.given_up, timeout=1000)
+    qtbot.waitUntil(lambda: stand.sitting.hearing.given_up, timeout=1000)
     assert "recorded" in window.strip.message.text()
     assert stand.listening
-    qtbot.waitUntil(lambda: stand.level.seconds > 14.0, timeout=_WAIT)
+    qtbot.waitUntil(lambda: stand.live.level.seconds > 14.0, timeout=_WAIT)
     path = stand.growing.path
     stand.stop()
     qtbot.waitUntil(lambda: len(_takes(window)) > n, timeout=_WAIT)
@@ -89,7 +89,7 @@ def test_a_worker_that_dies_while_cutting_is_tried_again(
 ) -> None:
     n = len(_takes(window))
     stand.toggle()
-    qtbot.waitUntil(lambda: (stand.i_event or 0) >= 4, timeout=_WAIT)
+    qtbot.waitUntil(lambda: (stand.live.i_event or 0) >= 4, timeout=_WAIT)
     stand.toggle()
     assert stand.state == "judging"
     os.kill(window.jobs._worker._process.pid, signal.SIGKILL)
@@ -106,8 +106,8 @@ def test_a_recorder_that_dies_keeps_what_was_played(
 ) -> None:
     n = len(_takes(window))
     stand.toggle()
-    qtbot.waitUntil(lambda: (stand.i_event or 0) >= 4, timeout=_WAIT)
-    recorded = stand.level.seconds
+    qtbot.waitUntil(lambda: (stand.live.i_event or 0) >= 4, timeout=_WAIT)
+    recorded = stand.live.level.seconds
     _kill(stand._streams._open[0])
     qtbot.waitUntil(lambda: not stand.listening, timeout=1000)
     text = window.strip.message.text()
@@ -123,7 +123,7 @@ def test_a_recorder_that_dies_in_a_lesson_keeps_the_lesson(
 ) -> None:
     stand.set_mode("lesson")
     stand.toggle()
-    qtbot.waitUntil(lambda: stand.level.seconds > 6.0, timeout=_WAIT)
+    qtbot.waitUntil(lambda: stand.live.level.seconds > 6.0, timeout=_WAIT)
     _kill(stand._streams._open[0])
     free = lambda: [t for t in _takes(window) if t.jig_id is None]  # noqa: E731
     qtbot.waitUntil(lambda: len(free()) == 1, timeout=_WAIT)
@@ -141,7 +141,7 @@ def test_what_cannot_be_kept_stays_and_is_offered_under_its_own_player(
 
     monkeypatch.setattr(window.studio, "add_take", full)
     stand.toggle()
-    qtbot.waitUntil(lambda: (stand.i_event or 0) >= 4, timeout=_WAIT)
+    qtbot.waitUntil(lambda: (stand.live.i_event or 0) >= 4, timeout=_WAIT)
     path = stand.growing.path
     stand.toggle()
     qtbot.waitUntil(lambda: window.leftovers.waiting != (), timeout=_WAIT)
@@ -170,7 +170,7 @@ def test_closing_while_judging_loses_nothing(
     model.choose_device(InputDevice(id=SIMULATED, name="simulated player"))
     model.speed = 5.0
     model.toggle()
-    qtbot.waitUntil(lambda: (model.i_event or 0) >= 4, timeout=_WAIT)
+    qtbot.waitUntil(lambda: (model.live.i_event or 0) >= 4, timeout=_WAIT)
     path = model.growing.path
     model.stop()
     assert model.state == "judging"
@@ -372,7 +372,7 @@ def test_a_verdict_that_fails_never_holds_the_stand_up(
     n = len(_takes(window))
     monkeypatch.setattr(stand.told, "judge", lambda *_: 1 / 0)
     stand.toggle()
-    qtbot.waitUntil(lambda: (stand.i_event or 0) >= 4, timeout=_WAIT)
+    qtbot.waitUntil(lambda: (stand.live.i_event or 0) >= 4, timeout=_WAIT)
     stand.toggle()
     qtbot.waitUntil(lambda: len(_takes(window)) == n + 1, timeout=_WAIT)
     assert stand.state == "off"

@@ -47,7 +47,7 @@ def test_a_take_starts_ends_and_is_judged_without_a_touch(
     n = len(window.studio.takes())
     qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: stand.state == "playing", timeout=_WAIT)
-    qtbot.waitUntil(lambda: (stand.i_event or 0) >= 3, timeout=_WAIT)
+    qtbot.waitUntil(lambda: (stand.live.i_event or 0) >= 3, timeout=_WAIT)
     assert not stand.told.verdict
     qtbot.waitUntil(lambda: stand.told.n_takes >= 2, timeout=_WAIT)
     takes = window.studio.takes()
@@ -73,7 +73,7 @@ def test_a_take_starts_ends_and_is_judged_without_a_touch(
 def test_putting_the_bow_down_keeps_what_was_played(qtbot: QtBot, window, stand) -> None:
     n = len(window.studio.takes())
     stand.toggle()
-    qtbot.waitUntil(lambda: (stand.i_event or 0) >= 4, timeout=_WAIT)
+    qtbot.waitUntil(lambda: (stand.live.i_event or 0) >= 4, timeout=_WAIT)
     stand.toggle()
     qtbot.waitUntil(lambda: len(window.studio.takes()) == n + 1, timeout=_WAIT)
     assert window.studio.takes()[-1].duration_s > 1.0
@@ -300,8 +300,8 @@ def test_a_lesson_keeps_phrases_remarks_and_the_whole(qtbot: QtBot, window, stan
     qtbot.waitUntil(lambda: stand.lesson.kept_take_id is not None, timeout=_WAIT)
     phrase = stand.lesson.kept_take_id
     qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Left)
-    begun = stand.level.seconds
-    qtbot.waitUntil(lambda: stand.level.seconds > begun + 2.0, timeout=_WAIT)
+    begun = stand.live.level.seconds
+    qtbot.waitUntil(lambda: stand.live.level.seconds > begun + 2.0, timeout=_WAIT)
     qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Left)
     free = lambda: [t for t in window.studio.takes() if t.jig_id is None]  # noqa: E731
     qtbot.waitUntil(lambda: len(free()) == 2, timeout=_WAIT)

@@ -51,6 +51,16 @@ def trouble_sentence(trouble: str, detail: str, *, kept: bool = False) -> str:
     return said
 
 
+def ear_sentence(end: str) -> str:
+    """What is said when the ear has failed: another one goes on, or none is tried any more."""
+    if end == "again":
+        return tr("Hearing stopped and has begun again. Nothing is lost: play on.")
+    return tr(
+        "Nothing can be heard at the moment, but everything is recorded. Play on: it is listened "
+        "to when you put the bow down."
+    )
+
+
 def verdict_word(verdict: Verdict, *, direction: bool, hidden: bool = False) -> str:
     """The main word."""
     if verdict.kind == "nothing":

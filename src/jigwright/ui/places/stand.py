@@ -306,7 +306,7 @@ class StandPlace(QWidget):
             )  # fmt: skip
             self._paint_words(painter, words)
         foot = QRectF(inner.left(), inner.bottom() - 66, inner.width(), 66)
-        level = self.stand.level if self.stand.listening else None
+        level = self.stand.live.level if self.stand.listening else None
         if level is not None and self.stand.companions.sounding:
             level = replace(level, room=0.0)  # the microphone hears the drone, not the room
         paint_foot(painter, foot, level, self.stand.state == "playing", self._palette)
@@ -368,9 +368,9 @@ class StandPlace(QWidget):
         s = self.stand
         if s.state == "playing":
             jig = self._jig
-            if s.i_event is None:
+            if s.live.i_event is None:
                 return 0
-            return min(s.i_event + 1, len(jig.events) - 1) if jig is not None else None
+            return min(s.live.i_event + 1, len(jig.events) - 1) if jig is not None else None
         if s.told.verdict is not None and s.told.verdict.row is not None:
             row = s.told.verdict.row
             if row < len(s.told.notes):
@@ -437,12 +437,14 @@ class StandPlace(QWidget):
         elif not s.hide_live and s.guided is None:
             trace = rect.adjusted(0.14 * rect.width(), 12, -0.14 * rect.width(), -6)
             fifths = self._jig.key.fifths if self._jig else 0
-            now = s.now.time_s if s.now is not None else 0.0
+            now = s.live.now.time_s if s.live.now is not None else 0.0
             a4_hz = self._session.now.a4_hz
-            if s.pair is None:
-                paint_live_trace(painter, trace, s.trace, now, a4_hz, fifths, self._palette)
+            if s.live.pair is None:
+                paint_live_trace(painter, trace, s.live.trace, now, a4_hz, fifths, self._palette)
             else:
-                paint_live_pair(painter, trace, pair_figures(s.pair, a4_hz, fifths), self._palette)
+                paint_live_pair(
+                    painter, trace, pair_figures(s.live.pair, a4_hz, fifths), self._palette
+                )
 
     def _paint_free(self, painter: QPainter, inner: QRectF) -> None:
         """Without a jig: one long stroke with its running clock, or a lesson."""
@@ -461,7 +463,7 @@ class StandPlace(QWidget):
         if s.guided is not None:
             paint_long_bow(painter, bar, s.guided.bow, self._palette)
         elif s.listening:
-            clock = f"{int(s.level.seconds) // 60}:{int(s.level.seconds) % 60:02}"
+            clock = f"{int(s.live.level.seconds) // 60}:{int(s.live.level.seconds) % 60:02}"
             self._say(painter, bar.adjusted(0, 0, 0, 20), clock, px=32, ink="ink2", align=centre)
 
     def _told_lines(self) -> list[str]:
@@ -481,7 +483,7 @@ class StandPlace(QWidget):
         s = self.stand
         if s.guided is not None and s.state not in ("preparing", "judging"):
             return s.guided.words(
-                listening=s.listening, playing=s.state == "playing", i_event=s.i_event
+                listening=s.listening, playing=s.state == "playing", i_event=s.live.i_event
             )
         if s.lesson is not None and s.state != "preparing":
             return s.lesson.words(listening=s.listening)
@@ -525,8 +527,8 @@ class StandPlace(QWidget):
             line += " " + tr("Next, try ± {c} cents.").format(c=round(s.told.proposed_tolerance))
         if s.watch.sentence and not hidden:
             line = s.watch.sentence
-        if s.heavy_minutes >= ENOUGH_MINUTES:
-            line = heavy_sentence(s.heavy_minutes)
+        if s.after.heavy_minutes >= ENOUGH_MINUTES:
+            line = heavy_sentence(s.after.heavy_minutes)
         if s.break_due:
             line = tr("You have played for a good while: put the bow down, move, breathe.")
         return word, line

@@ -2,19 +2,14 @@
 
 from __future__ import annotations
 
-import math
 import time
-from typing import Literal
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from jigwright.services.take_flow import Before, PlayersTurn
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.stand.companions import Companions
 from jigwright.ui.viewmodels.stand.turns import Turns
-
-Before = Literal["model", "counting"]
-_LEAST_TURN_S = 0.5
-_LEAN_BACK_S = 0.1
 
 
 class BeforeTake(QObject):
@@ -33,7 +28,7 @@ class BeforeTake(QObject):
     ) -> None:
         super().__init__(parent)
         self._session, self._turns, self._companions = session, turns, companions
-        self._from_s, self._until_s = 0.0, math.inf
+        self.turn = PlayersTurn()
         self._since, self._count_s, self._n_counted = 0.0, 0.0, 0
         turns.ended.connect(self.over)
         self._timer = QTimer(self)
@@ -42,12 +37,12 @@ class BeforeTake(QObject):
 
     def clear(self) -> None:
         """Somebody begins anew."""
-        self._from_s, self._until_s = 0.0, math.inf
+        self.turn.clear()
         self._timer.stop()
 
     def begin(self, *, model: bool, follows: bool, speed: float) -> Before | None:
         """Begin what is wished; ``None`` when nothing is."""
-        self._until_s = math.inf
+        self.turn.wait()
         if model:
             self._turns.play(speed=speed)
             return "model"
@@ -75,18 +70,4 @@ class BeforeTake(QObject):
 
     def open(self, at_s: float, *, model: bool) -> None:
         """The player's turn begins at a moment of the recording."""
-        self._from_s = at_s
-        self._until_s = at_s + self._turns.space_s if model else math.inf
-
-    def is_over(self, at_s: float) -> bool:
-        """Whether the player's space has just run out."""
-        if at_s < self._until_s:
-            return False
-        self._until_s = math.inf
-        return True
-
-    def own_part(self, span: tuple[float, float]) -> tuple[float, float] | None:
-        """What of a take is the player's; ``None`` when it was the model or the count."""
-        self_from = self._from_s - _LEAN_BACK_S if self._from_s else 0.0
-        start = max(span[0], self_from)
-        return None if span[1] - start < _LEAST_TURN_S else (start, span[1])
+        self.turn.open(at_s, space_s=self._turns.space_s if model else None)

@@ -3,71 +3,54 @@
 from __future__ import annotations
 
 import time
-import uuid
-from collections import deque
 from collections.abc import Callable
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
-from jigwright.core.isolation import isolated
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.music.references import pure_strings
-from jigwright.core.sound.heard import Now, PairNow, Segment
 from jigwright.core.values import Unmeasured
 from jigwright.services.growing import Growing
 from jigwright.services.ledger import Keeps, Span
+from jigwright.services.live_picture import LivePicture
 from jigwright.services.moments import utc_now
 from jigwright.services.ports import Stream
-from jigwright.services.practising import heavy_minutes
-from jigwright.services.recording import (
-    SIMULATED,
-    CaptureRequest,
-    CaptureState,
-    EarRequest,
-    EarSays,
-    InputDevice,
-)
-from jigwright.services.recordings import FOLDER, write_note
+from jigwright.services.recording import SIMULATED, EarSays, InputDevice
 from jigwright.services.records import TakeRecord
+from jigwright.services.sitting import Sitting, recording_path
+from jigwright.services.streams import Streams
 from jigwright.services.studio_port import StudioPort
+from jigwright.services.take_flow import FlowState, TakeFlow
 from jigwright.services.take_reader import TakeReader
 from jigwright.ui.tasks import JobRunner
-from jigwright.ui.viewmodels.desk.remarks import Remarks
 from jigwright.ui.viewmodels.jigs.jig_tools import first_jig
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.stand import simulated_takes
+from jigwright.ui.viewmodels.stand.after_take import AfterTake
 from jigwright.ui.viewmodels.stand.before_take import BeforeTake
 from jigwright.ui.viewmodels.stand.companions import Companions
-from jigwright.ui.viewmodels.stand.ear_first import EarAnswer, EarFirst
-from jigwright.ui.viewmodels.stand.ear_watch import EarWatch
+from jigwright.ui.viewmodels.stand.ear_first import EarAnswer
 from jigwright.ui.viewmodels.stand.guided import GUIDED, Guided, GuidedKind
 from jigwright.ui.viewmodels.stand.input_choice import InputChoice
-from jigwright.ui.viewmodels.stand.lesson import Cut, Lesson
+from jigwright.ui.viewmodels.stand.lesson import Lesson
+from jigwright.ui.viewmodels.stand.lesson_keeping import LessonKeeping
 from jigwright.ui.viewmodels.stand.loop_check import LoopCheck, loop_of
-from jigwright.ui.viewmodels.stand.streams import Streams
 from jigwright.ui.viewmodels.stand.string_check import StringCheck
-from jigwright.ui.viewmodels.stand.string_watch import StringWatch
 from jigwright.ui.viewmodels.stand.take_keeper import TakeKeeper
 from jigwright.ui.viewmodels.stand.touch_trial import TouchTrial
 from jigwright.ui.viewmodels.stand.turns import Turns
-from jigwright.ui.viewmodels.stand.verdicts_given import Told
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.makers import kind_name
-from jigwright.wording.verdicts import trouble_sentence
+from jigwright.wording.verdicts import ear_sentence, trouble_sentence
 
-StandState = Literal[
-    "off", "preparing", "model", "counting", "waiting", "playing", "judging", "asking"
-]
 Mode = Literal["jig", "strings", "slowest", "echo", "touch", "contact", "lesson"]
 _POLL_MS = 20
 _SPARE_MS = 400
-_TRACE_S = 4.0
 _GOAL = 5
 _BREATH_S = 2.5
 _BREAK_AFTER_S = 25 * 60.0
@@ -104,41 +87,33 @@ class StandModel(QObject):
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self._studio, self._session, self._reader, self._show = studio, session, reader, show
+        self._studio, self._session, self._reader = studio, session, reader
         self._sound, self._jobs, self._cache = sound, jobs, cache
-        self.judged: Judged | Unmeasured | None = None
+        self.after = AfterTake(studio, session, reader, show)
+        self.told, self.ear, self.watch = self.after.told, self.after.ear, self.after.watch
         self._streams = Streams(capture, ear)
-        self.growing: Growing | None = None
-        self.hearing = EarWatch()
-        self._notes: list[Segment] = []
+        self.sitting, self.flow, self.live = Sitting(self._streams), TakeFlow(), LivePicture()
         self._since_s = 0.0
         self.speed = 1.0
         self.source_name = tr("Stand")
         self.at_stand = False
-        self.state: StandState = "off"
         self.mode: Mode = "jig"
         self.guided: Guided | None = None
-        self.lesson: Lesson | None = None
         self.input = InputChoice(studio, session)
-        self.level = CaptureState(running=False, seconds=0.0)
-        self.i_event: int | None = None
-        self.now: Now | None = None
-        self.pair: PairNow | None = None
-        self.trace: deque[Now] = deque()
-        self.told = Told()
-        self.heavy_minutes = 0.0
         self.goal = _GOAL
-        self.ear = EarFirst(studio, session)
         self.companions = Companions(session, sound, self)
         self.companions.changed.connect(self.changed)
         self.companions.message.connect(self.message)
         self.keeper = TakeKeeper(studio, session, jobs, self.companions)
+        self.lesson_keeping = LessonKeeping(
+            studio, session, self.keeper, record=lambda source: self._record(source, free=True),
+            failed=self._not_kept, changed=self.changed.emit,
+        )  # fmt: skip
         self.turns = Turns(studio, session, reader, sound, jobs, cache, self)
         self.before = BeforeTake(session, self.turns, self.companions, self)
         self.before.over.connect(self._your_turn)
         self.hide_live = False
         self.check = StringCheck(studio, session)
-        self.watch = StringWatch(studio, session)
         self.loop = LoopCheck(studio, sound, jobs, cache, capture, self)
         self.loop.message.connect(self.message)
         self._timer = QTimer(self)
@@ -160,6 +135,21 @@ class StandModel(QObject):
             self._streams.prepare()
 
     # what can be done ---------------------------------------------------------------------
+
+    @property
+    def state(self) -> FlowState:
+        """Where the sitting stands."""
+        return self.flow.state
+
+    @property
+    def growing(self) -> Growing | None:
+        """The recording that is open."""
+        return self.sitting.growing
+
+    @property
+    def lesson(self) -> Lesson | None:
+        """What has been heard and kept of a lesson; ``None`` when there is none."""
+        return self.lesson_keeping.lesson
 
     @property
     def listening(self) -> bool:
@@ -217,13 +207,13 @@ class StandModel(QObject):
             self.guided.leave()
             self.guided = None
         self.mode, self.told.verdict = mode, None
-        self.lesson = Lesson() if mode == "lesson" else None
+        self.lesson_keeping.lesson = Lesson() if mode == "lesson" else None
         if mode in GUIDED:
             self._guide(mode)
         self.check.clear()
         if mode == "strings":
             self.watch.clear()
-        self._notes = []
+        self.live.notes = []
         if was:
             self.begin()
         self.changed.emit()
@@ -266,9 +256,9 @@ class StandModel(QObject):
         self._since_s = time.monotonic()
         self.before.clear()
         if self.takes_turns:
-            self.state = "preparing"
+            self.flow.prepare()
             self.changed.emit()
-            self.turns.prepare(self._open_device, self._not_prepared)
+            self.turns.prepare(self._open_device, self._refused)
         else:
             self._open_device()
 
@@ -278,8 +268,8 @@ class StandModel(QObject):
         else:
             self._open(None)
 
-    def _not_prepared(self, error: Exception) -> None:
-        self.state = "off"
+    def _refused(self, error: Exception) -> None:
+        self.flow.refuse()
         self.message.emit(error_sentence(error))
         self.changed.emit()
 
@@ -301,22 +291,22 @@ class StandModel(QObject):
 
     def _before_take(self) -> None:
         """Let the model play, or count a bar, where that is wished."""
-        if not self.listening or self.state not in ("waiting", "asking"):
+        if not self.listening or not self.flow.is_open:
             return
-        begun = self.before.begin(model=self.takes_turns, follows=self.follows, speed=self.speed)
-        if begun is not None:
-            self.state = begun
+        if self.flow.begin_before(
+            self.before.begin(model=self.takes_turns, follows=self.follows, speed=self.speed)
+        ):
             self.changed.emit()
 
     def _your_turn(self) -> None:
-        if self.state in ("model", "counting"):
-            self.before.open(self.level.seconds, model=self.state == "model")
-            self.state = "waiting"
+        was = self.flow.hand_over()
+        if was is not None:
+            self.before.open(self.live.level.seconds, model=was == "model")
             self.changed.emit()
 
     def _watch_turn(self) -> None:
         """The player's space is over: what was begun is kept, else the model plays again."""
-        if not self.takes_turns or not self.before.is_over(self.level.seconds):
+        if not self.takes_turns or not self.before.turn.is_over(self.live.level.seconds):
             return
         if self.state == "playing" and self.growing is not None:
             self._drain(self.growing)
@@ -326,15 +316,13 @@ class StandModel(QObject):
     def stop(self) -> None:
         """Close the input; a take that is being played is kept as far as it went."""
         self._timer.stop()
-        growing, self.growing = self.growing, None
-        self._streams.close()  # first: all that was played is in the file now
+        growing = self.sitting.close()  # first: all that was played is in the file now
         self.turns.stop()
         self._sound.stop()
         if growing is not None:
             self._end(growing)
-        if self.state != "judging":
-            self.state = "off"
-        self.i_event, self.now = None, None
+        self.flow.close()
+        self.live.rest()
         self.changed.emit()
         QTimer.singleShot(_SPARE_MS, self._prepare_spare)
 
@@ -342,9 +330,7 @@ class StandModel(QObject):
         """Nothing more is recorded into a file: what is owed of it becomes takes."""
         growing.ended = True
         self._drain(growing)
-        if self.lesson is not None:
-            for part in self.lesson.whole(growing.seconds):
-                self._keep_of_lesson(part, tr("Whole lesson"), growing)
+        self.lesson_keeping.whole(growing)
         self.keeper.settle(growing)
 
     def measure_loop(self) -> None:
@@ -389,14 +375,14 @@ class StandModel(QObject):
 
     def answer(self, word: EarAnswer) -> None:
         """The ear's judgement by key or pedal."""
-        if self.ear.answer(word) and self.state == "asking":
-            self.state = "waiting"
+        if self.ear.answer(word):
+            self.flow.answer()
         self.changed.emit()
 
     # recording ----------------------------------------------------------------------------
 
     def _prepare_simulated(self) -> None:
-        self.state = "preparing"
+        self.flow.prepare()
         self.changed.emit()
         kind = self._session.now.kind
         jig = self._session.now.jig
@@ -412,15 +398,10 @@ class StandModel(QObject):
             if self.state == "preparing":
                 self._open(path)
 
-        def failed(error: Exception) -> None:
-            self.state = "off"
-            self.message.emit(error_sentence(error))
-            self.changed.emit()
-
         simulated_takes.prepare(
             self._jobs, self._cache, jig, played, kind=kind, a4_hz=self.keeper.a4_hz(),
             before_s=self.before.lead_s(model=self.takes_turns, follows=self.follows),
-            done=done, failed=failed,
+            done=done, failed=self._refused,
         )  # fmt: skip
 
     @property
@@ -431,83 +412,45 @@ class StandModel(QObject):
         return "takes" if self.follows else "nothing"
 
     def _open(self, raw: Path | None) -> None:
-        folder = self._studio.folder / FOLDER
-        stamp = datetime.now(UTC).strftime("%Y%m%dT%H%M%SZ")
-        path = folder / f"{stamp}-{uuid.uuid4().hex[:6]}.wav"
+        path = recording_path(self._studio.folder)
         note = self.keeper.note(
             path.stem, input_name=self.device.name, source=self.source_name, keeps=self.keeps,
             free=not self.follows,
         )  # fmt: skip
         try:
-            folder.mkdir(exist_ok=True)
-            write_note(path, note)
+            self.sitting.open(
+                path, note, jig=self._session.now.jig if self.follows else None,
+                device_id=self.device.id, raw=raw, speed=self.speed,
+            )  # fmt: skip
         except OSError as error:
-            self.state = "off"
-            self.message.emit(error_sentence(error))
-            self.changed.emit()
+            self._refused(error)
             return
-        growing = self.growing = Growing(path, note)
-        self.keeper.alive.append(growing)
-        self.level = CaptureState(running=True, seconds=0.0)
-        self.hearing = EarWatch()
-        self._streams.open(
-            CaptureRequest(device_id=self.device.id, to=path, play_raw=raw, speed=self.speed),
-            self._ear_request(0.0),
-        )
-        self.state = "waiting"
-        self._notes = []
-        self.trace.clear()
+        assert self.growing is not None
+        self.keeper.alive.append(self.growing)
+        self.live.begin()
+        self.flow.open()
         self._timer.start()
         self.changed.emit()
         self._before_take()
 
-    def _ear_request(self, from_s: float) -> EarRequest:
-        assert self.growing is not None
-        note = self.growing.note
-        return EarRequest(
-            path=self.growing.path, instrument_id=note.kind, strings=note.strings,
-            a4_hz=note.a4_hz, jig=self._session.now.jig if self.follows else None, from_s=from_s,
-        )  # fmt: skip
-
     def _poll(self) -> None:
-        states, ended = self._streams.recorded()
-        if states:
-            self.level = states[-1]
+        looked = self.sitting.look()
+        if looked.level is not None:
+            self.live.level = looked.level
             self._watch_turn()
             self.moved.emit()
-        if ended or (states and not states[-1].running):
+        if looked.ended:
             self._capture_ended()
             return
-        says, ended = self._streams.heard()
-        self.hearing.said(len(says), self.level.seconds)
-        for one in says:
+        for one in looked.says:
             self._heed(one)
-        if says:
+        if looked.says:
             self.moved.emit()
-        if ended or self.hearing.hangs(self.level.seconds):
-            self._ear_died()
-
-    def _ear_died(self) -> None:
-        """The recorder goes on; another ear takes over where the last one was, or none does."""
-        growing = self.growing
-        if growing is None or self.hearing.given_up:
-            return
-        from_s = growing.ledger.heard_s
-        if growing.ledger.playing_s is not None:
-            from_s = min(from_s, growing.ledger.playing_s)
-        if self.hearing.died():
-            self._notes = []
-            self._streams.restart_ear(self._ear_request(from_s))
-            self.message.emit(tr("Hearing stopped and has begun again. Nothing is lost: play on."))
-        else:
-            self._streams.drop_ear()
-            self.message.emit(
-                tr(
-                    "Nothing can be heard at the moment, but everything is recorded. Play on: it "
-                    "is listened to when you put the bow down."
-                )
-            )
-        self.changed.emit()
+        ear = self.sitting.mend_ear()
+        if ear is not None:
+            self.live.notes = []
+            self.message.emit(ear_sentence(ear))
+            self.changed.emit()
 
     def _drain(self, growing: Growing) -> None:
         """The take being played ends now, by hand or because its time is over."""
@@ -517,53 +460,47 @@ class StandModel(QObject):
             growing.ledger = growing.ledger.was_heard(growing.seconds)
 
     def _write_heard(self, until_s: float, since_s: float | None) -> None:
-        """Write down how far the ear has come, and what of it the player plays himself."""
-        growing = self.growing
-        if growing is None:
-            return
         own = None
-        if since_s is not None and self.follows and self.state not in ("model", "counting"):
-            part = self.before.own_part((since_s, max(until_s, since_s + 1.0)))
-            own = part[0] if part is not None else None
-        growing.ledger = growing.ledger.was_heard(until_s, playing_s=own)
+        if since_s is not None and self.follows and not self.flow.is_before:
+            own = self.before.turn.own_part((since_s, max(until_s, since_s + 1.0)))
+        self.sitting.was_heard(until_s, own_from_s=None if own is None else own[0])
 
     def _heed(self, says: EarSays) -> None:
+        self.live.hear(says)
         if says.frames:
-            self.now = says.frames[-1]
-            self._write_heard(self.now.time_s, says.since_s)
-            self.trace.extend(says.frames)
-            while self.trace and self.trace[0].time_s < self.now.time_s - _TRACE_S:
-                self.trace.popleft()
+            self._write_heard(says.frames[-1].time_s, says.since_s)
             if self.guided is not None:
                 for frame in says.frames:
                     self.guided.watch(frame)
-        self._notes += says.notes
-        self.pair = says.pair
         if not self.follows:
-            if self.mode == "strings" and says.notes:
-                self.check.hear(
-                    self._notes, pure_strings(self.keeper.instrument()[1], self.keeper.a4_hz())
-                )
-                self.changed.emit()
-            told = self.guided is not None and self.guided.heed(says)
-            told |= self.lesson is not None and self.lesson.hear(says)
-            if told:
-                self.changed.emit()
+            self._heed_freely(says)
             return
-        if self.state in ("model", "counting"):
+        if self.flow.is_before:
             return
-        self.i_event = says.i_event
-        if says.playing and self.state in ("waiting", "asking"):
-            self.state = "playing"
+        self.live.i_event = says.i_event
+        began, take = self.flow.hear(says)
+        if began:
             self.changed.emit()
-        if says.take is not None:
-            self._take_ended(says.take, self.growing)
+        if take is not None:
+            self._take_ended(take, self.growing)
+
+    def _heed_freely(self, says: EarSays) -> None:
+        """No jig is followed: strings are checked, a trial is guided, or a lesson goes on."""
+        told = False
+        if self.mode == "strings" and says.notes:
+            strings = pure_strings(self.keeper.instrument()[1], self.keeper.a4_hz())
+            self.check.hear(self.live.notes, strings)
+            told = True
+        told |= self.guided is not None and self.guided.heed(says)
+        told |= self.lesson is not None and self.lesson.hear(says)
+        if told:
+            self.changed.emit()
 
     def _take_ended(self, span: Span, growing: Growing | None) -> None:
-        own = self.before.own_part(span)
+        own = self.before.turn.own_part(span)
         if own is None or growing is None:
             return
-        self.state = "judging"
+        self.flow.judge()
         self.changed.emit()
         self.keeper.cut(
             growing, own, record=self._record(self.source_name), done=self._kept,
@@ -572,7 +509,7 @@ class StandModel(QObject):
 
     def _clicks(self, start_s: float) -> tuple[float, float] | None:
         """Where the metronome is in a take that begins at a moment; ``None`` if unknown."""
-        loop, zero_s = loop_of(self._studio, self.device.id), self.level.zero_s
+        loop, zero_s = loop_of(self._studio, self.device.id), self.live.level.zero_s
         if loop is None or zero_s is None:
             return None
         found = self.companions.clicks(zero_s, loop.seconds, start_s)
@@ -580,67 +517,36 @@ class StandModel(QObject):
 
     def _record(self, source: str, *, free: bool = False) -> TakeRecord:
         name = self.device.name
-        if self.level.n_overflows:
-            name += " " + tr("({n} gaps)").format(n=self.level.n_overflows)
+        if self.live.level.n_overflows:
+            name += " " + tr("({n} gaps)").format(n=self.live.level.n_overflows)
         return self.keeper.record(input_name=name, source=source, free=free)
 
     # lesson -------------------------------------------------------------------------------
 
     def keep_phrase(self) -> None:
         """Keep the last phrase of the lesson as a take."""
-        if self.lesson is not None and self.listening:
-            self._keep_of_lesson(self.lesson.keep(), tr("Lesson"), self.growing)
+        if self.listening and self.growing is not None:
+            self.lesson_keeping.phrase(self.growing)
 
     def speak(self) -> None:
         """Begin or end a spoken remark."""
-        if self.lesson is not None and self.listening:
-            part = self.lesson.speak(self.level.seconds)
-            self._keep_of_lesson(part, tr("Spoken remark"), self.growing)
-
-    def _keep_of_lesson(self, part: Cut | None, source: str, growing: Growing | None) -> None:
-        self.changed.emit()
-        lesson = self.lesson
-        if part is None or lesson is None or growing is None:
-            return
-
-        def done(kept: TakeRecord) -> None:
-            remark = lesson.kept(kept, part)
-            if remark is not None:
-                Remarks(self._studio, self._session).hold(remark[0], 0.0, remark[1])
-            self.changed.emit()
-
-        self.keeper.cut(
-            growing, (part.start_s, part.stop_s), record=self._record(source, free=True),
-            done=done, failed=self._not_kept,
-        )  # fmt: skip
+        if self.listening and self.growing is not None:
+            self.lesson_keeping.speak(self.growing, self.live.level.seconds)
 
     def _kept(self, kept: TakeRecord) -> None:
-        self.told.n_takes += 1
-        self.state = "waiting" if self.listening else "off"
-
-        def judged() -> bool:
-            found = self.judged = self._show(kept.id)
-            if isinstance(found, Judged):
-                self.watch.heard(found.notes, kept.day.isoformat())
-            self.heavy_minutes = heavy_minutes(
-                self._studio.takes(player_id=kept.player_id), self._reader.jig_of, datetime.now(UTC)
-            )
-            if isinstance(found, Judged):
-                self._say_verdict(kept, found)
-            return not isinstance(found, Unmeasured)
-
-        if not isolated("verdict", judged, False):  # the take is kept: nothing is held up
+        self.flow.go_on(listening=self.listening)
+        if self.after.kept(kept, self.guided) == "failed":
             self.message.emit(
                 tr("The take is kept, but nothing can be said about it; see the log (F1).")
             )
         if self.ear.asked is not None:
-            self.state = "asking" if self.listening else "off"
+            self.flow.go_on(listening=self.listening, asks=True)
         self.changed.emit()
         QTimer.singleShot(round(1000 * _BREATH_S / self.speed), self._before_take)
 
     def _not_kept(self, error: Exception) -> None:
         """A take could not be made; the recording stays and owes it."""
-        self.state = "waiting" if self.listening else "off"
+        self.flow.go_on(listening=self.listening)
         self.message.emit(
             tr(
                 "No take could be made of that: {why} The recording is kept; what was played is "
@@ -649,30 +555,17 @@ class StandModel(QObject):
         )
         self.changed.emit()
 
-    def _say_verdict(self, take: TakeRecord, judged: Judged) -> None:
-        jig = self._session.now.jig
-        if jig is None:
-            return
-        if self.guided is not None:
-            self.guided.taken(take, judged.notes)
-            return
-        self.ear.hear_next_attempt(judged.notes)
-        self.ear.ask(self.told.judge(judged, jig, self._session.context().tolerance_cents))
-
     # ends ---------------------------------------------------------------------------------
 
     def _capture_ended(self) -> None:
-        trouble = self.level.trouble or "died"
-        growing, self.growing = self.growing, None
         self._timer.stop()
-        says, _ = self._streams.heard()
-        for one in says:
+        for one in self.sitting.last_words():
             self._heed(one)
-        self._streams.close()
+        growing = self.sitting.close()
         if growing is not None:
             self._end(growing)
-        if self.state != "judging":
-            self.state = "off"
+        self.flow.close()
         kept = growing is not None and bool(growing.n_cutting or growing.owed or growing.searching)
-        self.message.emit(trouble_sentence(trouble, self.level.detail, kept=kept))
+        trouble, detail = self.live.level.trouble or "died", self.live.level.detail
+        self.message.emit(trouble_sentence(trouble, detail, kept=kept))
         self.changed.emit()

@@ -6,8 +6,8 @@ from typing import Any
 
 import pytest
 
-from jigwright.ui.viewmodels.stand.ear_watch import EarWatch
-from jigwright.ui.viewmodels.stand.streams import Streams
+from jigwright.services.ear_watch import EarWatch
+from jigwright.services.streams import Streams
 
 
 class Clock:
