@@ -132,6 +132,7 @@ def test_the_recorders_end_is_seen_and_the_last_words_can_still_be_had(
 
 
 def test_an_ear_that_has_ended_is_replaced_where_it_was(world: World) -> None:
+    assert world.sitting.mend_ear() is None  # nobody has looked yet
     world.sitting.look()
     assert world.sitting.mend_ear() is None
     world.sitting.was_heard(7.0, own_from_s=None)

@@ -67,6 +67,7 @@ def test_one_thing_is_said_of_a_note_that_is_off(world: World) -> None:
     assert told.verdict is not None
     assert told.verdict.row == 3
     assert told.notes[3].cents == pytest.approx(30.0, abs=0.1)
+    assert world.after.heavy_minutes == 0.0
 
 
 def test_the_ear_is_asked_about_that_note_where_it_is_to_judge_first(world: World) -> None:
@@ -165,12 +166,14 @@ def test_a_phrase_is_kept_once_and_a_remark_held_to_it(lesson: SimpleNamespace) 
     keeping.phrase(lesson.growing)
     keeping.phrase(lesson.growing)
     assert [span for span, _ in lesson.keeper.cuts] == [(10.0, 16.0)]
+    n_changes = len(lesson.changes)
     keeping.speak(lesson.growing, 20.0)
+    assert len(lesson.changes) > n_changes  # that somebody speaks is shown
     keeping.speak(lesson.growing, 24.0)
     assert [span for span, _ in lesson.keeper.cuts][1:] == [(20.0, 24.0)]
     (remark,) = lesson.studio.remarks("phrase")
     assert "4 s" in remark.words
-    assert lesson.changes
+    assert remark.at_s == 0.0
 
 
 def test_the_whole_lesson_is_kept_in_parts(lesson: SimpleNamespace) -> None:
