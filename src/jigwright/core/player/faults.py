@@ -14,32 +14,8 @@ from typing import Any, Literal
 
 from jigwright.core.checking import read_json
 from jigwright.core.errors import FaultError, FieldError
-from jigwright.core.jig.model import Event
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Chosen:
-    """Which events a fault touches; an empty choice means all.
-
-    Parameters
-    ----------
-    notes : tuple of int
-        0-based events of the jig.
-    finger, string : int or None
-    """
-
-    notes: tuple[int, ...] = ()
-    finger: int | None = None
-    string: int | None = None
-
-    def touches(self, i_event: int, event: Event) -> bool:
-        """Whether this event is chosen."""
-        head = event.heads[0]
-        return (
-            (not self.notes or i_event in self.notes)
-            and (self.finger is None or head.finger == self.finger)
-            and (self.string is None or head.string == self.string)
-        )
+from jigwright.core.player.chosen import Chosen
+from jigwright.core.player.real import REAL, Microphone, Place, Real
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,12 +45,18 @@ class Hunt(Chosen):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class VibratoFault(Chosen):
-    """Vibrato; ``extent_cents`` peak to peak; ``irregularity`` is a relative spread of cycles."""
+    """Vibrato; ``extent_cents`` peak to peak.
+
+    ``irregularity`` is a relative spread from cycle to cycle; ``wander`` one of rate and width that
+    changes slowly (1/f), as an arm does; ``arm_s`` is how long the width takes to grow.
+    """
 
     rate_hz: float = 5.5
     extent_cents: float = 30.0
     start_s: float = 0.0
     irregularity: float = 0.0
+    wander: float = 0.0
+    arm_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -270,10 +252,16 @@ class Drone:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Room:
-    """A small room: decay time and reverberant level re direct."""
+    """A room: decay time, reverberant level re direct, and that of ``n_early`` reflections.
+
+    ``high`` is the decay time at 8 kHz as a share of that at 500 Hz; 1: the same everywhere.
+    """
 
     rt60_s: float = 0.25
     wet_db: float = -16.0
+    n_early: int = 0
+    early_db: float = -6.0
+    high: float = 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -300,13 +288,20 @@ RANGES: tuple[tuple[str, tuple[float, float]], ...] = (
     ("rate_hz", (0.1, 40.0)), ("f_hz", (10.0, 20_000.0)), ("_ms", (0.0, 5000.0)),
     ("seconds", (0.0, 600.0)), ("_s", (0.0, 3600.0)), ("semitones", (-48, 48)),
     ("times", (0, 50)), ("swings", (0, 50)), ("share", (0.01, 1.0)), ("at", (0.0, 1.0)),
-    ("irregularity", (0.0, 1.0)), ("partial", (1, 32)), ("finger", (0, 9)), ("string", (0, 9)),
+    ("irregularity", (0.0, 1.0)), ("wander", (0.0, 1.0)), ("high", (0.05, 1.0)),
+    ("partial", (1, 32)), ("finger", (0, 9)), ("string", (0, 9)), ("n_early", (0, 40)),
+    ("per_min", (0.0, 200.0)), ("percent", (0.0, 60.0)),
 )  # fmt: skip
 """What a field may hold, by the end of its name, the first that fits."""
+CHOICES: dict[type, tuple[str, ...]] = {
+    Shape: ("grow", "fade", "swell", "dip"),
+    Microphone: ("studio", "laptop", "phone"),
+}
 Fault = (
     Detune | Slide | Hunt | VibratoFault | Wrong | Miss | Extra | Repeat | BackOne | Weak | Shape
     | Unsteady | Pause | BowChangeFault | Lower | Neighbour | Bounce | Scratch | WhistleFault
     | Tremor | Hurry | Lift | PluckFault | Fold | Sympathy | Touch | Drone | Room | Noise | Gain
+    | Real | Place
 )  # fmt: skip
 KINDS: dict[str, type[Fault]] = {
     "detune": Detune, "slide": Slide, "hunt": Hunt, "vibrato": VibratoFault, "wrong": Wrong,
@@ -316,6 +311,7 @@ KINDS: dict[str, type[Fault]] = {
     "bounce": Bounce,
     "scratch": Scratch, "whistle": WhistleFault, "tremor": Tremor, "hurry": Hurry, "lift": Lift,
     "sympathy": Sympathy, "touch": Touch, "drone": Drone, "pluck": PluckFault, "fold": Fold,
+    **REAL,
 }  # fmt: skip
 
 
@@ -376,8 +372,8 @@ def _from_dict(row: Any) -> Fault:
         except (TypeError, ValueError, OverflowError) as error:
             why = f": {error}" if isinstance(error, OutOfRangeError) else ""
             raise FaultError(f"{row['fault']}: {name}={value!r:.40} does not fit{why}") from None
-    if kind is Shape and values.get("kind", "grow") not in ("grow", "fade", "swell", "dip"):
-        raise FaultError(f"shape: unknown kind {values['kind']!r}")
+    if "kind" in values and values["kind"] not in CHOICES[kind]:
+        raise FaultError(f"{row['fault']}: unknown kind {values['kind']!r}")
     return kind(**values)
 
 

@@ -12,6 +12,8 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch, cents_to_ratio
 from jigwright.core.music.references import Reference, pure_strings, target_hz
 from jigwright.core.player import faults as f
+from jigwright.core.player import real as r
+from jigwright.core.player.chosen import Chosen
 
 DYNAMIC_DB = {"pp": -14.0, "p": -9.0, "mp": -4.0, "mf": 0.0, "f": 4.0, "ff": 7.0}
 """How loud the player takes a marking, re mezzoforte."""
@@ -53,6 +55,8 @@ class PlayedNote:
         What the bow does inside the note.
     pluck : faults.PluckFault or None
     fold : faults.Fold or None
+    real : tuple
+        What real playing has, :mod:`real`.
     """
 
     i_event: int
@@ -79,6 +83,7 @@ class PlayedNote:
     bow_faults: tuple[f.Bounce | f.Scratch | f.WhistleFault | f.Tremor | f.Hurry, ...] = ()
     pluck: f.PluckFault | None = None
     fold: f.Fold | None = None
+    real: tuple[r.OfNote, ...] = ()
 
     @property
     def f0_hz(self) -> float:
@@ -101,13 +106,14 @@ def perform(
     The upper and the lowest notehead of an event are sounded; inner ones are not.
     """
     open_hz = pure_strings(strings, a4_hz)
-    spb = jig.seconds_per_beat
+    pace = _paces(jig, faults, rng)
     notes: list[PlayedNote] = []
     clock = lead_in_s
     bow = -1
     loud_db = 0.0
     for i, event in enumerate(jig.events):
-        chosen = [x for x in faults if isinstance(x, f.Chosen) and x.touches(i, event)]
+        chosen = [x for x in faults if isinstance(x, Chosen) and x.touches(i, event)]
+        spb = jig.seconds_per_beat * pace[i]
         gap = 0.0
         if i:
             gap = float(event.onset_beats - jig.events[i - 1].end_beats) * spb
@@ -139,6 +145,7 @@ def perform(
                 lower_hz=target_hz(reference, low, a4_hz, open_strings_hz=open_hz),
             )
         note = _apply(note, chosen, reference, a4_hz, open_hz, rng)
+        note = _with_portamento(note, notes)
         length *= min((x.share for x in chosen if isinstance(x, f.Lift)), default=1.0)
         for one, seconds in _with_repeats(note, notes, chosen, length):
             jitter = sum(x.spread_ms for x in chosen if isinstance(x, f.Unsteady)) / 1000.0
@@ -153,6 +160,17 @@ def perform(
     return _close_up(notes)
 
 
+def _paces(jig: Jig, faults: Sequence[f.Fault], rng: np.random.Generator) -> list[float]:
+    """How much longer than written each event is, where the tempo drifts."""
+    pace = np.ones(len(jig.events))
+    for x in faults:
+        if isinstance(x, r.TempoDrift) and len(pace) > 1:
+            walk = np.cumsum(rng.normal(size=len(pace)))
+            walk -= np.linspace(walk[0], walk[-1], len(walk))
+            pace *= 1.0 + x.percent / 100.0 * walk / max(1e-9, float(np.abs(walk).max()))
+    return [float(p) for p in pace]
+
+
 def _next_bow(written: str | None, before: int) -> int:
     if written is None:
         return before
@@ -160,7 +178,7 @@ def _next_bow(written: str | None, before: int) -> int:
 
 
 def _with_repeats(
-    note: PlayedNote, before: list[PlayedNote], chosen: Sequence[f.Chosen], length_s: float
+    note: PlayedNote, before: list[PlayedNote], chosen: Sequence[Chosen], length_s: float
 ) -> list[tuple[PlayedNote, float]]:
     again = replace(note, slurred=False, bow=-note.bow)
     for x in chosen:
@@ -184,7 +202,7 @@ def _with_repeats(
 
 def _apply(
     note: PlayedNote,
-    chosen: Sequence[f.Chosen],
+    chosen: Sequence[Chosen],
     reference: Reference,
     a4_hz: float,
     open_hz: dict[Pitch, float],
@@ -223,8 +241,32 @@ def _apply(
             case f.Bounce() | f.Scratch() | f.WhistleFault() | f.Tremor() | f.Hurry():
                 note = replace(note, bow_faults=(*note.bow_faults, x))
             case _:
-                pass
+                note = _as_played(note, x, rng)
     return note
+
+
+def _as_played(note: PlayedNote, x: Chosen, rng: np.random.Generator) -> PlayedNote:
+    """What real playing has besides faults."""
+    match x:
+        case r.Uneven():
+            dip = float(rng.uniform(x.least_db, max(x.least_db, x.dip_db)))
+            return replace(note, dip_db=dip, gap_ms=float(rng.uniform(0.3, 1.0)) * x.gap_ms)
+        case (
+            r.Wander() | r.Overlap() | r.Wolf() | r.Subharmonic() | r.Portamento() | r.Trill()
+            | r.Grace()
+        ):  # fmt: skip
+            return replace(note, real=(*note.real, x))
+        case _:
+            return note
+
+
+def _with_portamento(note: PlayedNote, before: Sequence[PlayedNote]) -> PlayedNote:
+    """A slurred note slides in from the one before it, where that is wished."""
+    slides = [x for x in note.real if isinstance(x, r.Portamento)]
+    if not slides or not note.slurred:
+        return note
+    from_cents = 1200.0 * float(np.log2(before[-1].f0_hz / note.f0_hz))
+    return replace(note, slide_cents=from_cents, slide_s=slides[0].seconds)
 
 
 def _carrying(note: PlayedNote, x: f.PluckFault | f.Fold | f.Shape | f.VibratoFault) -> PlayedNote:

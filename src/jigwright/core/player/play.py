@@ -16,9 +16,10 @@ from jigwright.core.music.references import EQUAL, Reference, pure_strings
 from jigwright.core.player import faults as f
 from jigwright.core.player.bowing import bounce_times
 from jigwright.core.player.performance import PlayedNote, perform
+from jigwright.core.player.real import Grace, Portamento, Trill, Wander, Wolf
 from jigwright.core.player.synthesis import Rendered, render
 
-PLAYER_VERSION = 2
+PLAYER_VERSION = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -186,11 +187,20 @@ def _truth_row(performance: Performance, i: int) -> dict[str, Any]:
         "slide_cents": note.slide_cents,
         "slide_s": note.slide_s,
         "hunted": note.n_swings > 0,
+        "portamento": any(isinstance(x, Portamento) for x in note.real) and note.slide_s > 0,
+        "kind": _kind(note),
         "shape": note.shape.kind if note.shape else "level",
         "level_db": note.level_db,
         "slurred": note.slurred,
         "bow": _bow(note.bow),
     }
+
+
+def _kind(note: PlayedNote) -> str:
+    for x in note.real:
+        if isinstance(x, (Trill, Grace, Wolf)):
+            return type(x).__name__.lower()
+    return "main"
 
 
 def _sounding(performance: Performance, i: int) -> tuple[float, float]:
@@ -210,15 +220,21 @@ def _sounding(performance: Performance, i: int) -> tuple[float, float]:
 
 def _settled_hz(performance: Performance, note: PlayedNote) -> tuple[float, float]:
     """Mean of the settled pitch (over whole vibrato cycles) and the wobble it was taken over."""
-    if note.vibrato is None:
+    wanders = any(isinstance(x, Wander) for x in note.real)
+    if note.vibrato is None and not wanders:
         return note.f0_hz, 0.0
     rate = performance.sound.rate_hz
-    start = note.onset_s + max(note.slide_s, note.hunt_s, note.vibrato.start_s, 0.05)
-    cycles = max(1, int((note.offset_s - 0.03 - start) * note.vibrato.rate_hz))
-    stop = start + cycles / note.vibrato.rate_hz
+    start = note.onset_s + max(note.slide_s, note.hunt_s, 0.05)
+    stop = note.offset_s - 0.03
+    irregular = 0.5 if wanders else 0.0
+    if note.vibrato is not None:
+        start = max(start, note.onset_s + note.vibrato.start_s)
+        cycles = max(1, int((stop - start) * note.vibrato.rate_hz))
+        stop = start + cycles / note.vibrato.rate_hz
+        irregular += note.vibrato.irregularity + note.vibrato.wander
     part = performance.sound.f0_hz[round(start * rate) : round(stop * rate)]
     if not len(part):
         return note.f0_hz, 0.0
     cents = 1200.0 * np.log2(part / note.f0_hz)
     mean = float(np.mean(cents))
-    return note.f0_hz * 2.0 ** (mean / 1200.0), note.vibrato.irregularity * float(np.std(cents))
+    return note.f0_hz * 2.0 ** (mean / 1200.0), irregular * float(np.std(cents))

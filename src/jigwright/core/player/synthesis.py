@@ -12,7 +12,7 @@ inharmonicity (a bowed string has none); resonances are invented, four to a body
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from scipy import signal
 
 from jigwright.core.player import faults as f
+from jigwright.core.player import real as r
 from jigwright.core.player.bowing import (
     bow_gain,
     bow_noise,
@@ -29,10 +30,18 @@ from jigwright.core.player.bowing import (
     whistles,
 )
 from jigwright.core.player.performance import PlayedNote
+from jigwright.core.player.places import impulse_response, recorded, surroundings
+from jigwright.core.player.wandering import pink, real_cents, real_gain, undertones
 
 RATE_HZ = 48_000
 CONTROL_SAMPLES = 48
 _Array = NDArray[np.float64]
+_DRAWN = np.random.default_rng(11)
+_RIPPLES = tuple(
+    (2 * np.pi * float(_DRAWN.uniform(2.0, 14.0)), float(_DRAWN.uniform(0.0, 6.28)))
+    for _ in range(24)
+)
+"""Turns to the octave, 85 … 600 cents long, and where they begin: the body's dense modes."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,12 +56,15 @@ class Voice:
         Time to full level; time to silence when the bow leaves.
     noise_db : float
         Bow noise re the note.
+    ripple_db : float
+        Standard deviation of dense body resonances, drawn once for all instruments.
     """
 
     resonances: tuple[tuple[float, float, float], ...]
     attack_s: float
     release_s: float
     noise_db: float
+    ripple_db: float = 0.0
 
 
 VOICES: dict[str, Voice] = {
@@ -123,12 +135,16 @@ def render(
         Silence after the last note.
     """
     voice = VOICES[instrument_id]
+    for x in faults:
+        if isinstance(x, r.Body):
+            voice = replace(voice, ripple_db=x.ripple_db)
     end_s = max((n.offset_s for n in notes), default=0.5) + tail_s
     n_samples = round(end_s * RATE_HZ)
     t_s = np.arange(n_samples) / RATE_HZ
     f0_hz = _f0_track(notes, t_s, rng)
-    level, start_noise = _level_track(notes, t_s, voice)
+    level, start_noise = _level_track(notes, t_s, voice, rng)
     dry = _partials(f0_hz, level, voice)
+    dry = dry + undertones(notes, t_s, f0_hz, level, partial(_partials, voice=voice))
     if any(n.lower is not None for n in notes):
         dry = dry + second_string(notes, t_s, dry, partial(_partials, voice=voice), level)
     dry = dry + whistles(notes, t_s, dry)
@@ -165,6 +181,7 @@ def _f0_track(notes: Sequence[PlayedNote], t_s: _Array, rng: np.random.Generator
             curve += step * np.clip((u - begins) / 0.01, 0.0, 1.0)
         if note.vibrato is not None:
             curve += _vibrato(note.vibrato, u, note.offset_s - note.onset_s, rng)
+        curve += real_cents(note, u, rng)
         cents[lo:hi] = curve
         if note.slurred and i:
             _join(cents, lo, round(0.012 * RATE_HZ))
@@ -189,11 +206,17 @@ def _vibrato(v: f.VibratoFault, u_s: _Array, length_s: float, rng: np.random.Gen
     phase = np.interp(x, edges, np.arange(len(edges)))
     mids = np.arange(n_cycles) + 0.5
     height = np.interp(phase, mids, heights)
-    fade = np.clip(x / 0.1, 0.0, 1.0) if v.start_s > 0 else (x >= 0).astype(float)
+    grows_s = max(v.arm_s, 0.1 if v.start_s > 0 else 0.0)
+    fade = np.clip(x / grows_s, 0.0, 1.0) if grows_s > 0 else (x >= 0).astype(float)
+    if v.wander > 0:
+        phase = phase + np.cumsum(0.5 * v.wander * v.rate_hz * pink(len(u_s), rng)) / RATE_HZ
+        height = height * np.maximum(0.2, 1.0 + v.wander * pink(len(u_s), rng))
     return np.asarray(height * np.sin(2 * np.pi * phase) * fade)
 
 
-def _level_track(notes: Sequence[PlayedNote], t_s: _Array, voice: Voice) -> tuple[_Array, _Array]:
+def _level_track(
+    notes: Sequence[PlayedNote], t_s: _Array, voice: Voice, rng: np.random.Generator
+) -> tuple[_Array, _Array]:
     """Envelope of the strokes, and of the noise at their starts."""
     level = np.zeros_like(t_s)
     noise = np.zeros_like(t_s)
@@ -227,7 +250,7 @@ def _level_track(notes: Sequence[PlayedNote], t_s: _Array, voice: Voice) -> tupl
         elif not joined_after:
             fall = np.clip((length + release - u) / release, 0.0, 1.0)
             gain *= fall**2
-        gain *= bow_gain(note, u, length)
+        gain *= bow_gain(note, u, length) * real_gain(note, u, rng)
         noise[lo:hi] += bow_noise(note, u, length) / 0.05
         level[lo:hi] = gain
     return level, noise
@@ -272,6 +295,9 @@ def _body_db(f_hz: _Array, voice: Voice) -> _Array:
     total = np.zeros_like(octave)
     for centre, width, gain in voice.resonances:
         total += gain / (1.0 + ((octave - np.log2(centre)) / width) ** 2)
+    if voice.ripple_db > 0:
+        for cycles, turn in _RIPPLES:
+            total += voice.ripple_db * np.sqrt(2 / len(_RIPPLES)) * np.sin(cycles * octave + turn)
     total -= 9.0 * np.maximum(0.0, octave - np.log2(voice.resonances[-1][0] * 1.5))
     return np.asarray(total)
 
@@ -331,12 +357,7 @@ def _room_and_microphone(
     room = next((x for x in faults if isinstance(x, f.Room)), f.Room())
     noise = next((x for x in faults if isinstance(x, f.Noise)), f.Noise())
     gain = next((x for x in faults if isinstance(x, f.Gain)), f.Gain())
-    n_tail = max(1, round(room.rt60_s * RATE_HZ))
-    t_s = np.arange(n_tail) / RATE_HZ
-    tail = rng.normal(size=n_tail) * 10 ** (-3 * t_s / room.rt60_s)
-    tail[: round(0.004 * RATE_HZ)] = 0.0
-    tail *= 10 ** (room.wet_db / 20.0) / np.sqrt(np.sum(tail**2) + 1e-12)
-    wet = signal.oaconvolve(dry, tail)[: len(dry)]
+    wet = signal.oaconvolve(dry, impulse_response(room, RATE_HZ, rng))[: len(dry)]
     out = dry + wet
     sounding = level > 0.1
     rms = float(np.sqrt(np.mean(out[sounding] ** 2))) if sounding.any() else 0.05
@@ -346,5 +367,8 @@ def _room_and_microphone(
         out += np.sqrt(2) * floor * np.sin(2 * np.pi * noise.hum_hz * np.arange(len(out)) / RATE_HZ)
     for drone in (x for x in faults if isinstance(x, f.Drone)):
         out = out + drone_sound(drone, len(out), RATE_HZ) * rms * 10 ** (drone.db / 20.0)
+    out = out + surroundings(faults, len(out), RATE_HZ, rms, rng)
+    for microphone in (x for x in faults if isinstance(x, r.Microphone)):
+        out = recorded(microphone, out, RATE_HZ)
     out *= 10 ** (gain.db / 20.0)
     return np.asarray(np.clip(out, -1.0, 1.0))
