@@ -14,7 +14,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.ladder import Ladder
 from jigwright.core.judge.work import SetWork
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import Heard, Pair, Segment
+from jigwright.core.sound.heard import Heard, HeardNotes
 from jigwright.services.records import (
     Beside,
     Changed,
@@ -205,7 +205,7 @@ class HeardStore(Protocol):
     def heard_key(self, take_id: str) -> str:
         """Another text whenever a take was heard anew; empty while it was not."""
 
-    def heard_notes(self, take_id: str) -> tuple[tuple[Segment, ...], tuple[Pair, ...]] | None:
+    def heard_notes(self, take_id: str) -> HeardNotes | None:
         """Only the notes of what was heard."""
 
     def methods(self) -> dict[str, int]:

@@ -15,6 +15,7 @@ from typing import Any, Literal, TypeVar
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.follow.align import FollowParams, Pin, line_up
+from jigwright.core.follow.doubts import decide, decided
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.gauge.two_strings import measure_double
 from jigwright.core.gauge.values import Double, Stroke
@@ -73,6 +74,7 @@ def judge_heard(
     heard: Heard, jig: Jig | None, context: Context, *, pins: Sequence[Pin] = ()
 ) -> tuple[Judged, int]:
     """The whole recipe for a sound that was just heard; the Judged and the key's fifths."""
+    heard = decided(heard, jig, a4_hz=context.a4_hz)
     measured = measure_heard(heard, jig, context.instrument_id, context.a4_hz, pins=pins)
     playing = _playing(heard, measured.notes, jig, context)
     judged = judge_take(
@@ -93,6 +95,7 @@ def measuring(
     heard: Heard, jig: Jig | None, instrument_id: str, a4_hz: float, *, pins: Sequence[Pin] = ()
 ) -> tuple[tuple[LinedNote, ...], int, Iterator[MeasuredNote]]:
     """As :func:`measure_heard`, note by note: what was lined up, the key, and the notes to come."""
+    heard = decided(heard, jig, a4_hz=a4_hz)
     lined = line_up(
         heard.segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=heard.pairs, pins=pins
     )
@@ -320,9 +323,13 @@ class TakeReader:
         stored = self._studio.heard_notes(take.id)
         if stored is None:
             return MeasuredTake(notes=(), key_fifths=0)
-        segments, pairs = stored
+        jig = self.jig_of(take)
+        segments, _ = decide(
+            stored.segments, stored.doubtful, jig, a4_hz=take.a4_hz, pairs=stored.pairs
+        )
+        pairs = stored.pairs
         lined = line_up(
-            segments, self.jig_of(take), a4_hz=take.a4_hz, params=FollowParams(), pairs=pairs,
+            segments, jig, a4_hz=take.a4_hz, params=FollowParams(), pairs=pairs,
             pins=self._studio.corrections(take.id),
         )  # fmt: skip
         return MeasuredTake(

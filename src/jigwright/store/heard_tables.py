@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from jigwright.core.errors import StoreError
-from jigwright.core.sound.heard import Heard, Pair, Segment
+from jigwright.core.sound.heard import Heard, HeardNotes, Pair, Segment
 from jigwright.store.arrays import heard_arrays, read_heard_arrays, read_pairs, read_window_s
 from jigwright.store.database import StudioDatabase
 from jigwright.store.files import file_name
@@ -38,8 +38,9 @@ class HeardTables(StudioDatabase):
                 window_s = read_window_s(arrays)
         except (OSError, ValueError, KeyError, StoreError):
             return None  # lost contours are made again from the sound
+        segments, doubtful = self._segments(take_id)
         return Heard(
-            contours=contours, segments=self._segments(take_id), method_version=row[0],
+            contours=contours, segments=segments, doubtful=doubtful, method_version=row[0],
             sample_rate_hz=row[2], n_channels=row[3], i_channel=row[4], noise_dbfs=row[5],
             duration_s=row[6], warnings=tuple(json.loads(row[7])), pairs=pairs, tails=tails,
             whistles=whistles, window_s=window_s,
@@ -57,14 +58,14 @@ class HeardTables(StudioDatabase):
         rows = self._db.execute("SELECT take_id, method_version FROM heard")
         return {str(take_id): int(version) for take_id, version in rows}
 
-    def heard_notes(self, take_id: str) -> tuple[tuple[Segment, ...], tuple[Pair, ...]] | None:
+    def heard_notes(self, take_id: str) -> HeardNotes | None:
         """Only the notes of what was heard, for figures of many takes; curves stay on disk."""
         row = self._db.execute(
             "SELECT contours FROM heard WHERE take_id = ?", (take_id,)
         ).fetchone()
         if row is None:
             return None
-        segments = self._segments(take_id)
+        segments, doubtful = self._segments(take_id)
         pairs: tuple[Pair, ...] = ()
         if any(s.i_pair >= 0 for s in segments):
             try:
@@ -72,17 +73,21 @@ class HeardTables(StudioDatabase):
                     pairs = read_pairs(arrays)
             except (OSError, ValueError, KeyError, StoreError):
                 return None
-        return segments, pairs
+        return HeardNotes(segments=segments, doubtful=doubtful, pairs=pairs)
 
-    def _segments(self, take_id: str) -> tuple[Segment, ...]:
+    def _segments(self, take_id: str) -> tuple[tuple[Segment, ...], tuple[Segment, ...]]:
+        """Those that are sure, and those that may be notes."""
         names = ", ".join(_SEGMENT_FIELDS)
         rows = self._db.execute(
             f"SELECT {names} FROM segment WHERE take_id = ? ORDER BY i", (take_id,)
         )
-        return tuple(
-            Segment(**{**dict(zip(_SEGMENT_FIELDS, r, strict=True)), "slurred": bool(r[-1])})
-            for r in rows
-        )
+        found = []
+        for row in rows:
+            values = dict(zip(_SEGMENT_FIELDS, row, strict=True))
+            for name in ("slurred", "doubtful"):
+                values[name] = bool(values[name])
+            found.append(Segment(**values))
+        return tuple(s for s in found if not s.doubtful), tuple(s for s in found if s.doubtful)
 
     def set_heard(self, take_id: str, heard: Heard) -> None:
         """Keep a newer analysis of a take; the older curves go."""
@@ -141,6 +146,6 @@ class HeardTables(StudioDatabase):
             f"INSERT INTO segment (take_id, i, {', '.join(_SEGMENT_FIELDS)}) VALUES ({marks})",
             [
                 (take_id, i, *(getattr(s, f) for f in _SEGMENT_FIELDS))
-                for i, s in enumerate(heard.segments)
+                for i, s in enumerate((*heard.segments, *heard.doubtful))
             ],
         )

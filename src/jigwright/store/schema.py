@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 APPLICATION_ID = 0x4A494757  # "JIGW"
-VERSION = 8
+VERSION = 9
 TYPED_FACTS = 8  # facts of takes have tables of their own
 
 _V1 = """
@@ -111,5 +111,10 @@ CREATE TABLE input_delay (
 CREATE TABLE seen_file (mark TEXT PRIMARY KEY);
 """
 
-MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6, _V7, _V8)
+_V9 = """
+ALTER TABLE segment ADD COLUMN covered_s REAL NOT NULL DEFAULT 0;
+ALTER TABLE segment ADD COLUMN doubtful INTEGER NOT NULL DEFAULT 0;
+"""
+
+MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6, _V7, _V8, _V9)
 """Step ``i`` leads from version ``i`` to ``i + 1``; what SQL cannot say follows in ``moving``."""

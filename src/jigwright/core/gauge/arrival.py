@@ -119,6 +119,8 @@ def measure_arrival(
     # after a real gap the window hears little of what was before
     near = 0.6 if segment.attack_db > 12.0 else 1.0
     skip = near * blur_s + (0.012 if segment.slurred else 0.004)
+    if segment.covered_s > 0.0:  # until then the contour is still that of the note before
+        skip = max(skip, segment.covered_s + near * blur_s)
     lo = int(np.ceil((segment.onset_s + skip) / HOP_S))
     hi = round(segment.core_end_s / HOP_S)
     if hi - lo < 16:

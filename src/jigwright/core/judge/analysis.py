@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from jigwright.core.follow.align import FollowParams, Pin, line_up
+from jigwright.core.follow.doubts import decided
 from jigwright.core.follow.values import LinedUp
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
@@ -41,6 +42,7 @@ def follow_and_measure(
     heard: Heard, jig: Jig | None, *, a4_hz: float, instrument_id: str, pins: Sequence[Pin] = ()
 ) -> tuple[LinedUp, tuple[MeasuredNote, ...]]:
     """Line a take up with its jig and run the gauges."""
+    heard = decided(heard, jig, a4_hz=a4_hz)
     lined = line_up(
         heard.segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=heard.pairs, pins=pins
     )

@@ -9,7 +9,8 @@ largest within 35 ms.
 On borders inside one pitch that cutting by level found in passages by three generators, through
 rooms and microphones (90 true, 147 false), this tells them apart with an area under the curve of
 0.88; depth and width of the dip do with 0.53. Where the pitch lies still there is no vibrato to
-blame, and less is asked.
+blame, and less is asked. Of those it leaves, a border at which nothing begins (:mod:`novelty`) is
+one only where nearly everything falls by 14 dB: that keeps 35 of 35 true ones and 24 of 64 false.
 """
 
 from __future__ import annotations
@@ -29,6 +30,9 @@ _STILL_CENTS = 6.0
 LEAST_FALL_DB = 8.0
 LEAST_FALL_STILL_DB = 4.5
 _NO_GAP_FRAMES = 6
+DEEP_FALL_DB = 14.0
+LEAST_NEW = 0.03
+_NEW_FRAMES = 12
 
 
 def without_waves(
@@ -40,6 +44,8 @@ def without_waves(
     known: dict[int, float] | None = None,
     *,
     i_first: int = 0,
+    waves: list[int] | None = None,
+    new: Floats | None = None,
 ) -> list[Piece]:
     """Join pieces whose border is a wave of level and not the end of a note.
 
@@ -56,6 +62,10 @@ def without_waves(
         Falls that were looked at before, by frame of the whole take; new ones are added.
     i_first : int
         Frame of the whole take that the contour begins with.
+    waves : list of int, optional
+        Frames of borders that were taken for waves are added to it.
+    new : ndarray, optional
+        Novelty of each frame: where nothing is new, only a deep fall is an end.
     """
     known = {} if known is None else known
     result: list[Piece] = []
@@ -71,8 +81,14 @@ def without_waves(
             near = cents[max(before.start, piece.start - 60) : min(piece.stop, piece.start + 60)]
             near = near[np.isfinite(near)]
             still = len(near) > 8 and deviation(near) < _STILL_CENTS
-            if fall_db < (LEAST_FALL_STILL_DB if still else LEAST_FALL_DB):
+            wave = fall_db < (LEAST_FALL_STILL_DB if still else LEAST_FALL_DB)
+            if new is not None and fall_db < DEEP_FALL_DB:
+                around = new[max(0, piece.start - _NEW_FRAMES) : piece.start + _NEW_FRAMES + 1]
+                wave = wave or float(around.max(initial=0.0)) < LEAST_NEW
+            if wave:
                 result[-1] = joined(before, piece, cents)
+                if waves is not None:
+                    waves.append(piece.start)
                 continue
         result.append(piece)
     return result

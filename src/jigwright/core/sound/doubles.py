@@ -9,7 +9,7 @@ are robust centres of short-window fits (:mod:`pair_fit`), since players drift.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from math import sqrt
 
@@ -37,6 +37,7 @@ _SAME_CENTS = 65.0
 _SHORTEST_S = 0.22
 _BLOCK = 1 << 18
 _CLEAR_NOTE = 0.95
+_INSIDE_S = 0.05
 _CHUNK = 128  # windows analysed at once: bounds the memory
 _STEP_CENTS = 35.0
 _CLEAR_FRAME = 0.8
@@ -58,6 +59,7 @@ def find_pairs(
     lowest_hz: float,
     highest_hz: float,
     floor_db: float,
+    begun_s: Sequence[float] = (),
 ) -> tuple[Pair, ...]:
     """Find the stretches in which two notes sound.
 
@@ -73,6 +75,8 @@ def find_pairs(
         Range of fundamentals.
     floor_db : float
         Level below which nothing is looked for.
+    begun_s : sequence of float
+        Moments at which a note surely begins: notes that take turns are no pair.
     """
     n = round(params.window_s * rate_hz / params.divide)
     if len(x) < 2 * n * params.divide or n < 32:
@@ -90,7 +94,7 @@ def find_pairs(
         pair = measure_pair(sound, run.start_s, run.stop_s, two, params)
         if pair is not None and is_two(sound, pair, params):
             pair = place_pair(pair, run.start_s, run.stop_s, contours, params)
-            if not _alternates(pair, segments):
+            if not _alternates(pair, segments, begun_s):
                 pairs.append(_with_onset_of(pair, segments))
     for segment in segments:
         if segment.offset_s - segment.onset_s < 3 * params.window_s:
@@ -135,8 +139,16 @@ def _touch(pair: Pair, segment: Segment) -> bool:
     return pair.onset_s < segment.offset_s - 0.1 and pair.offset_s > segment.onset_s + 0.1
 
 
-def _alternates(pair: Pair, segments: tuple[Segment, ...]) -> bool:
-    """Whether clear single notes of different pitch, each shorter than a window, explain it."""
+def _alternates(pair: Pair, segments: tuple[Segment, ...], begun_s: Sequence[float] = ()) -> bool:
+    """Whether single notes explain it, clear ones shorter than a window or such as surely begin."""
+    first_s, last_s = pair.onset_s + _INSIDE_S, pair.offset_s - _INSIDE_S
+    for t in begun_s:
+        before = [s for s in segments if pair.onset_s - _INSIDE_S < s.onset_s < t - _INSIDE_S]
+        after = [s for s in segments if abs(s.onset_s - t) < _INSIDE_S]
+        if first_s < t < last_s and before and after:
+            apart = 1200.0 * np.log2(after[0].f0_hz / before[-1].f0_hz)
+            if abs(apart) > _SAME_CENTS:
+                return True
     inside = [
         (min(s.offset_s, pair.offset_s) - max(s.onset_s, pair.onset_s), s)
         for s in segments

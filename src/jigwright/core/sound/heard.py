@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 7
+METHOD_VERSION = 8
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -64,6 +64,10 @@ class Segment:
         Index of the pair it is (``f0_hz`` is then the lower note), or -1.
     slurred : bool
         Reached by a pitch step with the bow going on.
+    covered_s : float
+        How long after its onset the note before hides it from the contour.
+    doubtful : bool
+        It may begin here, and it may be part of the note it lies in.
     """
 
     onset_s: float
@@ -79,6 +83,8 @@ class Segment:
     clarity: float
     i_pair: int = -1
     slurred: bool
+    covered_s: float = 0.0
+    doubtful: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -206,6 +212,21 @@ class Whistle:
     above_tone_db: float
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeardNotes:
+    """Only the notes of what was heard.
+
+    Parameters
+    ----------
+    segments, doubtful : tuple of Segment
+    pairs : tuple of Pair
+    """
+
+    segments: tuple[Segment, ...]
+    doubtful: tuple[Segment, ...] = ()
+    pairs: tuple[Pair, ...] = ()
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Heard:
     """Everything that depends on the sound and the instrument only.
@@ -214,6 +235,8 @@ class Heard:
     ----------
     contours : Contours
     segments : tuple of Segment
+    doubtful : tuple of Segment
+        Notes that may begin inside others, for those who know what was to be played.
     pairs : tuple of Pair
         Stretches of two notes; every one is a segment too (the lower note), in the same place.
     tails : tuple of Tail
@@ -241,6 +264,7 @@ class Heard:
     i_channel: int
     noise_dbfs: float
     warnings: tuple[str, ...] = ()
+    doubtful: tuple[Segment, ...] = ()
     pairs: tuple[Pair, ...] = ()
     tails: tuple[Tail, ...] = ()
     whistles: tuple[Whistle, ...] = ()

@@ -10,23 +10,26 @@ import numpy as np
 from jigwright.core.errors import AudioError
 from jigwright.core.isolation import isolated
 from jigwright.core.music.instruments import Instrument
+from jigwright.core.sound.beginnings import Scene, with_beginnings
 from jigwright.core.sound.continuity import without_waves
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.doubles import find_pairs, with_pairs
-from jigwright.core.sound.frame_params import frame_params
+from jigwright.core.sound.frame_params import FrameParams, frame_params
 from jigwright.core.sound.frames import Frames, FrameStream, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
 from jigwright.core.sound.heard import HOP_S, Contours, Heard, Pair, Segment, Tail, Whistle
 from jigwright.core.sound.intake import Signal
-from jigwright.core.sound.measure_segment import Take, measure_segments
+from jigwright.core.sound.measure_segment import Take, measure_doubtful, measure_segments
+from jigwright.core.sound.novelty import novelty, novelty_window_s
 from jigwright.core.sound.pair_measure import pair_params
-from jigwright.core.sound.segments import find_pieces
+from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.tails import measure_tails
 from jigwright.core.sound.whistles import find_whistles, without_whistles
-from jigwright.core.values import read_only
+from jigwright.core.values import Floats, read_only
 
 BLOCK_SAMPLES = 65_536
 _RANGE_DB = 38.0
+_HIGHEST_SHARE = 0.7  # no note begins in the highest half octave of the search range
 _Progress = Callable[[float], None]
 
 
@@ -115,16 +118,39 @@ def _hear(
         (pieces, contours.f0_hz),
     )  # fmt: skip
     contours = replace(contours, f0_hz=f0_hz)
+    new = isolated(
+        "novelty",
+        lambda: novelty(
+            stream.filtered, params.rate_hz, params.hop_samples, len(contours.f0_hz),
+            lowest_hz=lowest_open_hz,
+        ),
+        None,
+    )  # fmt: skip
+    waves: list[int] = []
     pieces = isolated(
         "waves of level",
         lambda: without_waves(
-            pieces, stream.filtered, params.rate_hz, params.hop_samples, contours.f0_hz
+            pieces,
+            stream.filtered,
+            params.rate_hz,
+            params.hop_samples,
+            contours.f0_hz,
+            waves=waves,
+            new=new,
         ),
         pieces,
     )
+    no_doubts: list[Piece] = []
+    doubtful = no_doubts
+    if new is not None:
+        scene = scene_of(stream.filtered, params, contours, new)
+        pieces, doubtful = isolated(
+            "beginnings", lambda: with_beginnings(pieces, scene, waves), (pieces, no_doubts)
+        )
     take = Take(
         x=stream.filtered, rate_hz=params.rate_hz, hop_samples=params.hop_samples,
         contours=contours, blur_s=blur * HOP_S, noise_db=noise_db,
+        new_window_s=novelty_window_s(lowest_open_hz),
     )  # fmt: skip
     no_whistles: tuple[Whistle, ...] = ()
     whistles = isolated(
@@ -133,11 +159,13 @@ def _hear(
         no_whistles,
     )
     single = without_whistles(measure_segments(take, pieces), whistles)
+    maybe = isolated("doubtful notes", lambda: measure_doubtful(take, pieces, doubtful), ())
 
     def paired() -> tuple[tuple[Segment, ...], tuple[Pair, ...]]:
         found = find_pairs(
             take.x, params.rate_hz, contours, single, pair_params(inst.id),
             lowest_hz=0.96 * lowest_open_hz, highest_hz=0.4 * inst.highest_hz, floor_db=floor_db,
+            begun_s=[q.begins * HOP_S for q in pieces if q.begins is not None],
         )  # fmt: skip
         return with_pairs(single, found), found
 
@@ -159,6 +187,7 @@ def _hear(
             loudness_db=read_only(contours.loudness_db),
         ),
         segments=segments,
+        doubtful=maybe,
         pairs=pairs,
         tails=tails,
         whistles=whistles,
@@ -170,6 +199,14 @@ def _hear(
         warnings=signal.warnings,
         window_s=params.window_s,
     )
+
+
+def scene_of(x: Floats, params: FrameParams, contours: Contours, new: Floats) -> Scene:
+    """What beginnings are looked for in, with the instrument's range of pitches."""
+    return Scene(
+        x=x, rate_hz=params.rate_hz, hop_samples=params.hop_samples, contours=contours, new=new,
+        lowest_hz=params.lowest_hz, highest_hz=_HIGHEST_SHARE * params.highest_hz,
+    )  # fmt: skip
 
 
 def _floors(frames: Frames) -> tuple[float, float]:

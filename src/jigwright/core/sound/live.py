@@ -17,14 +17,16 @@ import numpy as np
 
 from jigwright.core.isolation import isolated
 from jigwright.core.music.instruments import Instrument
+from jigwright.core.sound.beginnings import with_beginnings
 from jigwright.core.sound.continuity import without_waves
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.frame_params import frame_params
 from jigwright.core.sound.frames import Frames, FrameStream, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
 from jigwright.core.sound.heard import HOP_S, Contours, Now, Segment, moved
-from jigwright.core.sound.listen import floors
+from jigwright.core.sound.listen import floors, scene_of
 from jigwright.core.sound.measure_segment import Take, measure_segments
+from jigwright.core.sound.novelty import NewSound, novelty_window_s
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.values import Floats
 
@@ -65,6 +67,9 @@ class LiveEar:
         self._params = frame_params(inst.id, lowest_open_hz, inst.highest_hz)
         self._stream = FrameStream(self._params, rate_hz)
         self._stream.pass_filtered()
+        p = self._params
+        self._new = NewSound(p.rate_hz, p.hop_samples, lowest_hz=lowest_open_hz)
+        self._new_window_s = novelty_window_s(lowest_open_hz)
         self._frames: list[Frames] = []
         self._x = np.zeros(0, dtype=np.float32)
         self._i_first = 0  # index of the first kept frame since the beginning
@@ -147,14 +152,18 @@ class LiveEar:
         p = self._params
         blur = p.window_samples / p.rate_hz / HOP_S / 2
         pieces = find_pieces(contours, floor_db=self._floor_db, blur_frames=max(2, round(blur)))
+        fresh = isolated("novelty", lambda: self._new.of(self._x, len(contours.f0_hz)), None)
         pieces = isolated(
             "waves of level",
             lambda: without_waves(
                 pieces, self._x, p.rate_hz, p.hop_samples, contours.f0_hz, self._falls,
-                i_first=self._i_first,
+                i_first=self._i_first, new=fresh,
             ),
             pieces,
         )  # fmt: skip
+        if fresh is not None:
+            scene = scene_of(self._x, p, contours, fresh)
+            pieces = isolated("beginnings", lambda: with_beginnings(pieces, scene)[0], pieces)
         end = len(frames.level_db)
         ripe = end if final else end - round(_LAG_S / HOP_S)
         new = [i for i, q in enumerate(pieces) if self._is_new(q) and q.stop <= ripe]
@@ -194,6 +203,7 @@ class LiveEar:
                 centroid_hz=contours.centroid_hz, loudness_db=contours.loudness_db,
             ),
             blur_s=blur * HOP_S, noise_db=self._noise_db,
+            new_window_s=self._new_window_s,
         )  # fmt: skip
         first_s = max(pieces[new[0]].start, self._n_decided - self._i_first - 4) * HOP_S
         last_s = pieces[new[-1]].stop * HOP_S
@@ -216,8 +226,10 @@ class LiveEar:
         if not pending:
             keep_from = max(keep_from, silent_from)
         keep_from = max(keep_from, held - round(_LONGEST_S / HOP_S))
+        keep_from -= keep_from % 2
         if keep_from < 64:
             return
+        self._new.forget(keep_from)
         frames = self._frames[0]
         self._frames = [
             Frames(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from math import log2, log10
 
@@ -12,6 +12,7 @@ from jigwright.core.gauge_maths import fit_sinusoid, robust_line
 from jigwright.core.isolation import isolated
 from jigwright.core.sound.attack import onset_by_partials
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
+from jigwright.core.sound.mixed_pitch import Mixed, mixed_pitch
 from jigwright.core.sound.partials import refine_pitch
 from jigwright.core.sound.segments import Piece
 from jigwright.core.values import Floats, deviation, median, percentiles
@@ -23,8 +24,17 @@ _GLIDING_C_PER_S = 1300.0
 _INDEPENDENT_S = 0.03  # what a waver leaves after its sinusoid hangs together about so long
 _CAUTIOUS = 0.85  # residual phases overstate the error so much, on takes with known truth
 _FLOOR_CENTS = 0.01
+_ASTRAY_CENTS = 6.0
 _FALLEN_DB, _DYING_DB_PER_S = 7.0, 20.0  # as plucked strings do, and no bow in its stroke
 _SOON_FRAMES = 34
+_OTHER_CENTS = 60.0
+_COVERED_S = 0.2  # a longer note has a part that the one before does not reach
+_UNMIXED = 0.985  # clarity of a sound with one period
+_SETTLES_S = 0.012
+_SURELY_NEW = 0.08  # decades: so much no beat of a tail brings
+_SLUR_LATE = 0.22  # of the window: a step of pitch is half over when most is new
+_TRUSTED = 0.6  # windows: level and contour place an onset better, unless they are far late
+_MIXED_CAUTION = 1.4  # on fast notes by two generators 4 … 25 % lay outside without it
 _RESTLESS_CENTS = 46.0  # wider than any vibrato played: speech, or a glide without rest
 
 
@@ -41,6 +51,8 @@ class Take:
     blur_s : float
         Half the analysis window.
     noise_db : float
+    new_window_s : float
+        Window that novelty was looked for with.
     """
 
     x: Floats
@@ -49,17 +61,21 @@ class Take:
     contours: Contours
     blur_s: float
     noise_db: float
+    new_window_s: float = 0.045
 
 
 def measure_segments(take: Take, pieces: list[Piece]) -> tuple[Segment, ...]:
     """Measure every piece; those without a clear pitch are dropped."""
     segments: list[Segment] = []
+    begun: set[float] = set()
     for i, piece in enumerate(pieces):
         before = pieces[i - 1] if i else None
         after = pieces[i + 1] if i + 1 < len(pieces) else None
         segment = isolated("a note", partial(_measure, take, piece, before, after), None)
         if segment is not None:
             segments.append(segment)
+            if piece.new > _SURELY_NEW:
+                begun.add(segment.onset_s)
     sound = [
         s
         for before, s, after in zip(
@@ -68,14 +84,41 @@ def measure_segments(take: Take, pieces: list[Piece]) -> tuple[Segment, ...]:
         if (after is None or not _is_scrap(s, after))
         and (before is None or not _is_squeak(before, s, after))
     ]
-    return tuple(_without_afterglow(take.contours.level_db, sound))
+    return tuple(_without_afterglow(take.contours.level_db, sound, begun))
 
 
-def _without_afterglow(level_db: Floats, segments: list[Segment]) -> list[Segment]:
+def measure_doubtful(take: Take, pieces: list[Piece], doubtful: list[Piece]) -> tuple[Segment, ...]:
+    """Measure what may be notes inside others.
+
+    Parameters
+    ----------
+    take : Take
+    pieces, doubtful : list of Piece
+        Those that are sure, and those that may be; both in time order.
+    """
+    result: list[Segment] = []
+    for k, piece in enumerate(doubtful):
+        stop = piece.stop
+        if k + 1 < len(doubtful) and piece.start < doubtful[k + 1].start < stop:
+            stop = doubtful[k + 1].start
+        part = replace(piece, stop=stop)
+        around = next((q for q in pieces if q.start < piece.start < q.stop), None)
+        before = None if around is None else replace(around, stop=piece.start)
+        segment = isolated("a doubtful note", partial(_measure, take, part, before, None), None)
+        if segment is not None:
+            begins_s = piece.start * HOP_S
+            result.append(replace(segment, onset_s=begins_s, doubtful=True))
+    return tuple(result)
+
+
+def _without_afterglow(
+    level_db: Floats, segments: list[Segment], begun: set[float]
+) -> list[Segment]:
     kept: list[Segment] = []
     last_s = 0.0
     for segment in segments:
-        if not kept or not _is_afterglow(level_db, kept[-1], last_s, segment):
+        begins = segment.onset_s in begun  # what begins is no rest of what was
+        if not kept or begins or not _is_afterglow(level_db, kept[-1], last_s, segment):
             kept.append(segment)
         last_s = segment.offset_s
     return kept
@@ -133,13 +176,27 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
     level = take.contours.level_db
     own_db = _mean_db(level[piece.start : piece.stop])
     onset_s, attack_db, slurred = _onset(take, piece, before, own_db)
+    if piece.begins is not None:
+        begins_s = piece.begins * HOP_S + (_SLUR_LATE * take.new_window_s if slurred else 0.0)
+        if onset_s - begins_s > _TRUSTED * take.new_window_s:
+            onset_s = begins_s
     offset_s = _offset(take, piece, after, own_db)
     if offset_s - onset_s < 0.03:
         return None
     lo, hi = _core(take, piece, onset_s, offset_s)
     contour_hz = _carrier(take, lo, hi)
     clarity = median(take.contours.clarity[lo:hi])
-    if contour_hz is None or clarity < _LEAST_CLARITY:
+    mixed = _mixed(take, piece, before, onset_s, offset_s, clarity)
+    if mixed is not None:
+        return Segment(
+            onset_s=onset_s, offset_s=offset_s, core_start_s=lo * HOP_S, core_end_s=hi * HOP_S,
+            f0_hz=2.0 ** (mixed.cents / 1200.0),
+            uncertainty_cents=_uncertainty(float(np.hypot(_MIXED_CAUTION * mixed.sd_cents, 0.5))),
+            spread_cents=0.0, drift_cents_per_s=0.0, level_dbfs=_mean_db(level[lo:hi]),
+            attack_db=attack_db, clarity=clarity, slurred=slurred,
+            covered_s=0.0 if piece.clear is None else max(0.0, piece.clear * HOP_S - onset_s),
+        )  # fmt: skip
+    if piece.mixed or contour_hz is None or clarity < _LEAST_CLARITY:
         return None
     cents, sd = _pitch(take, lo, hi, contour_hz)
     track = 1200.0 * np.log2(take.contours.f0_hz[lo:hi])
@@ -162,6 +219,34 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
         attack_db=attack_db,
         clarity=clarity,
         slurred=slurred,
+        covered_s=0.0 if piece.clear is None else max(0.0, piece.clear * HOP_S - onset_s),
+    )
+
+
+def _mixed(
+    take: Take,
+    piece: Piece,
+    before: Piece | None,
+    onset_s: float,
+    offset_s: float,
+    clarity: float,
+) -> Mixed | None:
+    """The pitch beside the note before, where that still sounds and the note is short.
+
+    The period of a mixture is neither's; a clear one has no second note in it worth a search.
+    """
+    other_hz = None
+    near = before is not None and piece.start - before.stop <= _SOON_FRAMES
+    if before is not None and near and abs(piece.cents - before.cents) >= _OTHER_CENTS:
+        other_hz = 2.0 ** (before.cents / 1200.0)
+    short = offset_s - onset_s < _COVERED_S and clarity < _UNMIXED
+    if not piece.mixed and (not short or other_hz is None):
+        return None
+    a, b = (round(t * take.rate_hz) for t in (onset_s + _SETTLES_S, offset_s))
+    return isolated(
+        "a mixed pitch",
+        lambda: mixed_pitch(take.x[a:b], take.rate_hz, piece.cents, other_hz),
+        None,
     )
 
 
@@ -315,8 +400,12 @@ def _pitch(take: Take, lo: int, hi: int, contour_hz: Floats) -> tuple[float, flo
     a, b = lo * take.hop_samples, hi * take.hop_samples
     near_hz = 2.0 ** (middle / 1200.0)
     refined = isolated("a pitch", lambda: refine_pitch(take.x[a:b], take.rate_hz, near_hz), None)
+    own_sd = max(0.5, wobble / float(np.sqrt(max(1, len(clean) / 8))))
     if refined is None or abs(refined.offset_cents) > 2.0 * wobble + 2.0:
-        return float(np.mean(clean)), max(0.5, wobble / float(np.sqrt(max(1, len(clean) / 8))))
+        return float(np.mean(clean)), own_sd
+    if _CAUTIOUS * refined.sd_cents > max(_ASTRAY_CENTS, 2.0 * own_sd):
+        # the phases are those of a tail as well: the contour knows better
+        return float(np.mean(clean)), float(np.hypot(own_sd, 0.25 * refined.sd_cents))
     return middle + refined.offset_cents, _CAUTIOUS * refined.sd_cents
 
 

@@ -41,6 +41,14 @@ class Piece:
         Median pitch in cents re 1 Hz.
     broken_before, dip_db : bool, float
         Whether the sound stopped or dipped before it, and by how much.
+    mixed : bool
+        Another note still sounds in it: its pitch is not the contour's.
+    begins : int or None
+        Frame at which its pitch is new, where that was seen.
+    clear : int or None
+        Frame from which the contour is its own, where that is later.
+    new : float
+        Novelty there, in decades.
     """
 
     start: int
@@ -48,6 +56,10 @@ class Piece:
     cents: float
     broken_before: bool
     dip_db: float = 0.0
+    mixed: bool = False
+    begins: int | None = None
+    clear: int | None = None
+    new: float = 0.0
 
 
 def find_pieces(contours: Contours, *, floor_db: float, blur_frames: int) -> list[Piece]:

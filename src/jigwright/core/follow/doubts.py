@@ -1,0 +1,171 @@
+"""What was to be played decides where the sound leaves it open whether a note begins.
+
+The jig says what is likely, never what was heard: a doubtful beginning becomes a note only where a
+written note would else be missing, at its place between the notes around it and at its pitch. A
+written note for which there is no beginning at all, but sound long enough to hide it, is
+*uncertain* and not missed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.values import LinedNote
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.pitch import A4_MIDI, hz_to_cents
+from jigwright.core.sound.heard import Heard, Pair, Segment
+
+_NEAR_CENTS = 70.0
+_LEAST_S = 0.03
+_AWAY = 0.75  # of the written length a beginning may lie from its place
+_MISS = 1.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Gap:
+    """Written notes that are missing between two that were heard."""
+
+    events: tuple[int, ...]
+    start_s: float
+    stop_s: float
+    i_before: int  # event of the note before
+
+
+def decided(heard: Heard, jig: Jig | None, *, a4_hz: float) -> Heard:
+    """The same, its doubtful notes made notes or let go.
+
+    Parameters
+    ----------
+    heard : Heard
+    jig : Jig or None
+        Without one, doubt is no note.
+    a4_hz : float
+    """
+    if not heard.doubtful:
+        return heard
+    segments, at = decide(heard.segments, heard.doubtful, jig, a4_hz=a4_hz, pairs=heard.pairs)
+    tails = tuple(replace(t, i_segment=at[t.i_segment]) for t in heard.tails if t.i_segment in at)
+    return replace(heard, segments=segments, doubtful=(), tails=tails)
+
+
+def decide(
+    segments: Sequence[Segment],
+    doubtful: Sequence[Segment],
+    jig: Jig | None,
+    *,
+    a4_hz: float,
+    pairs: Sequence[Pair] = (),
+) -> tuple[tuple[Segment, ...], dict[int, int]]:
+    """Notes with those doubtful ones that a jig asks for, and where each sure one stands then.
+
+    Parameters
+    ----------
+    segments, doubtful : sequence of Segment
+        In time order.
+    jig : Jig or None
+    a4_hz : float
+    pairs : sequence of Pair
+    """
+    same = {i: i for i in range(len(segments))}
+    if jig is None or not jig.events or not segments or not doubtful:
+        return tuple(segments), same
+    lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
+    chosen: list[Segment] = []
+    for gap in _gaps(lined.notes, segments, jig):
+        inside = [d for d in doubtful if gap.start_s + _LEAST_S < d.onset_s < gap.stop_s - _LEAST_S]
+        chosen += _fitting(gap, inside, jig, a4_hz, lined.offset_cents)
+    if not chosen:
+        return tuple(segments), same
+    return _split(segments, sorted(chosen, key=lambda d: d.onset_s))
+
+
+def _gaps(notes: Sequence[LinedNote], segments: Sequence[Segment], jig: Jig) -> list[_Gap]:
+    """Where written notes are missing; only between neighbours that go forward."""
+    rows = [n for n in notes if n.segments and n.i_event is not None]
+    gaps = []
+    for row, after in zip(rows, [*rows[1:], None], strict=True):
+        assert row.i_event is not None
+        first, last = segments[row.segments[0]], segments[row.segments[-1]]
+        if after is None:
+            end, stop_s = len(jig.events), last.offset_s
+        else:
+            assert after.i_event is not None
+            end, stop_s = after.i_event, segments[after.segments[0]].onset_s
+        events = tuple(e for e in range(row.i_event + 1, end) if len(jig.events[e].heads) == 1)
+        if events:
+            gaps.append(
+                _Gap(events=events, start_s=first.onset_s, stop_s=stop_s, i_before=row.i_event)
+            )
+    return gaps
+
+
+def _fitting(
+    gap: _Gap, found: Sequence[Segment], jig: Jig, a4_hz: float, offset_cents: float
+) -> list[Segment]:
+    """Doubtful notes of a gap that fit its written ones, in order (least cost)."""
+    m, n = len(gap.events), len(found)
+    if not n:
+        return []
+    cost = np.full((m, n), np.inf)
+    starts = float(jig.events[gap.i_before].onset_beats)
+    last = jig.events[gap.events[-1]]
+    beats = float(last.end_beats) - starts
+    pace = (gap.stop_s - gap.start_s) / max(beats, 1e-6)
+    for i, e in enumerate(gap.events):
+        event = jig.events[e]
+        at_s = gap.start_s + (float(event.onset_beats) - starts) * pace
+        length_s = max(0.05, float(event.length_beats) * pace)
+        for j, d in enumerate(found):
+            away = abs(d.onset_s - at_s) / length_s
+            cents = hz_to_cents(d.f0_hz, a4_hz) - offset_cents
+            off = abs(cents - 100.0 * (event.heads[0].pitch.midi - A4_MIDI))
+            if off < _NEAR_CENTS and away < _AWAY:
+                cost[i, j] = 0.5 * away + 0.3 * off / _NEAR_CENTS
+    total = np.full((m + 1, n + 1), np.inf)
+    total[0, :] = 0.0
+    back = np.zeros((m + 1, n + 1), dtype=np.intp)
+    for i in range(1, m + 1):
+        for j in range(n + 1):
+            ways = [total[i - 1, j] + _MISS]
+            if j:
+                ways += [total[i - 1, j - 1] + cost[i - 1, j - 1], total[i, j - 1]]
+            back[i, j] = int(np.argmin(ways))
+            total[i, j] = ways[int(back[i, j])]
+    chosen: list[Segment] = []
+    i, j = m, n
+    while i and j:
+        if back[i, j] == 1:
+            chosen.append(found[j - 1])
+            i, j = i - 1, j - 1
+        elif back[i, j] == 2:
+            j -= 1
+        else:
+            i -= 1
+    return chosen
+
+
+def _split(
+    segments: Sequence[Segment], chosen: Sequence[Segment]
+) -> tuple[tuple[Segment, ...], dict[int, int]]:
+    """End the notes in which others begin, and put those in."""
+    result: list[tuple[Segment, int]] = []
+    for i, s in enumerate(segments):
+        cuts = [d for d in chosen if s.onset_s < d.onset_s < s.offset_s]
+        if not cuts:
+            result.append((s, i))
+            continue
+        first_s = cuts[0].onset_s
+        core_s = max(s.core_start_s, min(s.core_end_s, first_s))
+        result.append((replace(s, offset_s=first_s, core_end_s=max(core_s, s.onset_s)), i))
+        for d, after in zip(cuts, [*cuts[1:], None], strict=True):
+            stop_s = s.offset_s if after is None else after.onset_s
+            result.append((replace(d, offset_s=stop_s, doubtful=True), -1))
+    apart = [d for d in chosen if not any(s.onset_s < d.onset_s < s.offset_s for s in segments)]
+    result += [(d, -1) for d in apart]
+    result.sort(key=lambda pair: pair[0].onset_s)
+    at = {i: k for k, (_, i) in enumerate(result) if i >= 0}
+    return tuple(s for s, _ in result), at
