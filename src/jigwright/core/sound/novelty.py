@@ -78,7 +78,10 @@ class NewSound:
         self._levels = self._levels[n_frames // _EVERY :]
 
     def of(self, x: Floats, n_frames: int) -> Floats:
-        """Novelty of the frames that are held; see :func:`novelty`."""
+        """Novelty of the frames that are held; see :func:`novelty`.
+
+        Where a window reaches beyond the sound it is 0: an end that is cut off is no beginning.
+        """
         count, lag = -(-n_frames // _EVERY), LAG_FRAMES // _EVERY
         if count <= lag:
             return np.zeros(n_frames)
@@ -89,6 +92,7 @@ class NewSound:
         np.maximum(widest[:, 1:], levels[:-lag, :-1], out=widest[:, 1:])
         np.maximum(widest[:, :-1], levels[:-lag, 1:], out=widest[:, :-1])
         rise = np.maximum(0.0, levels[lag:] - widest).mean(axis=1)
+        rise[max(0, (len(x) - self._n // 2) // (_EVERY * self._hop) - lag + 1) :] = 0.0
         middle = _EVERY * (np.arange(len(rise)) + 0.5 * lag)
         at = np.arange(n_frames, dtype=np.float64)
         return np.asarray(np.interp(at, middle, rise, left=0.0, right=0.0), dtype=np.float64)
