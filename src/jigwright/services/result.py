@@ -171,7 +171,7 @@ def _note(
     }
     if segment is None or note.cents is None:
         row["pitch"] = None
-        unmeasured["pitch"] = reason_text("not_heard")
+        unmeasured["pitch"] = reason_text(_absent(note))
     else:
         row["pitch"] = {
             "f0_hz": round(segment.f0_hz, 4),
@@ -182,7 +182,7 @@ def _note(
         }
     if sounding_ratio is None:
         row["length"] = None
-        unmeasured["length"] = reason_text("not_heard" if segment is None else "no_jig")
+        unmeasured["length"] = reason_text(_absent(note) if segment is None else "no_jig")
     else:
         row["length"] = {"sounding_ratio": _number(sounding_ratio, 3)}
     for name, measure in (
@@ -201,6 +201,11 @@ def _note(
         unmeasured["arrival.first_cents"] = reason_text("slide_blurred")
     row["unmeasured"] = unmeasured
     return row
+
+
+def _absent(note: JudgedNote) -> str:
+    """Why nothing was heard of a note."""
+    return "hidden" if note.measured.lined.state == "uncertain" else "not_heard"
 
 
 def _measure(

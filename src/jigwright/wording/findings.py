@@ -184,6 +184,7 @@ def reason_text(reason: str) -> str:
         "room_tail": tr("the note before still sounds in the room"),
         "not_plucked": tr("it is not written as plucked and does not fall like a plucked note"),
         "not_heard": tr("the note was not heard"),
+        "hidden": tr("it may be hidden in the note before; whether it was played cannot be told"),
         "not_analysed": tr("the take has not been analysed"),
         "failed": tr("measuring it failed; a line about it stands in the log (F1)"),
         "not_yet": tr("not yet measured"),

@@ -24,6 +24,7 @@ from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import Floats, median
 
 _PIN_S = 0.08
+_HIDES = 0.6  # of a note's length must be left over for it
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -285,6 +286,7 @@ def _rows(
             groups[-1][1].append(i)
         else:
             groups.append((j, [i]))
+    hidden = _Hidden(segments, expected)
     rows: list[LinedNote] = []
     attempts = [0] * len(jig.events)
     reached = -1
@@ -292,13 +294,40 @@ def _rows(
         if j < 0:
             rows.append(_extra(segments, members, jig.key.fifths, a4_hz))
             continue
-        rows.extend(_row("missed", jig, k, 1, ()) for k in range(reached + 1, j))
+        rows.extend(_row(hidden.state(k), jig, k, 1, ()) for k in range(reached + 1, j))
+        hidden.after(j, members)
         reached = max(reached, j)
         attempts[j] += 1
         state: NoteState = "played" if attempts[j] == 1 else "retry"
         rows.append(_row(state, jig, j, attempts[j], tuple(members)))
-    rows.extend(_row("missed", jig, j, 1, ()) for j in range(reached + 1, len(jig.events)))
+    rows.extend(_row(hidden.state(j), jig, j, 1, ()) for j in range(reached + 1, len(jig.events)))
     return tuple(rows)
+
+
+class _Hidden:
+    """Whether a note that was not found may be hidden in the sound of the one before.
+
+    A note that lasts longer than written leaves room for others: whether they were played cannot
+    be told. What is left of that room is used up by each of them.
+    """
+
+    def __init__(self, segments: Sequence[Segment], expected_s: Floats) -> None:
+        self._segments, self._expected_s = segments, expected_s
+        self._room_s = 0.0
+
+    def after(self, j: int, members: Sequence[int]) -> None:
+        """Event ``j`` was found in these segments."""
+        first, last = self._segments[members[0]], self._segments[members[-1]]
+        self._room_s = last.offset_s - first.onset_s - float(self._expected_s[j])
+
+    def state(self, k: int) -> NoteState:
+        """State of event ``k``, which was not found after the last one that was."""
+        needs_s = _HIDES * float(self._expected_s[k])
+        if self._room_s < needs_s:
+            self._room_s = 0.0
+            return "missed"
+        self._room_s -= float(self._expected_s[k])
+        return "uncertain"
 
 
 def _share_repeats(

@@ -3,21 +3,26 @@
 Method: least-squares sinusoid plus line on the cents contour of the settled part, rate searched
 over 3.5 … 9.5 Hz (Prame 1994, 1997: rates of 4 … 8 Hz are usual; extents of bowed strings tens of
 cents). The contour's analysis window shrinks the extent; what it takes is put back
-(:func:`window_gain`, checked against the simulated player in the tests).
+(:func:`window_gain`, checked against the simulated player in the tests). So does a room: there the
+swing that matches the sound itself is the extent (:mod:`matched_vibrato`), and notes too narrow to
+be matched are widened as the others of the take are.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from jigwright.core.gauge.values import Vibrato
 from jigwright.core.gauge_maths import MAX_RATE_HZ, MIN_RATE_HZ, fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
-from jigwright.core.values import Unmeasured
+from jigwright.core.values import Unmeasured, median
 
-METHOD_VERSION = 1
+METHOD_VERSION = 2
+_LEAST_SWINGS = 3
+_BY_OTHERS = 0.5  # how unsure an extent is that is corrected by other notes' swings
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,10 +35,14 @@ class VibratoParams:
         Settled part needed.
     least_regularity : float
         Share of variance the sinusoid must explain.
+    least_gain : float
+        A swing that gathers so much more of the sound than the contour's own is the player's, and
+        the contour's is what the room leaves of it. Dry, the contour is nearer.
     """
 
     shortest_s: float = 0.28
     least_regularity: float = 0.5
+    least_gain: float = 1.045
 
 
 def least_half_extent_cents(length_s: float) -> float:
@@ -50,9 +59,24 @@ def window_gain(rate_hz: float, window_s: float) -> float:
 
 
 def measure_vibrato(
-    contours: Contours, segment: Segment, params: VibratoParams, *, window_s: float
+    contours: Contours,
+    segment: Segment,
+    params: VibratoParams,
+    *,
+    window_s: float,
+    room_ratio: float = 1.0,
 ) -> Vibrato | Unmeasured:
-    """Measure the vibrato of a segment whose contour was taken with windows of ``window_s``.
+    """Measure the vibrato of a segment.
+
+    Parameters
+    ----------
+    contours : Contours
+    segment : Segment
+    params : VibratoParams
+    window_s : float
+        Of the contour's analysis.
+    room_ratio : float
+        How much wider vibratos are in this take than their contours (:func:`room_ratio`).
 
     Returns
     -------
@@ -71,9 +95,11 @@ def measure_vibrato(
     cents = np.clip(cents[good], -150.0, 150.0)
     rate, half, _, share = fit_sinusoid(t_s, cents)
     gain = max(0.3, window_gain(rate, window_s))
+    # a room only narrows: a narrower match is another line's
+    matched = segment.swing_gain >= params.least_gain and segment.swing_cents > 0.95 * half
     claimed = (
         half > least_half_extent_cents(length_s)
-        and share > params.least_regularity
+        and (share > params.least_regularity or matched)
         and MIN_RATE_HZ <= rate <= MAX_RATE_HZ
         and length_s * rate >= 1.2
     )
@@ -88,6 +114,11 @@ def measure_vibrato(
         half = 0.5 * (half + float(np.sqrt(2) * np.std(detrended)))
     extent = 2.0 * half / gain
     left = np.sqrt(max(0.0, 1.0 - share))
+    if matched:
+        extent = 2.0 * segment.swing_cents
+    elif room_ratio > 1.0:
+        extent *= room_ratio
+        left = max(left, _BY_OTHERS)
     return Vibrato(
         present=True,
         rate_hz=rate,
@@ -96,6 +127,38 @@ def measure_vibrato(
         regularity=share,
         start_s=_start_s(contours, segment, rate, half),
     )
+
+
+def room_ratio(
+    contours: Contours, segments: Sequence[Segment], params: VibratoParams, *, window_s: float
+) -> float:
+    """How much wider the vibratos of a take are than their contours, for those too narrow to match.
+
+    Parameters
+    ----------
+    contours : Contours
+    segments : sequence of Segment
+    params : VibratoParams
+    window_s : float
+
+    Returns
+    -------
+    float
+        The median over the vibratos that were matched; 1 where fewer than three were, or fewer
+        than half of them gain by it: the room is not in the way.
+    """
+    swings = [s for s in segments if s.swing_cents > 0.0]
+    if len(swings) < _LEAST_SWINGS:
+        return 1.0
+    if sum(s.swing_gain >= params.least_gain for s in swings) < 0.5 * len(swings):
+        return 1.0
+    ratios = []
+    for s in swings:
+        plain = replace(s, swing_cents=0.0, swing_gain=0.0)
+        own = measure_vibrato(contours, plain, params, window_s=window_s)
+        if isinstance(own, Vibrato) and own.present:
+            ratios.append(2.0 * s.swing_cents / own.extent_cents)
+    return max(1.0, median(np.array(ratios))) if len(ratios) >= _LEAST_SWINGS else 1.0
 
 
 def _start_s(contours: Contours, segment: Segment, rate_hz: float, half: float) -> float:

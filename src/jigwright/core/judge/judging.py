@@ -14,7 +14,7 @@ from jigwright.core.music.instruments import instrument, millimetres
 from jigwright.core.music.pitch import Pitch, hz_to_cents
 from jigwright.core.music.references import Reference, pure_strings, target_hz
 
-Standing = Literal["in", "low", "high", "missed", "extra", "wrong"]
+Standing = Literal["in", "low", "high", "missed", "extra", "wrong", "uncertain"]
 WRONG_NOTE_CENTS = 65.0
 
 
@@ -69,7 +69,8 @@ class JudgedNote:
     uncertainty_cents : float
         Half the 95 % range; 0 when not heard.
     standing : Standing
-        ``low`` or ``high`` only when the uncertainty leaves no doubt.
+        ``low`` or ``high`` only when the uncertainty leaves no doubt; ``uncertain``: whether it
+        was played cannot be told.
     string, finger : int or None
         Of the jig's fingering.
     off_mm : float or None
@@ -112,7 +113,8 @@ def _judge_one(
     string, finger = (head.string, head.finger) if head else (None, None)
     if m.segment is None:
         return JudgedNote(
-            measured=m, target_hz=wanted, cents=None, uncertainty_cents=0.0, standing="missed",
+            measured=m, target_hz=wanted, cents=None, uncertainty_cents=0.0,
+            standing="uncertain" if m.lined.state == "uncertain" else "missed",
             string=string, finger=finger, off_mm=None,
         )  # fmt: skip
     double = None

@@ -16,7 +16,7 @@ from jigwright.core.gauge.start import measure_start
 from jigwright.core.gauge.tone import measure_tone
 from jigwright.core.gauge.two_strings import measure_double
 from jigwright.core.gauge.values import Arrival, Double, Level, Pluck, Ring, Start, Tone, Vibrato
-from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato
+from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato, room_ratio
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.sound.decay import tail_s
@@ -75,8 +75,23 @@ def measure_some(
         lambda: tail_s(heard.contours, heard.segments, heard.noise_dbfs),
         float("nan"),
     )
+    ratio = isolated(
+        "vibratos in the room",
+        lambda: room_ratio(heard.contours, heard.segments, VibratoParams(), window_s=2.0 * blur_s),
+        1.0,
+    )
+    room = _Place(t60_s=room_t60_s, ends_s=ends_s, vibrato_ratio=ratio)
     for note in notes:
-        yield _measure(heard, note, blur_s, room_t60_s, _plucked(note, jig), ends_s)
+        yield _measure(heard, note, blur_s, room, _plucked(note, jig))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Place:
+    """What the place does to every note of a take: decay, ends, how much vibratos shrink."""
+
+    t60_s: float | None
+    ends_s: float
+    vibrato_ratio: float
 
 
 def _plucked(note: LinedNote, jig: Jig | None) -> bool | None:
@@ -89,12 +104,11 @@ def _measure(
     heard: Heard,
     note: LinedNote,
     blur_s: float,
-    room_t60_s: float | None,
+    place: _Place,
     plucked: bool | None,
-    ends_s: float,
 ) -> MeasuredNote:
     if not note.segments:
-        why = Unmeasured("not_heard")
+        why = Unmeasured("hidden" if note.state == "uncertain" else "not_heard")
         return MeasuredNote(
             lined=note, segment=None, arrival=why, vibrato=why, level=why, tone=why, start=why,
             double=why, ring=why, pluck=why,
@@ -107,7 +121,13 @@ def _measure(
     if pair is None:
         vibrato = _gauge(
             "vibrato",
-            lambda: measure_vibrato(curves, segment, VibratoParams(), window_s=2.0 * blur_s),
+            lambda: measure_vibrato(
+                curves,
+                segment,
+                VibratoParams(),
+                window_s=2.0 * blur_s,
+                room_ratio=place.vibrato_ratio,
+            ),
         )
         arrival = _gauge(
             "arrival",
@@ -117,7 +137,7 @@ def _measure(
                 vibrato,
                 ArrivalParams(),
                 blur_s=blur_s,
-                before=_before(heard.segments, note.segments[0], ends_s),
+                before=_before(heard.segments, note.segments[0], place.ends_s),
             ),
         )
     written = None
@@ -132,7 +152,7 @@ def _measure(
         tone=_gauge("tone", lambda: measure_tone(curves, segment)),
         start=_gauge("start", lambda: measure_start(curves, segment, blur_s=blur_s)),
         double=_gauge("double", lambda: measure_double(pair, segment, written)),
-        ring=_gauge("ring", lambda: measure_ring(heard.tails, note.segments[-1], room_t60_s)),
+        ring=_gauge("ring", lambda: measure_ring(heard.tails, note.segments[-1], place.t60_s)),
         pluck=_gauge(
             "pluck", lambda: measure_pluck(curves, segment, PluckParams(), written=plucked)
         ),

@@ -66,6 +66,9 @@ class Segment:
         Reached by a pitch step with the bow going on.
     covered_s : float
         How long after its onset the note before hides it from the contour.
+    swing_cents, swing_gain : float
+        Half the extent of the swing that matches a vibrato best, and how much more of the sound it
+        gathers than the contour's own does (:mod:`matched_vibrato`); 0 where none was matched.
     doubtful : bool
         It may begin here, and it may be part of the note it lies in.
     """
@@ -84,6 +87,8 @@ class Segment:
     i_pair: int = -1
     slurred: bool
     covered_s: float = 0.0
+    swing_cents: float = 0.0
+    swing_gain: float = 0.0
     doubtful: bool = False
 
 

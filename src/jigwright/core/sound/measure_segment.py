@@ -12,6 +12,7 @@ from jigwright.core.gauge_maths import fit_sinusoid, robust_line
 from jigwright.core.isolation import isolated
 from jigwright.core.sound.attack import onset_by_partials
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
+from jigwright.core.sound.matched_vibrato import Swing, matched_swing
 from jigwright.core.sound.mixed_pitch import Mixed, mixed_pitch
 from jigwright.core.sound.partials import refine_pitch
 from jigwright.core.sound.segments import Piece
@@ -35,6 +36,7 @@ _SURELY_NEW = 0.08  # decades: so much no beat of a tail brings
 _SLUR_LATE = 0.22  # of the window: a step of pitch is half over when most is new
 _TRUSTED = 0.6  # windows: level and contour place an onset better, unless they are far late
 _MIXED_CAUTION = 1.4  # on fast notes by two generators 4 … 25 % lay outside without it
+_SWINGS_S, _SWINGS_CENTS, _SWINGS_SHARE = 0.4, 1.2, 0.25
 _RESTLESS_CENTS = 46.0  # wider than any vibrato played: speech, or a glide without rest
 
 
@@ -206,6 +208,7 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
     uncertainty = _uncertainty(sd)
     if max(spread / _RESTLESS_CENTS, abs(drift) / _GLIDING_C_PER_S, uncertainty / 30.0) > 1.0:
         return None
+    swing = _swing(take, lo, hi, track, float(2.0 ** (cents / 1200.0)))
     return Segment(
         onset_s=onset_s,
         offset_s=offset_s,
@@ -220,6 +223,8 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
         clarity=clarity,
         slurred=slurred,
         covered_s=0.0 if piece.clear is None else max(0.0, piece.clear * HOP_S - onset_s),
+        swing_cents=0.0 if swing is None else swing.half_cents,
+        swing_gain=0.0 if swing is None else swing.gain,
     )
 
 
@@ -247,6 +252,22 @@ def _mixed(
         "a mixed pitch",
         lambda: mixed_pitch(take.x[a:b], take.rate_hz, piece.cents, other_hz),
         None,
+    )
+
+
+def _swing(take: Take, lo: int, hi: int, track: Floats, f_hz: float) -> Swing | None:
+    """The width of a vibrato by the sound itself; steady and short notes are not looked at."""
+    if (hi - lo) * HOP_S < _SWINGS_S or len(track) < 0.9 * (hi - lo):
+        return None
+    if deviation(track) < _SWINGS_CENTS:
+        return None
+    t_s = np.arange(len(track)) * HOP_S
+    rate, half, phase, share = fit_sinusoid(t_s, np.clip(track - median(track), -150.0, 150.0))
+    if share < _SWINGS_SHARE:
+        return None
+    part = take.x[lo * take.hop_samples : hi * take.hop_samples]
+    return isolated(
+        "a swing", lambda: matched_swing(part, take.rate_hz, f_hz, rate, phase, half), None
     )
 
 

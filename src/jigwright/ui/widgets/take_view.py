@@ -286,7 +286,7 @@ class TakeView(Canvas):
     def _paint_mark(
         self, painter: QPainter, x: float, y: float, width: float, standing: str
     ) -> None:
-        """Low below, high above the head; hollow for a note that was not heard."""
+        """Low below, high above the head; hollow where none was heard, ``?`` if none can tell."""
         p = self._palette
         if standing in ("low", "high"):
             top = y + 8 if standing == "low" else y - 12
@@ -297,6 +297,10 @@ class TakeView(Canvas):
             painter.setPen(QPen(p.color("ink2"), 1.4, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(QPointF(x + 0.5 * width, y), width, width)
+        elif standing == "uncertain":
+            painter.setPen(p.color("ink2"))
+            box = QRectF(x - 4, y - 26, width + 8, 16)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "?")
         elif standing == "wrong":
             painter.setPen(QPen(p.color("accent"), 1.8))
             painter.setBrush(Qt.BrushStyle.NoBrush)
