@@ -14,9 +14,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import jigwright
+from jigwright.core.judge.findings import Finding
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.wording.catalogue import LANGUAGES, tr, use_language
 from jigwright.wording.daybook import day_name
+from jigwright.wording.findings import finding_sentence
 from jigwright.wording.notes import (
     NOTE_NAMES,
     class_name,
@@ -111,3 +113,35 @@ def test_no_two_spellings_share_a_name(step: str, alter: int, fifths: int) -> No
         here = class_name(PitchClass(step, alter))
         assert here
         assert class_name(PitchClass(step, alter + 1 if alter < 2 else alter - 1)) != here
+
+
+BOW = ("bow_bounce", "bow_shake", "bow_scratch", "bow_neighbour_string", "bow_whistle", "bow_fold")
+
+
+@pytest.mark.parametrize("n", [1, 3])
+@pytest.mark.parametrize("language", ["en", "de"])
+@pytest.mark.parametrize(
+    "kind",
+    ["note_habit", "finger_habit", "note_off", "wrong_note", "missed_notes", "slides", "hunting",
+     "weak_note", *BOW],
+)  # fmt: skip
+def test_a_sentence_of_a_finding_stands_alone(kind: str, language: str, n: int) -> None:
+    values = {
+        "n": float(n), "cents": -130.0, "half_range": 4.0, "n_off": 3.0, "n_takes": 4.0,
+        "n_notes": 5.0, "finger": 2.0, "string": 1.0, "uncertainty": 2.0, "first_cents": -31.0,
+        "settle_s": 0.27, "db": 14.0, "strength": 9.0, "rate_hz": 6.5, "mm": 3.0,
+    }  # fmt: skip
+    finding = Finding(id=kind, severity=1.0, notes=(0,), pitch=Pitch.parse("E5"), values=values)
+    use_language(language)
+    try:
+        said = finding_sentence(finding)
+    finally:
+        use_language("en")
+    assert said[0] == said[0].upper()
+    assert said.endswith(".")
+    assert "{" not in said
+    assert "The first is" not in said
+    if kind != "finger_habit":
+        assert re.search(r"\bE5?\b", said)  # which note it is
+    if n > 1 and kind in ("missed_notes", "slides", "hunting", *BOW[:5]):
+        assert "3" in said

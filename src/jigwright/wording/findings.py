@@ -60,8 +60,14 @@ def finding_title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
 
 
 def finding_sentence(finding: Finding) -> str:
-    """The evidence in one or two sentences."""
+    """The evidence in a sentence that stands alone, in a result or on a page.
+
+    Parameters
+    ----------
+    finding : Finding
+    """
     v = finding.values
+    n = int(v.get("n", 1))
     name = class_name(finding.pitch) if finding.pitch else ""
     cents = abs(round(v.get("cents", 0.0)))
     way = tr("low") if v.get("cents", 0.0) < 0 else tr("high")
@@ -82,8 +88,11 @@ def finding_sentence(finding: Finding) -> str:
             return text + _distance(v) + "."
         case "finger_habit":
             return tr(
-                "{n} landings were {cents} cents {way} on average, give or take {half}."
-            ).format(n=int(v["n_notes"]), cents=cents, way=way, half=round(v["half_range"]))
+                "{finger} landed {cents} cents {way} on average of {n} notes, give or take {half}."
+            ).format(
+                finger=finger_name_start(int(v["finger"])), n=int(v["n_notes"]), cents=cents,
+                way=way, half=round(v["half_range"]),
+            )  # fmt: skip
         case "note_off":
             text = tr("{note} was {cents} cents {way}, give or take {u}").format(
                 note=pitch_name(finding.pitch) if finding.pitch else "",
@@ -95,50 +104,77 @@ def finding_sentence(finding: Finding) -> str:
         case "wrong_note":
             steps = round(abs(v["cents"]) / 100)
             return trn(
-                "About {n} semitone {way} was heard in its place.",
-                "About {n} semitones {way} were heard in its place.",
+                "About {n} semitone {way} was heard in place of {note}.",
+                "About {n} semitones {way} were heard in place of {note}.",
                 steps,
-            ).format(n=steps, way=way)
+            ).format(n=steps, way=way, note=name)
         case "missed_notes":
-            return tr("The first is {note}. Nothing that fits was heard there.").format(note=name)
+            return trn(
+                "Nothing that fits was heard for {note}.",
+                "Nothing that fits was heard for {n} notes, the first of them {note}.",
+                n,
+            ).format(note=name, n=n)
         case "slides" if "first_cents" not in v:
-            return tr("The first is {note}. It settled after {s} s.").format(
-                note=name, s=f"{v['settle_s']:.2f}"
-            )
+            return trn(
+                "{note} was slid into and settled after {s} s.",
+                "{n} notes were slid into; the first, {note}, settled after {s} s.",
+                n,
+            ).format(note=name, n=n, s=f"{v['settle_s']:.2f}")
         case "slides":
-            return tr(
-                "The first is {note}. It began {cents} cents away and settled after {s} s."
-            ).format(note=name, cents=abs(round(v["first_cents"])), s=f"{v['settle_s']:.2f}")
+            return trn(
+                "{note} began {cents} cents away and settled after {s} s.",
+                "{n} notes were slid into; the first, {note}, began {cents} cents away and settled "
+                "after {s} s.",
+                n,
+            ).format(note=name, n=n, cents=abs(round(v["first_cents"])), s=f"{v['settle_s']:.2f}")
         case "hunting":
-            return tr(
-                "The first is {note}. It turned back more than once and settled after {s} s."
-            ).format(note=name, s=f"{v['settle_s']:.2f}")
+            return trn(
+                "On {note} the pitch turned back more than once and settled after {s} s.",
+                "{n} notes were searched for; on the first, {note}, the pitch turned back more "
+                "than once and settled after {s} s.",
+                n,
+            ).format(note=name, n=n, s=f"{v['settle_s']:.2f}")
         case "weak_note":
-            return tr("It sounds {db} dB below the middle of this take.").format(db=round(v["db"]))
-    return _bow_sentence(finding, name)
+            return tr("{note} sounds {db} dB below the middle of this take.").format(
+                note=name, db=round(v["db"])
+            )
+    return _bow_sentence(finding, name, n)
 
 
-def _bow_sentence(finding: Finding, name: str) -> str:
+def _bow_sentence(finding: Finding, name: str, n: int) -> str:
     v = finding.values
     match finding.id:
         case "bow_bounce":
-            return tr("The first is {note}: the tone broke off by {db} dB for a moment.").format(
-                note=name, db=round(v["strength"])
-            )
+            return trn(
+                "On {note} the tone broke off by {db} dB for a moment.",
+                "The tone broke off {n} times for a moment, first on {note}, by {db} dB.",
+                n,
+            ).format(note=name, n=n, db=round(v["strength"]))
         case "bow_shake" if "rate_hz" in v:
-            return tr("The first is {note}: {hz} waves a second, {db} dB, the pitch still.").format(
-                note=name, hz=f"{v['rate_hz']:.1f}", db=round(v["strength"])
-            )
+            return trn(
+                "{note} shook: {hz} waves a second of {db} dB, the pitch still.",
+                "{n} notes shook; the first, {note}, with {hz} waves a second of {db} dB, the "
+                "pitch still.",
+                n,
+            ).format(note=name, n=n, hz=f"{v['rate_hz']:.1f}", db=round(v["strength"]))
         case "bow_scratch":
-            return tr("The first is {note}: {db} dB rougher than the rest of it.").format(
-                note=name, db=round(v["strength"])
-            )
+            return trn(
+                "On {note} the sound was {db} dB rougher for a moment than the rest of it.",
+                "The sound was rougher for a moment {n} times, first on {note}, by {db} dB.",
+                n,
+            ).format(note=name, n=n, db=round(v["strength"]))
         case "bow_neighbour_string":
-            return tr("The first is {note}: an open string sounds beside it.").format(note=name)
+            return trn(
+                "On {note} an open string sounds beside it.",
+                "An open string sounds beside {n} notes, first beside {note}.",
+                n,
+            ).format(note=name, n=n)
         case "bow_whistle":
-            return tr("The first is {note}: a high thin tone took its place for a moment.").format(
-                note=name
-            )
+            return trn(
+                "On {note} a high thin tone took its place for a moment.",
+                "A high thin tone took the note's place {n} times, first on {note}.",
+                n,
+            ).format(note=name, n=n)
         case "bow_fold":
             return tr("{note}: partial {n} of the string sounded in its place.").format(
                 note=name, n=round(v["strength"])
