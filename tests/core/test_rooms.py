@@ -12,13 +12,15 @@ from jigwright.core.gauge.arrival import ArrivalParams, Before, measure_arrival
 from jigwright.core.gauge.values import Arrival
 from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato
 from jigwright.core.sound.continuity import (
+    DEEP_FALL_DB,
     LEAST_FALL_DB,
     LEAST_FALL_STILL_DB,
+    LEAST_NEW,
     fall_together_db,
     partial_levels_db,
     without_waves,
 )
-from jigwright.core.sound.decay import tail_s
+from jigwright.core.sound.decay import legato_tail_s, tail_s
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.segments import Piece
 from jigwright.core.values import Unmeasured
@@ -109,6 +111,24 @@ def test_only_borders_inside_one_pitch_and_without_a_gap_are_doubted(
 ) -> None:
     x, f0 = tone(1.0, together=True)
     assert len(without_waves(pieces(cents, gap), x, RATE, HOP, f0)) == n
+
+
+@pytest.mark.parametrize(
+    ("depth_db", "newness", "n"),
+    [
+        (LEAST_FALL_DB + 3.0, LEAST_NEW + 0.001, 2), (LEAST_FALL_DB + 3.0, LEAST_NEW - 0.001, 1),
+        (DEEP_FALL_DB + 6.0, 0.0, 2), (LEAST_FALL_DB - 3.0, 1.0, 1),
+    ],
+)  # fmt: skip
+def test_where_nothing_is_new_only_a_deep_fall_is_an_end(
+    depth_db: float, newness: float, n: int
+) -> None:
+    x, f0 = tone(depth_db, together=True, vibrato_cents=40.0)
+    new = np.zeros(len(f0))
+    new[205] = newness
+    waves: list[int] = []
+    assert len(without_waves(pieces(), x, RATE, HOP, f0, new=new, waves=waves)) == n
+    assert waves == ([200] if n == 1 else [])  # it may be a border yet
 
 
 def test_what_was_looked_at_is_not_looked_at_again() -> None:
@@ -256,6 +276,52 @@ def test_a_slide_from_the_note_before_counts_where_that_has_died_away(
     long = arrival(slide(cents, 0.55), live)
     assert isinstance(long, Arrival)
     assert long.kind == kind
+
+
+def test_turns_while_the_note_before_still_sounds_are_its_beating() -> None:
+    def search(s: float) -> float:
+        return 30.0 * (1.0 - s / 0.4) * np.cos(2 * np.pi * 3.75 * s) if s < 0.4 else 0.0
+
+    for tail, kind in ((0.2, "hunted"), (0.45, None)):
+        found = arrival(search, Before(f0_hz=F0 * 0.9, offset_s=0.5, tail_s=tail))
+        if kind is None:
+            assert found == Unmeasured("room_tail")
+        else:
+            assert isinstance(found, Arrival)
+            assert found.kind == kind
+
+
+def legato(t60_s: float, n: int = 4, *, gap_s: float = 0.0) -> float:
+    """Notes a fourth apart, one after the other, through a room of exponentially falling noise."""
+    rate, length = 24_000, 0.5
+    t = np.arange(round((n * (length + gap_s) + 0.5) * rate)) / rate
+    x = np.zeros(len(t))
+    notes = []
+    for i in range(n):
+        f_hz = (330.0, 440.0)[i % 2]
+        on = 0.2 + i * (length + gap_s)
+        edge = np.clip(np.minimum(t - on, on + length - t) / 0.01, 0.0, 1.0)
+        x += edge * sum(np.sin(2 * np.pi * k * f_hz * t + k) / k for k in range(1, 9))
+        notes.append(segment(f_hz, on, seconds=length))
+    m = round(1.2 * t60_s * rate)
+    tail = np.random.default_rng(4).normal(size=m) * 10 ** (-3 * np.arange(m) / rate / t60_s)
+    tail *= np.sqrt(2.0) / np.sqrt(np.sum(tail**2))
+    return legato_tail_s(x + np.convolve(x, tail)[: len(x)], rate, notes)
+
+
+def test_a_room_is_heard_under_the_notes_that_follow() -> None:
+    tails = [legato(t60) for t60 in (0.05, 0.3, 0.8)]
+    assert tails[0] < 0.06
+    assert tails == sorted(tails)
+    assert tails[1] == pytest.approx(0.1, abs=0.05)
+    assert tails[2] == pytest.approx(0.27, abs=0.1)
+
+
+def test_three_pairs_are_needed_and_they_must_touch() -> None:
+    assert np.isnan(legato(0.3, 3))
+    assert np.isfinite(legato(0.3, 4))
+    assert np.isnan(legato(0.3, 4, gap_s=0.07))
+    assert np.isnan(legato_tail_s(np.zeros(0), 24_000, ()))
 
 
 def test_a_note_that_lands_lands_in_any_room() -> None:

@@ -37,6 +37,7 @@ def heard_arrays(heard: Heard) -> dict[str, Floats]:
         [[getattr(w, n) for n in _WHISTLE_NUMBERS] for w in heard.whistles], dtype=np.float64
     ).reshape(len(heard.whistles), len(_WHISTLE_NUMBERS))
     arrays["window_s"] = np.array([heard.window_s])
+    arrays["tail_s"] = np.array([heard.tail_s])
     return arrays
 
 
@@ -44,6 +45,12 @@ def read_window_s(arrays: Mapping[str, Floats]) -> float:
     """Length of the analysis window; 0 where an earlier version did not keep it."""
     kept = arrays.get("window_s", np.zeros(1))
     return float(kept[0]) if len(kept) and 0.0 <= float(kept[0]) < 1.0 else 0.0
+
+
+def read_tail_s(arrays: Mapping[str, Floats]) -> float:
+    """How long notes linger under the next; NaN where an earlier version did not look."""
+    kept = arrays.get("tail_s", np.zeros(0))
+    return float(kept[0]) if len(kept) and 0.0 <= float(kept[0]) < 10.0 else float("nan")
 
 
 def read_heard_arrays(

@@ -13,7 +13,13 @@ import numpy as np
 
 from jigwright.core.errors import StoreError
 from jigwright.core.sound.heard import Heard, HeardNotes, Pair, Segment
-from jigwright.store.arrays import heard_arrays, read_heard_arrays, read_pairs, read_window_s
+from jigwright.store.arrays import (
+    heard_arrays,
+    read_heard_arrays,
+    read_pairs,
+    read_tail_s,
+    read_window_s,
+)
 from jigwright.store.database import StudioDatabase
 from jigwright.store.files import file_name
 from jigwright.store.trouble import store_errors
@@ -35,7 +41,7 @@ class HeardTables(StudioDatabase):
         try:
             with np.load(self._inside(row[1]), allow_pickle=False) as arrays:
                 contours, pairs, tails, whistles = read_heard_arrays(arrays)
-                window_s = read_window_s(arrays)
+                window_s, tail_s = read_window_s(arrays), read_tail_s(arrays)
         except (OSError, ValueError, KeyError, StoreError):
             return None  # lost contours are made again from the sound
         segments, doubtful = self._segments(take_id)
@@ -43,7 +49,7 @@ class HeardTables(StudioDatabase):
             contours=contours, segments=segments, doubtful=doubtful, method_version=row[0],
             sample_rate_hz=row[2], n_channels=row[3], i_channel=row[4], noise_dbfs=row[5],
             duration_s=row[6], warnings=tuple(json.loads(row[7])), pairs=pairs, tails=tails,
-            whistles=whistles, window_s=window_s,
+            whistles=whistles, window_s=window_s, tail_s=tail_s,
         )  # fmt: skip
 
     def heard_key(self, take_id: str) -> str:

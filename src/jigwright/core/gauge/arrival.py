@@ -17,7 +17,7 @@ from jigwright.core.gauge_maths import fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Floats, Unmeasured, median
 
-METHOD_VERSION = 5
+METHOD_VERSION = 6
 _EARLY_FRAMES = 60
 _LINGERS_S = 0.04
 
@@ -78,12 +78,18 @@ class Before:
     tail_s: float
 
 
-def _may_be_tail(before: Before, segment: Segment, first: float, settle_s: float) -> bool:
-    """Whether an approach from the side of the note before is over before its tail is."""
+def _may_be_tail(
+    before: Before, segment: Segment, kind: ArrivalKind, first: float, settle_s: float
+) -> bool:
+    """Whether an approach from the side of the note before, or turns, are over before its tail is.
+
+    Two pitches that sound together beat, and their period turns to and fro.
+    """
     if not np.isfinite(before.tail_s) or segment.onset_s - before.offset_s > before.tail_s:
         return False
     away = 1200.0 * np.log2(before.f0_hz / segment.f0_hz)
-    return bool(first * away > 0.0 and settle_s <= before.tail_s + _LINGERS_S)
+    towards = kind == "hunted" or first * away > 0.0
+    return bool(towards and settle_s <= before.tail_s + _LINGERS_S)
 
 
 def measure_arrival(
@@ -147,7 +153,11 @@ def measure_arrival(
     if settle_s > params.most_search * (segment.offset_s - segment.onset_s):
         turns = float("inf")  # what goes on through most of the note is no search
     kind = _kind(steady[: settled + 20 if settled else 0], first, settle_s, params, turns)
-    if kind != "landed" and before is not None and _may_be_tail(before, segment, first, settle_s):
+    if (
+        kind != "landed"
+        and before is not None
+        and _may_be_tail(before, segment, kind, first, settle_s)
+    ):
         return Unmeasured("room_tail")
     if settle_s and abs(first) > 1.5 * tolerance and settle_s < params.least_windows * 2.0 * blur_s:
         first = float("nan")

@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 from math import log2
 from typing import TypeVar
 
+import numpy as np
+
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.gauge.arrival import ArrivalParams, Before, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
@@ -75,6 +77,7 @@ def measure_some(
         lambda: tail_s(heard.contours, heard.segments, heard.noise_dbfs),
         float("nan"),
     )
+    ends_s = float(np.fmax(ends_s, heard.tail_s))
     ratio = isolated(
         "vibratos in the room",
         lambda: room_ratio(heard.contours, heard.segments, VibratoParams(), window_s=2.0 * blur_s),

@@ -258,6 +258,8 @@ class Heard:
         Identifiers such as ``clipped``, ``repaired_samples``, ``dead_channel``.
     window_s : float
         Length of the analysis window of the contours; 0: not kept with it.
+    tail_s : float
+        In which a note falls by 20 dB under the next one; NaN where that was not seen.
     method_version : int
     """
 
@@ -274,4 +276,5 @@ class Heard:
     tails: tuple[Tail, ...] = ()
     whistles: tuple[Whistle, ...] = ()
     window_s: float = 0.0
+    tail_s: float = float("nan")
     method_version: int = METHOD_VERSION

@@ -13,6 +13,7 @@ from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.beginnings import Scene, with_beginnings
 from jigwright.core.sound.continuity import without_waves
 from jigwright.core.sound.contour import ContourParams, find_contour
+from jigwright.core.sound.decay import legato_tail_s
 from jigwright.core.sound.doubles import find_pairs, with_pairs
 from jigwright.core.sound.frame_params import FrameParams, frame_params
 from jigwright.core.sound.frames import Frames, FrameStream, join_frames
@@ -200,6 +201,11 @@ def _hear(
         noise_dbfs=noise_db,
         warnings=signal.warnings,
         window_s=params.window_s,
+        tail_s=isolated(
+            "tails under notes",
+            lambda: legato_tail_s(take.x, params.rate_hz, segments),
+            float("nan"),
+        ),
     )
 
 
