@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from jigwright.core.sound.heard import Contours, Heard, Pair, Tail, Whistle
+from jigwright.core.sound.heard import Contours, Fall, Heard, Pair, Tail, Whistle
 from jigwright.core.values import Floats, read_only
 
 _CURVES = ("f0_hz", "level_db", "clarity", "centroid_hz", "loudness_db")
@@ -38,6 +38,10 @@ def heard_arrays(heard: Heard) -> dict[str, Floats]:
     ).reshape(len(heard.whistles), len(_WHISTLE_NUMBERS))
     arrays["window_s"] = np.array([heard.window_s])
     arrays["tail_s"] = np.array([heard.tail_s])
+    if heard.falls is not None:
+        arrays["falls"] = np.array(
+            [[f.time_s, f.together_db] for f in heard.falls], dtype=np.float64
+        ).reshape(len(heard.falls), 2)
     return arrays
 
 
@@ -45,6 +49,20 @@ def read_window_s(arrays: Mapping[str, Floats]) -> float:
     """Length of the analysis window; 0 where an earlier version did not keep it."""
     kept = arrays.get("window_s", np.zeros(1))
     return float(kept[0]) if len(kept) and 0.0 <= float(kept[0]) < 1.0 else 0.0
+
+
+def read_falls(arrays: Mapping[str, Floats]) -> tuple[Fall, ...] | None:
+    """Dips of the level inside notes; ``None`` where an earlier version did not look.
+
+    Raises
+    ------
+    ValueError
+        If they do not fit.
+    """
+    kept = arrays.get("falls")
+    if kept is None:
+        return None
+    return tuple(Fall(time_s=float(t), together_db=float(db)) for t, db in kept)
 
 
 def read_tail_s(arrays: Mapping[str, Floats]) -> float:

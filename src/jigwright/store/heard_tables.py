@@ -15,6 +15,7 @@ from jigwright.core.errors import StoreError
 from jigwright.core.sound.heard import Heard, HeardNotes, Pair, Segment
 from jigwright.store.arrays import (
     heard_arrays,
+    read_falls,
     read_heard_arrays,
     read_pairs,
     read_tail_s,
@@ -42,6 +43,7 @@ class HeardTables(StudioDatabase):
             with np.load(self._inside(row[1]), allow_pickle=False) as arrays:
                 contours, pairs, tails, whistles = read_heard_arrays(arrays)
                 window_s, tail_s = read_window_s(arrays), read_tail_s(arrays)
+                falls = read_falls(arrays)
         except (OSError, ValueError, KeyError, StoreError):
             return None  # lost contours are made again from the sound
         segments, doubtful = self._segments(take_id)
@@ -49,7 +51,7 @@ class HeardTables(StudioDatabase):
             contours=contours, segments=segments, doubtful=doubtful, method_version=row[0],
             sample_rate_hz=row[2], n_channels=row[3], i_channel=row[4], noise_dbfs=row[5],
             duration_s=row[6], warnings=tuple(json.loads(row[7])), pairs=pairs, tails=tails,
-            whistles=whistles, window_s=window_s, tail_s=tail_s,
+            whistles=whistles, window_s=window_s, tail_s=tail_s, falls=falls,
         )  # fmt: skip
 
     def heard_key(self, take_id: str) -> str:

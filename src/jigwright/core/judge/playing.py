@@ -120,7 +120,10 @@ def _events(
     for row, m in enumerate(measured):
         if m.segment is None or isinstance(m.pluck, Pluck):
             continue
-        events += find_events(heard.contours, row, m.segment, m.level, m.vibrato, EventParams())
+        events += find_events(
+            heard.contours, row, m.segment, m.level, m.vibrato, EventParams(),
+            falls=heard.falls, tail_s=heard.tail_s,
+        )  # fmt: skip
         if m.segment.i_pair >= 0 and m.lined.i_event is not None and m.lined.lower is None:
             pair = heard.pairs[m.segment.i_pair]
             beside = neighbour_event(pair, row, m.lined.pitch, open_hz)

@@ -218,6 +218,21 @@ class Whistle:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Fall:
+    """A dip of the level inside a note.
+
+    Parameters
+    ----------
+    time_s : float
+    together_db : float
+        By how much nearly all partials fall at once there.
+    """
+
+    time_s: float
+    together_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HeardNotes:
     """Only the notes of what was heard.
 
@@ -247,6 +262,8 @@ class Heard:
     tails : tuple of Tail
         What rang on after notes that a gap follows.
     whistles : tuple of Whistle
+    falls : tuple of Fall or None
+        Dips of the level inside notes; ``None``: an earlier version did not look.
     duration_s : float
     sample_rate_hz : int
     n_channels : int
@@ -275,6 +292,7 @@ class Heard:
     pairs: tuple[Pair, ...] = ()
     tails: tuple[Tail, ...] = ()
     whistles: tuple[Whistle, ...] = ()
+    falls: tuple[Fall, ...] | None = None
     window_s: float = 0.0
     tail_s: float = float("nan")
     method_version: int = METHOD_VERSION

@@ -15,6 +15,7 @@ from jigwright.core.sound.continuity import without_waves
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.decay import legato_tail_s
 from jigwright.core.sound.doubles import find_pairs, with_pairs
+from jigwright.core.sound.falls import find_falls
 from jigwright.core.sound.frame_params import FrameParams, frame_params
 from jigwright.core.sound.frames import Frames, FrameStream, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
@@ -201,6 +202,7 @@ def _hear(
         noise_dbfs=noise_db,
         warnings=signal.warnings,
         window_s=params.window_s,
+        falls=isolated("dips inside notes", lambda: find_falls(take, segments), None),
         tail_s=isolated(
             "tails under notes",
             lambda: legato_tail_s(take.x, params.rate_hz, segments),

@@ -6,7 +6,7 @@ Widmer 2013, "SuperFlux"). Under the tail of a room or of the note before, where
 falls, a beginning still stands out.
 
 Deviations: rates and windows follow the instrument; bands begin at its lowest string; levels are
-taken against the loud parts of the last ten seconds, so that a live ear decides alike.
+taken against the loud parts of all that was heard so far.
 """
 
 from __future__ import annotations
@@ -26,6 +26,7 @@ _COMPRESSION = 300.0  # how far below the loud parts a band still counts
 _BLOCK_FRAMES = 1024
 _EVERY = 2  # frames: what is new for 30 ms need not be looked for every 5
 _SPARSE = 4
+_BINS, _ZERO_BIN = 640, 480
 
 
 def novelty_window_s(lowest_hz: float) -> float:
@@ -72,6 +73,7 @@ class NewSound:
         self._bank = _bank(self._n, rate_hz, 0.9 * lowest_hz).T
         self._taper = np.hanning(self._n + 1)[:-1].astype(np.float32)
         self._levels = np.zeros((0, self._bank.shape[1]), dtype=np.float32)
+        self._seen = np.zeros(_BINS, dtype=np.int64)  # levels of all rows so far, in half decibels
 
     def forget(self, n_frames: int) -> None:
         """Frames at the beginning are held no more; an even number of them."""
@@ -86,7 +88,7 @@ class NewSound:
         if count <= lag:
             return np.zeros(n_frames)
         levels = self._look(x, count)
-        loud = float(np.percentile(levels[::_SPARSE], 99.0)) + 1e-12
+        loud = self._loud(levels)
         levels = np.log10(1.0 + levels * np.float32(_COMPRESSION / loud))
         widest = levels[:-lag].copy()
         np.maximum(widest[:, 1:], levels[:-lag, :-1], out=widest[:, 1:])
@@ -96,6 +98,18 @@ class NewSound:
         middle = _EVERY * (np.arange(len(rise)) + 0.5 * lag)
         at = np.arange(n_frames, dtype=np.float64)
         return np.asarray(np.interp(at, middle, rise, left=0.0, right=0.0), dtype=np.float64)
+
+    def _count(self, rows: NDArray[np.float32]) -> None:
+        bins = np.clip(40.0 * np.log10(rows[::_SPARSE] + 1e-12) + _ZERO_BIN, 0, _BINS - 1)
+        self._seen += np.bincount(bins.astype(np.intp).ravel(), minlength=_BINS)
+
+    def _loud(self, levels: NDArray[np.float32]) -> float:
+        """What the loud parts reach in a band, of all that was heard so far."""
+        if not self._seen.any():
+            return float(np.percentile(levels, 99.0)) + 1e-12
+        running = np.cumsum(self._seen)
+        at = int(np.searchsorted(running, 0.99 * running[-1]))
+        return float(10.0 ** ((at + 0.5 - _ZERO_BIN) / 40.0))
 
     def _look(self, x: Floats, count: int) -> NDArray[np.float32]:
         """Bands of every row; those that were known are not looked at again."""
@@ -111,7 +125,9 @@ class NewSound:
             part[max(0, -lo) : max(0, -lo) + len(have)] = have
             frames = sliding_window_view(part, self._n)[::step] * self._taper
             np.matmul(np.abs(fft.rfft(frames)), self._bank, out=fresh[at - known : stop - known])
+        np.nan_to_num(fresh, copy=False, posinf=0.0)  # bad samples bring nothing new
         all_rows = np.concatenate([self._levels[:known], fresh])
+        self._count(all_rows[known:whole])
         self._levels = all_rows[:whole]  # what the end of the sound touches is looked at again
         return all_rows
 
