@@ -117,21 +117,21 @@ def finding_sentence(finding: Finding) -> str:
         case "slides" if "first_cents" not in v:
             return trn(
                 "{note} was slid into and settled after {s} s.",
-                "{n} notes were slid into; the first, {note}, settled after {s} s.",
+                "The first of {n} slides, into {note}, settled after {s} s.",
                 n,
             ).format(note=name, n=n, s=f"{v['settle_s']:.2f}")
         case "slides":
             return trn(
                 "{note} began {cents} cents away and settled after {s} s.",
-                "{n} notes were slid into; the first, {note}, began {cents} cents away and settled "
-                "after {s} s.",
+                "The first of {n} slides, into {note}, began {cents} cents away and settled after "
+                "{s} s.",
                 n,
             ).format(note=name, n=n, cents=abs(round(v["first_cents"])), s=f"{v['settle_s']:.2f}")
         case "hunting":
             return trn(
                 "On {note} the pitch turned back more than once and settled after {s} s.",
-                "{n} notes were searched for; on the first, {note}, the pitch turned back more "
-                "than once and settled after {s} s.",
+                "On {note}, the first of {n}, the pitch turned back more than once and settled "
+                "after {s} s.",
                 n,
             ).format(note=name, n=n, s=f"{v['settle_s']:.2f}")
         case "weak_note":
