@@ -333,6 +333,27 @@ def test_a_piece_begins_where_its_pitch_is_new_not_where_it_leads() -> None:
     assert sure[1].new == pytest.approx(float(scene_of(x, f0).new[sure[1].start]))
 
 
+def test_a_piece_that_is_hardly_late_stays_where_it_is() -> None:
+    x = tone(440.0, 0.3, 0.7, total_s=1.6, release_s=0.9) + tone(587.0, 0.7, 1.3, total_s=1.6)
+    f0 = np.full(len(x) // HOP, 440.0)
+    f0[round(0.72 / HOP_S) :] = 587.0
+    near = [piece(0.3, 0.72, 440.0), piece(0.72, 1.3, 587.0)]
+    sure, _ = with_beginnings(near, scene_of(x, f0))
+    assert [q.start for q in sure][1] == near[1].start
+    assert sure[1].clear is None
+    assert sure[1].begins is not None  # where its pitch is new is known all the same
+
+
+def test_a_subharmonic_of_two_notes_gets_the_pitch_that_begins() -> None:
+    x = tone(440.0, 0.3, 0.7, total_s=1.1, release_s=0.3) + tone(660.0, 0.7, 0.9, total_s=1.1)
+    f0 = np.full(len(x) // HOP, 440.0)
+    f0[round(0.7 / HOP_S) :] = 220.0  # 440 and 660 together have the period of 220
+    found = [piece(0.3, 0.7, 440.0), piece(0.7, 0.9, 220.0)]
+    sure, _ = with_beginnings(found, scene_of(x, f0))
+    assert sure[1].mixed
+    assert sure[1].cents == pytest.approx(cents_of(660.0), abs=15.0)
+
+
 # decided by the jig -----------------------------------------------------------------------
 
 A4 = 440.0
