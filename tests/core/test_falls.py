@@ -8,7 +8,7 @@ import pytest
 from builders import segment
 from jigwright.core.gauge.events import EventParams, find_events
 from jigwright.core.sound.falls import find_falls
-from jigwright.core.sound.heard import HOP_S, Contours, Fall, Segment
+from jigwright.core.sound.heard import Contours, Fall, Segment
 from jigwright.core.sound.measure_segment import Take
 from jigwright.core.values import Floats, Unmeasured
 
@@ -109,4 +109,3 @@ def roughness(rise_db: float, tail_s: float) -> int:
 )
 def test_scratch_is_more_in_rooms(rise_db: float, tail_s: float, n: int) -> None:
     assert roughness(rise_db, tail_s) == n
-    assert HOP_S == 0.005

@@ -8,22 +8,26 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from builders import heard, new_studio, segment
+from builders import heard, keep_take, new_studio, segment
 from jigwright.core.follow.align import FollowParams, line_up
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.judge.findings import find
 from jigwright.core.judge.judging import Context
+from jigwright.core.judge.summary import is_good, summarise
 from jigwright.core.judge.verdict import judge_at_once
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import EQUAL
 from jigwright.core.sound.heard import Heard
+from jigwright.core.values import Unmeasured
 from jigwright.services.analysing import Analysed
 from jigwright.services.result import result_dict
-from jigwright.services.take_reader import judge_heard
+from jigwright.services.take_reader import MeasuredTake, TakeReader, judge_heard
+from jigwright.wording.verdicts import verdict_line, verdict_word
 from signals import take_record
 
 HZ = {"D5": 587.33, "E5": 659.26, "F#5": 739.99, "G5": 783.99}
 JIG = jig_from_line("D5 E5 E5 F#5 G5", jig_id="j", instrument_id="violin", title="j", tempo_bpm=120)
+SHORT = jig_from_line("D5 E5 F#5 G5", jig_id="s", instrument_id="violin", title="s", tempo_bpm=120)
 CONTEXT = Context(
     instrument_id="violin", strings=instrument("violin").strings, a4_hz=440.0, reference=EQUAL,
     tolerance_cents=10.0,
@@ -71,7 +75,17 @@ def test_it_is_no_finding_and_no_verdict_and_has_its_reason() -> None:
     assert note.cents is None
     assert note.measured.segment is None
     assert [f for f in find(judged.notes, tolerance_cents=10.0) if f.id == "missed_notes"] == []
-    assert judge_at_once(judged.notes, JIG).kind != "missed"
+    verdict = judge_at_once(judged.notes, JIG)
+    assert (verdict.kind, verdict.row) == ("unsure", row)  # and not that nothing is to be mended
+    assert verdict_word(verdict, direction=False) == verdict_word(
+        verdict, direction=True, hidden=True
+    )
+    assert "E" in verdict_word(verdict, direction=False)
+    assert verdict_line(verdict, direction=False)
+    assert not is_good(summarise(judged.notes), JIG)  # no rung is climbed on it
+    whole, _ = judge_heard(played(*((n, 0.5) for n in ("D5", "E5", "F#5", "G5"))), SHORT, CONTEXT)
+    assert judge_at_once(whole.notes, SHORT).kind == "clean"
+    assert is_good(summarise(whole.notes), SHORT)
     analysed = Analysed(heard=sound, judged=judged, key_fifths=key_fifths)
     result = result_dict(analysed, file="x", context=CONTEXT, jig=JIG)
     written = result["notes"][row]
@@ -100,4 +114,22 @@ def test_doubtful_notes_and_swings_are_kept_with_a_take(tmp_path: Path) -> None:
     assert again is not None
     assert np.isnan(again.tail_s)
     assert again.doubtful == ()
+    studio.close()
+
+
+def test_strokes_hold_the_notes_that_doubt_became(tmp_path: Path) -> None:
+    """What is played is read from the same notes as what was lined up."""
+    studio = new_studio(tmp_path)
+    jig = jig_from_line(
+        "D5 E5 E5 F#5", jig_id="k", instrument_id="violin", title="k", tempo_bpm=120
+    )
+    sure = played(("D5", 0.5), ("E5", 1.0), ("F#5", 0.5))
+    maybe = replace(segment(HZ["E5"], 1.5, seconds=0.5), doubtful=True)
+    take = keep_take(studio, "t", jig, replace(sure, doubtful=(maybe,)))
+    reader = TakeReader(studio)
+    measured, playing = reader.measured(take), reader.playing(take)
+    assert isinstance(measured, MeasuredTake)
+    assert [n.lined.state for n in measured.notes] == ["played"] * 4
+    assert not isinstance(playing, Unmeasured)
+    assert [c.time_s for c in playing.changes] == pytest.approx([1.0, 1.5, 2.0], abs=0.08)
     studio.close()

@@ -350,8 +350,9 @@ class TakeReader:
         heard, measured = self.heard(take), self.measured(take)
         if heard is None or isinstance(measured, Unmeasured):
             return NOT_HEARD
-        context = self.context(take)
-        return _playing(heard, measured.notes, self.jig_of(take), context)
+        context, jig = self.context(take), self.jig_of(take)
+        heard = decided(heard, jig, a4_hz=take.a4_hz)  # the notes were lined up in these
+        return _playing(heard, measured.notes, jig, context)
 
     # keys ----------------------------------------------------------------------------------
 
@@ -409,7 +410,7 @@ def _double(
 ) -> Double | Unmeasured:
     """Both voices of a double stop, for the same note in other takes."""
     if not note.segments:
-        return Unmeasured("not_heard")
+        return Unmeasured("hidden" if note.state == "uncertain" else "not_heard")
     segment = merge_segments([segments[i] for i in note.segments])
     pair = pairs[segment.i_pair] if segment.i_pair >= 0 else None
     return measure_double(pair, segment, None)

@@ -69,6 +69,8 @@ def verdict_word(verdict: Verdict, *, direction: bool, hidden: bool = False) -> 
         return tr("Nothing to mend")
     assert verdict.pitch is not None
     name = class_name(verdict.pitch)
+    if verdict.kind == "unsure":
+        return tr("Was there a {note}?").format(note=name)
     if hidden:
         return tr("How was the {note}?").format(note=name)
     if verdict.kind == "missed":
@@ -87,7 +89,7 @@ def verdict_line(
     verdict: Verdict, *, direction: bool, hidden: bool = False, millimetres: float | None = None
 ) -> str:
     """The second line."""
-    if hidden:
+    if hidden and verdict.kind != "unsure":
         return tr("Left: low · Down: in · Right: high. Or play it again.")
     if verdict.kind == "nothing":
         return tr("Is the right jig chosen? Play when ready.")
@@ -95,6 +97,8 @@ def verdict_line(
         return trn("{n} note, all inside.", "{n} notes, all inside.", verdict.n_notes).format(
             n=verdict.n_notes
         )
+    if verdict.kind == "unsure":
+        return tr("It cannot be told from the note before. Part them a little.")
     if verdict.kind == "missed":
         return trn("One note was left out.", "{n} notes were left out.", len(verdict.marks)).format(
             n=len(verdict.marks)

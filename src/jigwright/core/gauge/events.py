@@ -40,7 +40,7 @@ class EventParams:
         Left out at both ends of a note.
     together_db, together_room_db, room_tail_s : float
         At a contact break nearly all partials fall by so much at once: planted ones of 8 … 18 dB
-        show 11 … 25 dry, clean takes with vibrato and drift at most 5.4; in rooms (notes linger
+        show 11 … 25 dry, 22 dips of clean playing at most 5.4; in rooms (notes linger
         longer than ``room_tail_s``) waves reach 13, and little is left to be heard of a break.
     """
 

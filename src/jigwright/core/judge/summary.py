@@ -23,7 +23,8 @@ class TakeSummary:
     Parameters
     ----------
     n_notes, n_missed : int
-        Notes that could be judged; notes left out.
+        Notes that could be judged; notes left out, or of which it cannot be told: no take that
+        holds one is known to be good.
     inside : float
         Share of the notes within the tolerance.
     off_cents : float or None
@@ -79,7 +80,7 @@ def _steadiness(strokes: Sequence[Stroke], directions: tuple[str, ...]) -> float
 def summarise(notes: Sequence[JudgedNote]) -> TakeSummary:
     """Summarise a judged take; retries and extra notes are left out."""
     played = [n for n in notes if n.measured.lined.state == "played" and n.cents is not None]
-    missed = sum(n.standing == "missed" for n in notes)
+    missed = sum(n.standing in ("missed", "uncertain") for n in notes)
     cents = np.array([n.cents for n in played if abs(n.cents or 0.0) < 90.0], dtype=float)
     if not len(cents):
         return TakeSummary(

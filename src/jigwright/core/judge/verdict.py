@@ -16,7 +16,9 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.music.pitch import Pitch
 
-VerdictKind = Literal["clean", "listen", "direction", "missed", "wrong", "nothing", "uneven"]
+VerdictKind = Literal[
+    "clean", "listen", "direction", "missed", "wrong", "nothing", "uneven", "unsure"
+]
 _MOST_MARKS = 3
 
 
@@ -81,6 +83,12 @@ def judge_at_once(
             n_notes=len(played),
         )  # fmt: skip
     if not out:
+        unsure = [i for i, n in enumerate(notes) if n.standing == "uncertain" and not _free(n, jig)]
+        if unsure:  # nothing was heard that is off, and not everything was heard
+            return Verdict(
+                kind="unsure", row=unsure[0], pitch=notes[unsure[0]].pitch,
+                marks=tuple(unsure[:_MOST_MARKS]), n_notes=len(played),
+            )  # fmt: skip
         return Verdict(kind="clean", n_notes=len(played))
     ranked = sorted(
         out, key=lambda i: (-min(_again(notes[i], before), 2), -abs(notes[i].cents or 0.0))

@@ -6,8 +6,8 @@ half-way between the comb's teeth, says which pitch it is (a harmonic sum as in 
 difference of spectra). In fast playing the release of each note covers the next one's beginning and
 the period of the mixture is neither's.
 
-On 193 single notes of fast passages by three generators, with the beginnings given, the pitch named
-lies within 50 c of the note in 171; of the 156 that touch no double stop or slow bass in 146.
+On 193 single notes of four fast passages by three generators, with the beginnings given, the pitch
+named lies within 50 c of the note in 171: in 146 of 156 on the violin, in 25 of 37 on the bass.
 """
 
 from __future__ import annotations

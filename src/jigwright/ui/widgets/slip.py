@@ -174,7 +174,7 @@ class Slip(ScrollColumn):
     @staticmethod
     def _figure_text(note: JudgedNote) -> str:
         if note.cents is None:
-            return tr("not heard")
+            return tr("cannot tell") if note.standing == "uncertain" else tr("not heard")
         if note.standing == "wrong":
             steps = round(abs(note.cents) / 100)
             way = tr("below") if note.cents < 0 else tr("above")
