@@ -10,7 +10,7 @@ from jigwright.core.gauge.events import EventParams, find_events
 from jigwright.core.sound.falls import find_falls
 from jigwright.core.sound.heard import Contours, Fall, Segment
 from jigwright.core.sound.measure_segment import Take
-from jigwright.core.values import Floats, Unmeasured
+from jigwright.core.values import Unmeasured
 
 RATE, HOP, F0 = 24_000, 120, 440.0
 NO = Unmeasured("not_needed")
@@ -91,21 +91,3 @@ def test_the_fall_must_be_that_of_the_break() -> None:
     assert breaks((Fall(time_s=0.5, together_db=20.0),)) == 0
     assert breaks(()) == 0
     assert breaks(None) == 1  # an earlier version did not look: as it was judged then
-
-
-def roughness(rise_db: float, tail_s: float) -> int:
-    n = 280
-    clarity = np.full(n, 0.99)
-    clarity[130:150] = 1.0 - 0.01 * 10.0 ** (rise_db / 10.0)
-    level: Floats = np.full(n, -20.0)
-    curves = Contours(f0_hz=np.full(n, F0), level_db=level, clarity=clarity, centroid_hz=level,
-                      loudness_db=level)  # fmt: skip
-    found = find_events(curves, 0, NOTE, NO, NO, EventParams(), tail_s=tail_s)
-    return sum(e.kind == "scratch" for e in found)
-
-
-@pytest.mark.parametrize(
-    ("rise_db", "tail_s", "n"), [(10.0, 0.03, 1), (10.0, 0.1, 0), (14.0, 0.1, 1), (8.0, 0.03, 0)]
-)
-def test_scratch_is_more_in_rooms(rise_db: float, tail_s: float, n: int) -> None:
-    assert roughness(rise_db, tail_s) == n

@@ -3,15 +3,34 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jigwright.core.sound.heard import Contours, Heard, Pair, Tail, Whistle
+from builders import heard, segment
+from jigwright.core.sound.heard import (
+    Burst,
+    Contours,
+    Fall,
+    Heard,
+    Pair,
+    Swing,
+    Tail,
+    Whistle,
+)
 from jigwright.core.values import read_only
-from jigwright.store.arrays import heard_arrays, read_heard_arrays
+from jigwright.store.arrays import (
+    heard_arrays,
+    read_bursts,
+    read_falls,
+    read_heard_arrays,
+    read_swings,
+    read_tail_s,
+    read_window_s,
+)
 
 numbers = st.floats(-1e4, 1e4)
 
@@ -64,3 +83,27 @@ def test_round_trip(pairs: list[tuple[int, float]], n_tails: int) -> None:
 def test_a_missing_array_is_said() -> None:
     with pytest.raises(KeyError):
         read_heard_arrays({"f0_hz": np.zeros(3)})
+
+
+@given(st.lists(st.tuples(numbers, numbers, numbers), max_size=3))
+def test_what_happened_inside_notes_comes_back(rows: list[tuple[float, float, float]]) -> None:
+    kept = replace(
+        heard([segment(440.0, 0.5)]),
+        falls=tuple(Fall(time_s=a, together_db=b) for a, b, _ in rows),
+        bursts=tuple(Burst(start_s=a, end_s=b, between_db=c) for a, b, c in rows),
+        swings=tuple(Swing(start_s=a, end_s=b, together_db=c) for a, b, c in rows),
+        tail_s=0.25,
+        window_s=0.02,
+    )
+    arrays = heard_arrays(kept)
+    assert read_falls(arrays) == kept.falls
+    assert read_bursts(arrays) == kept.bursts
+    assert read_swings(arrays) == kept.swings
+    assert (read_tail_s(arrays), read_window_s(arrays)) == (0.25, 0.02)
+
+
+def test_an_earlier_version_did_not_look() -> None:
+    arrays = heard_arrays(heard([segment(440.0, 0.5)]))
+    assert read_falls(arrays) is read_bursts(arrays) is read_swings(arrays) is None
+    assert np.isnan(read_tail_s({}))
+    assert read_window_s({}) == 0.0

@@ -45,10 +45,17 @@ def test_a_take_starts_ends_and_is_judged_without_a_touch(
     qtbot: QtBot, window: MainWindow, stand
 ) -> None:
     n = len(window.studio.takes())
+    said: dict[int, Verdict] = {}
+
+    def note_what_is_said() -> None:
+        # the player goes on by itself: by the time we look, a later take may have been judged
+        if stand.told.verdict is not None:
+            said.setdefault(stand.told.n_takes, stand.told.verdict)
+
+    stand.changed.connect(note_what_is_said)
     qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: stand.state == "playing", timeout=_WAIT)
-    qtbot.waitUntil(lambda: (stand.live.i_event or 0) >= 3, timeout=_WAIT)
-    assert not stand.told.verdict
+    qtbot.waitUntil(lambda: (stand.live.i_event or 0) >= 3 or bool(said), timeout=_WAIT)
     qtbot.waitUntil(lambda: stand.told.n_takes >= 2, timeout=_WAIT)
     takes = window.studio.takes()
     assert len(takes) >= n + 2
@@ -58,9 +65,10 @@ def test_a_take_starts_ends_and_is_judged_without_a_touch(
     heard = window.studio.heard(newest.id)
     assert heard is not None
     assert len(heard.segments) == 15
-    assert stand.told.verdict is not None
-    assert stand.told.verdict.kind in ("listen", "direction")
-    assert len(stand.told.verdict.marks) <= 3
+    # two takes with the second finger low, a third one that is better
+    assert said[1].kind == "listen"
+    assert said[2].kind in ("listen", "direction")
+    assert all(len(verdict.marks) <= 3 for verdict in said.values())
     file = stand.growing.path
     assert read_note(file).player == "Nell Harbour"
     qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Space)

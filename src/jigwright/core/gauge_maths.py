@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -11,6 +13,7 @@ from jigwright.core.values import Floats, median
 
 _MOST_POINTS = 40  # 780 slopes: the median of more costs time and tells nothing new
 MIN_RATE_HZ, MAX_RATE_HZ = 3.5, 9.5  # rates of vibrato that are looked for
+MIN_WAVE_HZ, MAX_WAVE_HZ = 3.0, 12.0  # rates at which a level swings
 
 
 def robust_line(x: Floats, y: Floats) -> tuple[float, float]:
@@ -91,6 +94,70 @@ def _explained(t_s: Floats, y: Floats, rates_hz: Floats) -> tuple[Floats, Floats
     total = max(float(np.sum((y - y.mean()) ** 2)), 1e-12)
     unexplained = float(np.sum(left**2)) - (a * cy + b * sy)
     return 1.0 - unexplained / total, np.hypot(a, b), np.arctan2(a, b)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wave:
+    """The strongest sinusoid in a curve.
+
+    Parameters
+    ----------
+    rate_hz : float
+    depth : float
+        Peak to peak, in the curve's unit.
+    share : float
+        Of the variance that it explains.
+    """
+
+    rate_hz: float
+    depth: float
+    share: float
+
+
+def level_wave(
+    level: Floats, hop_s: float, *, without_hz: Sequence[tuple[float, float]] = ()
+) -> Wave | None:
+    """Strongest sinusoid of 3 … 12 Hz in a curve without its quadratic trend.
+
+    Parameters
+    ----------
+    level : ndarray
+    hop_s : float
+    without_hz : sequence of (float, float)
+        Rates left out: centre and half width.
+
+    Returns
+    -------
+    Wave or None
+        ``None`` for less than half a second.
+    """
+    length_s = (len(level) - 1) * hop_s
+    if length_s < 0.5:
+        return None
+    left, taper = _tapered(level, hop_s)
+    n_fft = max(8192, 1 << int(np.ceil(np.log2(len(left)))))
+    at = np.arange(int(MIN_WAVE_HZ * hop_s * n_fft), int(MAX_WAVE_HZ * hop_s * n_fft) + 1)
+    rates = at / (hop_s * n_fft)
+    amplitude = np.abs(np.fft.rfft(left * taper, n_fft)[at]) * 2 / taper.sum()
+    for centre_hz, width_hz in without_hz:
+        amplitude[np.abs(rates - centre_hz) < width_hz] = 0.0
+    best = int(np.argmax(amplitude))
+    high = float(amplitude[best])
+    share = 0.5 * high**2 / max(float(np.var(left)), 1e-9)
+    return Wave(rate_hz=float(rates[best]), depth=2.0 * high, share=share)
+
+
+def wave_at(level: Floats, hop_s: float, rate_hz: float) -> complex:
+    """The sinusoid of one rate in a curve without its quadratic trend: amplitude and phase."""
+    left, taper = _tapered(level, hop_s)
+    turn = np.exp(-2j * np.pi * rate_hz * np.arange(len(left)) * hop_s)
+    return complex(np.sum(left * taper * turn) * 2 / taper.sum())
+
+
+def _tapered(level: Floats, hop_s: float) -> tuple[Floats, Floats]:
+    t_s = np.arange(len(level)) * hop_s
+    left = level - np.polyval(np.polyfit(t_s, level, 2), t_s)
+    return np.asarray(left), np.hanning(len(left) + 2)[1:-1]
 
 
 def turning(turns: Floats) -> NDArray[np.complex64]:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from jigwright.core.sound.heard import Contours, Fall, Heard, Pair, Tail, Whistle
+from jigwright.core.sound.heard import Burst, Contours, Fall, Heard, Pair, Swing, Tail, Whistle
 from jigwright.core.values import Floats, read_only
 
 _CURVES = ("f0_hz", "level_db", "clarity", "centroid_hz", "loudness_db")
@@ -42,7 +42,15 @@ def heard_arrays(heard: Heard) -> dict[str, Floats]:
         arrays["falls"] = np.array(
             [[f.time_s, f.together_db] for f in heard.falls], dtype=np.float64
         ).reshape(len(heard.falls), 2)
+    if heard.bursts is not None:
+        arrays["bursts"] = _rows([(b.start_s, b.end_s, b.between_db) for b in heard.bursts])
+    if heard.swings is not None:
+        arrays["swings"] = _rows([(s.start_s, s.end_s, s.together_db) for s in heard.swings])
     return arrays
+
+
+def _rows(values: list[tuple[float, float, float]]) -> Floats:
+    return np.array(values, dtype=np.float64).reshape(len(values), 3)
 
 
 def read_window_s(arrays: Mapping[str, Floats]) -> float:
@@ -63,6 +71,36 @@ def read_falls(arrays: Mapping[str, Floats]) -> tuple[Fall, ...] | None:
     if kept is None:
         return None
     return tuple(Fall(time_s=float(t), together_db=float(db)) for t, db in kept)
+
+
+def read_bursts(arrays: Mapping[str, Floats]) -> tuple[Burst, ...] | None:
+    """Rough stretches inside notes; ``None`` where an earlier version did not look.
+
+    Raises
+    ------
+    ValueError
+        If they do not fit.
+    """
+    kept = arrays.get("bursts")
+    if kept is None:
+        return None
+    return tuple(Burst(start_s=float(a), end_s=float(b), between_db=float(db)) for a, b, db in kept)
+
+
+def read_swings(arrays: Mapping[str, Floats]) -> tuple[Swing, ...] | None:
+    """Waves of level along notes; ``None`` where an earlier version did not look.
+
+    Raises
+    ------
+    ValueError
+        If they do not fit.
+    """
+    kept = arrays.get("swings")
+    if kept is None:
+        return None
+    return tuple(
+        Swing(start_s=float(a), end_s=float(b), together_db=float(db)) for a, b, db in kept
+    )
 
 
 def read_tail_s(arrays: Mapping[str, Floats]) -> float:

@@ -15,9 +15,11 @@ from jigwright.core.errors import StoreError
 from jigwright.core.sound.heard import Heard, HeardNotes, Pair, Segment
 from jigwright.store.arrays import (
     heard_arrays,
+    read_bursts,
     read_falls,
     read_heard_arrays,
     read_pairs,
+    read_swings,
     read_tail_s,
     read_window_s,
 )
@@ -44,6 +46,7 @@ class HeardTables(StudioDatabase):
                 contours, pairs, tails, whistles = read_heard_arrays(arrays)
                 window_s, tail_s = read_window_s(arrays), read_tail_s(arrays)
                 falls = read_falls(arrays)
+                bursts, swings = read_bursts(arrays), read_swings(arrays)
         except (OSError, ValueError, KeyError, StoreError):
             return None  # lost contours are made again from the sound
         segments, doubtful = self._segments(take_id)
@@ -52,6 +55,7 @@ class HeardTables(StudioDatabase):
             sample_rate_hz=row[2], n_channels=row[3], i_channel=row[4], noise_dbfs=row[5],
             duration_s=row[6], warnings=tuple(json.loads(row[7])), pairs=pairs, tails=tails,
             whistles=whistles, window_s=window_s, tail_s=tail_s, falls=falls,
+            bursts=bursts, swings=swings,
         )  # fmt: skip
 
     def heard_key(self, take_id: str) -> str:

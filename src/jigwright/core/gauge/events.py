@@ -13,13 +13,23 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from jigwright.core.gauge.curves import frames_between, middle, roughness_db, runs_of
 from jigwright.core.gauge.values import BowEvent, Level, Vibrato
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import HOP_S, Contours, Fall, Pair, Segment, Whistle
-from jigwright.core.values import Floats, Unmeasured, percentiles
+from jigwright.core.sound.curves import frames_between, middle, roughness_db, runs_of
+from jigwright.core.sound.disturbances import EDGE_S, rough_runs
+from jigwright.core.sound.heard import (
+    HOP_S,
+    Burst,
+    Contours,
+    Fall,
+    Pair,
+    Segment,
+    Swing,
+    Whistle,
+)
+from jigwright.core.values import Unmeasured, percentiles
 
-METHOD_VERSION = 3
+METHOD_VERSION = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,12 +40,12 @@ class EventParams:
     ----------
     dip_db, dip_s, dip_rough_db : float
         Least depth, greatest width and least roughness rise of a contact break.
-    scratch_db, scratch_s, scratch_floor_db : float
-        Rise of roughness, its least length, and the roughness below which nothing is scratch.
-    scratch_room_db : float
-        The rise in rooms, where what rings on from before is rough beside the note.
+    scratch_between_db, scratch_room_edge_s : float
+        Where the note is rough, the gaps between its partials rise by so much (clean takes: up to
+        12 dB); in rooms what rings on from before is waited for first.
     shake_db : float
-        Least tremor, peak to peak; a bow that only wanders in its pressure stays below.
+        Least tremor, peak to peak, of the whole and of nearly all partials in step with it; a bow
+        that only wanders in its pressure stays below.
     edge_s : float
         Left out at both ends of a note.
     together_db, together_room_db, room_tail_s : float
@@ -47,12 +57,10 @@ class EventParams:
     dip_db: float = 6.5
     dip_s: float = 0.09
     dip_rough_db: float = 4.0
-    scratch_db: float = 6.0
-    scratch_s: float = 0.04
-    scratch_floor_db: float = -11.0
-    scratch_room_db: float = 12.0
+    scratch_between_db: float = 12.0
+    scratch_room_edge_s: float = 0.18
     shake_db: float = 3.6
-    edge_s: float = 0.09
+    edge_s: float = EDGE_S
     together_db: float = 8.0
     together_room_db: float = 14.0
     room_tail_s: float = 0.065
@@ -67,6 +75,8 @@ def find_events(
     params: EventParams,
     *,
     falls: Sequence[Fall] | None = None,
+    bursts: Sequence[Burst] | None = None,
+    swings: Sequence[Swing] | None = None,
     tail_s: float = float("nan"),
 ) -> list[BowEvent]:
     """Events inside one note.
@@ -83,6 +93,10 @@ def find_events(
     params : EventParams
     falls : sequence of Fall, optional
         Dips of the level and how much of the sound falls there; ``None``: that is not known.
+    bursts : sequence of Burst, optional
+        Rough stretches and what rises between the partials there; ``None`` likewise.
+    swings : sequence of Swing, optional
+        Waves of level and how far the partials go with them; ``None`` likewise.
     tail_s : float
         How long notes linger in this take.
     """
@@ -98,14 +112,20 @@ def find_events(
             for e in _breaks(contours, row, inside, params)
             if falls is None or _all_falls(e, falls, tail_s, params)
         ]
-        found += _scratches(contours, row, inside, params, found, tail_s)
+        found += [
+            e
+            for e in _scratches(contours, row, inside, found)
+            if bursts is None or _between_rises(e, bursts, segment.onset_s, tail_s, params)
+        ]
     still = not (isinstance(vibrato, Vibrato) and vibrato.present)
     still &= not found  # a break or a scratch moves the level too
-    if isinstance(level, Level) and level.tremor_db >= params.shake_db and still:
+    tremor_db = level.tremor_db if isinstance(level, Level) else float("nan")
+    together = swings is None or _all_swings(segment, swings, params)
+    if tremor_db >= params.shake_db and still and together:
         found.append(
             BowEvent(
                 kind="shake", start_s=segment.onset_s, end_s=segment.offset_s, row=row,
-                strength=level.tremor_db,
+                strength=tremor_db,
             )
         )  # fmt: skip
     return found
@@ -153,36 +173,50 @@ def _all_falls(event: BowEvent, falls: Sequence[Fall], tail_s: float, params: Ev
     )
 
 
-def _scratches(
-    contours: Contours,
-    row: int,
-    inside: slice,
-    params: EventParams,
-    breaks: Sequence[BowEvent],
+def _between_rises(
+    event: BowEvent,
+    bursts: Sequence[Burst],
+    onset_s: float,
     tail_s: float,
+    params: EventParams,
+) -> bool:
+    """Whether what is rough is noise between the partials, and not what rings from before."""
+    room = tail_s > params.room_tail_s
+    if room and event.start_s < onset_s + params.scratch_room_edge_s:
+        return False
+    return any(
+        b.start_s < event.end_s
+        and b.end_s > event.start_s
+        and b.between_db >= params.scratch_between_db
+        for b in bursts
+    )
+
+
+def _all_swings(segment: Segment, swings: Sequence[Swing], params: EventParams) -> bool:
+    """Whether nearly all partials swing with the level, as under a bow that shakes."""
+    return any(
+        s.start_s < segment.offset_s
+        and s.end_s > segment.onset_s
+        and s.together_db >= params.shake_db
+        for s in swings
+    )
+
+
+def _scratches(
+    contours: Contours, row: int, inside: slice, breaks: Sequence[BowEvent]
 ) -> list[BowEvent]:
-    rough = _smooth(roughness_db(contours.clarity[inside]))
-    rise_db = params.scratch_room_db if tail_s > params.room_tail_s else params.scratch_db
-    limit = max(middle(rough) + rise_db, params.scratch_floor_db)
-    level = contours.level_db[inside]
+    rough, level = roughness_db(contours.clarity[inside]), contours.level_db[inside]
     events = []
-    for a, b in runs_of(rough > limit):
+    for a, b in rough_runs(contours.clarity[inside]):
         start_s, end_s = (inside.start + a) * HOP_S, (inside.start + b) * HOP_S
         at_break = any(e.start_s - 0.05 < end_s and e.end_s + 0.05 > start_s for e in breaks)
         quiet = middle(level[a:b]) < middle(level) - 6.0
-        if end_s - start_s >= params.scratch_s and not at_break and not quiet:
+        if not at_break and not quiet:
             strength = float(np.mean(rough[a:b])) - middle(rough)
             events.append(
                 BowEvent(kind="scratch", start_s=start_s, end_s=end_s, row=row, strength=strength)
             )
     return events
-
-
-def _smooth(values: Floats) -> Floats:
-    if len(values) < 5:
-        return values
-    padded = np.pad(values, 2, mode="edge")
-    return np.asarray(np.median(np.lib.stride_tricks.sliding_window_view(padded, 5), axis=1))
 
 
 def fold_events(

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from jigwright.core.gauge.values import Level, LevelShape, Vibrato
-from jigwright.core.gauge_maths import robust_line
+from jigwright.core.gauge_maths import level_wave, robust_line
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Floats, Unmeasured, deviation, median, percentiles
 
@@ -60,7 +60,7 @@ def measure_level(
     t_s = np.arange(len(level)) * HOP_S
     slope, intercept = robust_line(t_s, level)
     low, high = percentiles(level, 5, 95)
-    tremor_hz, tremor_db = _tremor(t_s, level, vibrato, params)
+    tremor_hz, tremor_db = _tremor(level, float(t_s[-1]), vibrato, params)
     return Level(
         mean_dbfs=float(10 * np.log10(np.mean(10 ** (level / 10)))),
         range_db=float(high - low),
@@ -102,26 +102,14 @@ def _shape(
 
 
 def _tremor(
-    t_s: Floats, level: Floats, vibrato: Vibrato | Unmeasured, params: LevelParams
+    level: Floats, length_s: float, vibrato: Vibrato | Unmeasured, params: LevelParams
 ) -> tuple[float, float]:
     nan = float("nan")
-    length_s = float(t_s[-1] - t_s[0])
-    if length_s < 0.5:
-        return nan, nan
-    trend = np.polyval(np.polyfit(t_s, level, 2), t_s)
-    left = level - trend
-    taper = np.hanning(len(left) + 2)[1:-1]
-    n_fft = max(8192, 1 << int(np.ceil(np.log2(len(left)))))
-    at = np.arange(int(3.0 * HOP_S * n_fft), int(12.0 * HOP_S * n_fft) + 1)
-    rates = at / (HOP_S * n_fft)
-    amplitude = np.abs(np.fft.rfft(left * taper, n_fft)[at]) * 2 / taper.sum()
+    own: list[tuple[float, float]] = []
     if isinstance(vibrato, Vibrato) and vibrato.present:
-        width = max(0.6, 2.0 / length_s)
-        for harmonic in (1, 2):
-            amplitude[np.abs(rates - harmonic * vibrato.rate_hz) < width] = 0.0
-    best = int(np.argmax(amplitude))
-    depth = 2.0 * float(amplitude[best])
-    explained = 0.5 * float(amplitude[best]) ** 2 / max(float(np.var(left)), 1e-9)
-    if depth < params.tremor_db or explained < 0.4:
+        width = max(0.6, 2.0 / max(length_s, 0.1))
+        own = [(harmonic * vibrato.rate_hz, width) for harmonic in (1, 2)]
+    wave = level_wave(level, HOP_S, without_hz=own)
+    if wave is None or wave.depth < params.tremor_db or wave.share < 0.4:
         return nan, nan
-    return float(rates[best]), depth
+    return wave.rate_hz, wave.depth

@@ -13,9 +13,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from jigwright.core.gauge.curves import frames_between
 from jigwright.core.gauge.values import Pluck
 from jigwright.core.gauge_maths import robust_line
+from jigwright.core.sound.curves import frames_between
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Unmeasured, median
 

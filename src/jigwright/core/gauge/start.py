@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from jigwright.core.gauge.curves import frames_between, middle
 from jigwright.core.gauge.values import Start
+from jigwright.core.sound.curves import frames_between, middle
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Unmeasured
 

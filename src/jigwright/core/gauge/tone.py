@@ -9,9 +9,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from jigwright.core.gauge.curves import frames_between, middle, roughness_db
 from jigwright.core.gauge.values import Tone
 from jigwright.core.gauge_maths import robust_line
+from jigwright.core.sound.curves import frames_between, middle, roughness_db
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Unmeasured
 

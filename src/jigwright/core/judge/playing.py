@@ -122,7 +122,7 @@ def _events(
             continue
         events += find_events(
             heard.contours, row, m.segment, m.level, m.vibrato, EventParams(),
-            falls=heard.falls, tail_s=heard.tail_s,
+            falls=heard.falls, bursts=heard.bursts, swings=heard.swings, tail_s=heard.tail_s,
         )  # fmt: skip
         if m.segment.i_pair >= 0 and m.lined.i_event is not None and m.lined.lower is None:
             pair = heard.pairs[m.segment.i_pair]

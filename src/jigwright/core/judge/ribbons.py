@@ -10,8 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from jigwright.core.gauge.curves import frames_between, roughness_db
 from jigwright.core.gauge.values import BowEvent, Stroke
+from jigwright.core.sound.curves import frames_between, roughness_db
 from jigwright.core.sound.heard import Contours, Pair
 from jigwright.core.values import Floats
 

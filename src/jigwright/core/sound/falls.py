@@ -51,13 +51,18 @@ def find_falls(take: Take, segments: Sequence[Segment]) -> tuple[Fall, ...]:
                 continue
             found.append(_fall(take, i))
     for s, after in zip(segments, segments[1:], strict=False):
-        apart = abs(1200.0 * np.log2(after.f0_hz / s.f0_hz))
-        if apart < _SAME_CENTS and after.onset_s - s.offset_s < _BROKEN_S:
+        if is_broken(s, after):
             lo = max(0, round((s.offset_s - _NEAR_S) / HOP_S))
             hi = min(len(level), round((after.onset_s + _NEAR_S) / HOP_S))
             if hi > lo:
                 found.append(_fall(take, lo + int(np.argmin(level[lo:hi]))))
     return tuple(sorted(found, key=lambda f: f.time_s))
+
+
+def is_broken(before: Segment, after: Segment, *, gap_s: float = _BROKEN_S) -> bool:
+    """Whether two neighbours may be one note that broke: the same pitch, and hardly a gap."""
+    apart = abs(1200.0 * np.log2(after.f0_hz / before.f0_hz))
+    return bool(apart < _SAME_CENTS and after.onset_s - before.offset_s < gap_s)
 
 
 def _fall(take: Take, i: int) -> Fall:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 8
+METHOD_VERSION = 9
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -233,6 +233,39 @@ class Fall:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Burst:
+    """A rough stretch inside a note.
+
+    Parameters
+    ----------
+    start_s, end_s : float
+    between_db : float
+        By how much the sound between the partials rises there, all the way up.
+    """
+
+    start_s: float
+    end_s: float
+    between_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Swing:
+    """A wave of level along a note.
+
+    Parameters
+    ----------
+    start_s, end_s : float
+        Of the note.
+    together_db : float
+        Peak to peak, as far as nearly all partials swing together.
+    """
+
+    start_s: float
+    end_s: float
+    together_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HeardNotes:
     """Only the notes of what was heard.
 
@@ -264,6 +297,10 @@ class Heard:
     whistles : tuple of Whistle
     falls : tuple of Fall or None
         Dips of the level inside notes; ``None``: an earlier version did not look.
+    bursts : tuple of Burst or None
+        Rough stretches inside notes; ``None`` likewise.
+    swings : tuple of Swing or None
+        Notes along which the level swings; ``None`` likewise.
     duration_s : float
     sample_rate_hz : int
     n_channels : int
@@ -293,6 +330,8 @@ class Heard:
     tails: tuple[Tail, ...] = ()
     whistles: tuple[Whistle, ...] = ()
     falls: tuple[Fall, ...] | None = None
+    bursts: tuple[Burst, ...] | None = None
+    swings: tuple[Swing, ...] | None = None
     window_s: float = 0.0
     tail_s: float = float("nan")
     method_version: int = METHOD_VERSION

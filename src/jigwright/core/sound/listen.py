@@ -14,6 +14,7 @@ from jigwright.core.sound.beginnings import Scene, with_beginnings
 from jigwright.core.sound.continuity import without_waves
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.decay import legato_tail_s
+from jigwright.core.sound.disturbances import find_bursts, find_swings
 from jigwright.core.sound.doubles import find_pairs, with_pairs
 from jigwright.core.sound.falls import find_falls
 from jigwright.core.sound.frame_params import FrameParams, frame_params
@@ -203,6 +204,8 @@ def _hear(
         warnings=signal.warnings,
         window_s=params.window_s,
         falls=isolated("dips inside notes", lambda: find_falls(take, segments), None),
+        bursts=isolated("rough stretches", lambda: find_bursts(take, segments), None),
+        swings=isolated("waves of level", lambda: find_swings(take, segments), None),
         tail_s=isolated(
             "tails under notes",
             lambda: legato_tail_s(take.x, params.rate_hz, segments),
