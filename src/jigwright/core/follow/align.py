@@ -25,6 +25,8 @@ from jigwright.core.values import Floats, median
 
 _PIN_S = 0.08
 _HIDES = 0.6  # of a note's length must be left over for it
+_SILENT_S, _SILENT_DB = 0.06, 12.0  # a gap out of which the next note rises
+_RECENT = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -293,41 +295,79 @@ def _rows(
     for j, members in groups:
         if j < 0:
             rows.append(_extra(segments, members, jig.key.fifths, a4_hz))
+            hidden.besides(members)
             continue
+        hidden.reach(j, members)
         rows.extend(_row(hidden.state(k), jig, k, 1, ()) for k in range(reached + 1, j))
         hidden.after(j, members)
         reached = max(reached, j)
         attempts[j] += 1
         state: NoteState = "played" if attempts[j] == 1 else "retry"
         rows.append(_row(state, jig, j, attempts[j], tuple(members)))
+    hidden.end()
     rows.extend(_row(hidden.state(j), jig, j, 1, ()) for j in range(reached + 1, len(jig.events)))
     return tuple(rows)
 
 
 class _Hidden:
-    """Whether a note that was not found may be hidden in the sound of the one before.
+    """Whether a note that was not found may have been played all the same.
 
-    A note that lasts longer than written leaves room for others: whether they were played cannot
-    be told. What is left of that room is used up by each of them.
+    Who leaves a note out comes to the next one sooner; who plays it takes its time. Where there
+    was time for it, and something sounded meanwhile (the note before for longer than written, or a
+    sound in which no note could be told), it cannot be said that it was missed. What is left of
+    that time is used up by each of the notes.
     """
 
     def __init__(self, segments: Sequence[Segment], expected_s: Floats) -> None:
         self._segments, self._expected_s = segments, expected_s
-        self._room_s = 0.0
+        self._onset_s = self._offset_s = float("nan")
+        self._j = -1
+        self._paces: list[float] = []
+        self._room_s = self._other_s = 0.0
+
+    def besides(self, members: Sequence[int]) -> None:
+        """Something else was found in these segments: it took its own time."""
+        first, last = self._segments[members[0]], self._segments[members[-1]]
+        self._other_s += last.offset_s - first.onset_s
+
+    def reach(self, j: int, members: Sequence[int]) -> None:
+        """Event ``j`` begins in these segments: so much room was left before it."""
+        first = self._segments[members[0]]
+        if self._j < 0:
+            self._room_s = 0.0
+        else:
+            took_s = first.onset_s - self._onset_s
+            gap_s = max(0.0, first.onset_s - self._offset_s)
+            if gap_s > _SILENT_S and first.attack_db >= _SILENT_DB:
+                took_s -= gap_s  # nothing sounded
+            self._room_s = took_s - self._pace() * float(self._expected_s[self._j]) - self._other_s
+            if j == self._j + 1 and took_s > 0.0:
+                self._paces.append(took_s / float(self._expected_s[self._j]))
+
+    def end(self) -> None:
+        """Nothing more was found: the last note may have gone on too long."""
+        took_s = self._offset_s - self._onset_s
+        left = self._j >= 0 and np.isfinite(took_s)
+        self._room_s = took_s - float(self._expected_s[self._j]) if left else 0.0
 
     def after(self, j: int, members: Sequence[int]) -> None:
         """Event ``j`` was found in these segments."""
         first, last = self._segments[members[0]], self._segments[members[-1]]
-        self._room_s = last.offset_s - first.onset_s - float(self._expected_s[j])
+        self._onset_s, self._offset_s, self._j = first.onset_s, last.offset_s, j
+        self._other_s = 0.0
 
     def state(self, k: int) -> NoteState:
         """State of event ``k``, which was not found after the last one that was."""
-        needs_s = _HIDES * float(self._expected_s[k])
-        if self._room_s < needs_s:
+        expected_s = self._pace() * float(self._expected_s[k])
+        if self._room_s < _HIDES * expected_s:
             self._room_s = 0.0
             return "missed"
-        self._room_s -= float(self._expected_s[k])
+        self._room_s -= expected_s
         return "uncertain"
+
+    def _pace(self) -> float:
+        """How long notes took just now, as a share of what was expected."""
+        return float(np.clip(np.median(self._paces[-_RECENT:]), 0.5, 2.0)) if self._paces else 1.0
 
 
 def _share_repeats(
