@@ -7,13 +7,13 @@ import pytest
 
 from jigwright.core.gauge.pluck import PluckParams, measure_pluck
 from jigwright.core.gauge.values import Pluck
+from jigwright.core.jig.aims import statements
 from jigwright.core.jig.model import note_list
 from jigwright.core.jig.scales import make_scale
 from jigwright.core.judge.analysis import follow_and_measure
 from jigwright.core.judge.open_strings import find_strings, neighbours, next_peg
 from jigwright.core.judge.phrasing import (
     Contrast,
-    find_statements,
     longest_stroke,
     measure_contrast,
     measure_mirror,
@@ -135,7 +135,7 @@ def test_two_statements_are_compared_by_what_was_planted() -> None:
     events[0] = replace(events[0], dynamic="f")
     events[5] = replace(events[5], dynamic="pp")
     jig = replace(jig, events=tuple(events))
-    found = find_statements(jig)
+    found = statements(jig)
     assert found == (tuple(range(5)), tuple(range(5, 10)))
     _, notes, _ = heard_and_measured(jig)
     contrast = measure_contrast(notes, *found)
@@ -143,7 +143,7 @@ def test_two_statements_are_compared_by_what_was_planted() -> None:
     assert contrast.level_db == pytest.approx(18.0, abs=1.5)  # upper partials grow with it
     assert contrast.loudness_db > 15.0
     assert contrast.brightness_octaves > 0.0
-    assert find_statements(note_list("D4 E4 F4 G4 A4 B4", instrument_id="violin")) is None
+    assert statements(note_list("D4 E4 F4 G4 A4 B4", instrument_id="violin")) is None
 
 
 def test_pairs_mirror_and_strings_show_what_was_planted() -> None:

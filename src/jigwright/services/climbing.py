@@ -15,7 +15,7 @@ from jigwright.core.judge.ladder import (
     own_ladder,
     own_rung_jig,
     rung_jig,
-    rung_jig_id,
+    rung_of,
     standing,
 )
 from jigwright.core.judge.summary import TakeSummary, is_good
@@ -62,11 +62,10 @@ def standing_on(
     jig_of: Callable[[TakeRecord], Jig | None],
 ) -> Standing:
     """Where the player stands; takes without figures do not count yet."""
-    kind, tonic = _climbed_with(studio, session, ladder)
-    ids = {rung_jig_id(ladder, i, kind, tonic): i for i in range(len(ladder.rungs))}
+    kind = _climbed_with(studio, session, ladder)[0]
     walked = []
     for take in takes:
-        rung = ids.get(take.jig_id or "")
+        rung = rung_of(take.jig_id or "", ladder, kind)
         summary = summary_of(take) if rung is not None else None
         if rung is not None and summary is not None:
             walked.append((rung, is_good(summary, jig_of(take))))

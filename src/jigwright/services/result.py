@@ -20,13 +20,19 @@ from jigwright.core.gauge.values import (
     Tone,
     Vibrato,
 )
+from jigwright.core.jig.aims import AimKind
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.aims import AimResult
+from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.playing import Playing
+from jigwright.core.judge.verdict import bar_of, judge_at_once
 from jigwright.core.music.references import pure_strings
 from jigwright.core.values import Unmeasured
 from jigwright.services.analysing import Analysed
+from jigwright.wording.aims import aim_sentence, why_untold
 from jigwright.wording.findings import finding_sentence, reason_text
+from jigwright.wording.verdicts import verdict_line, verdict_word
 
 SCHEMA = "jigwright.result/1"
 
@@ -68,6 +74,8 @@ def result_dict(
             for i, n in enumerate(judged.notes)
         ],
         **_playing(judged.playing, judged.notes),
+        "aims": [_aim(r, jig, judged.notes) for r in judged.aims],
+        "verdict": _verdict(judged, jig),
         "findings": [
             {
                 "id": f.id,
@@ -78,6 +86,45 @@ def result_dict(
             }
             for f in judged.findings
         ],
+    }
+
+
+def _aim(result: AimResult, jig: Jig | None, notes: Sequence[JudgedNote]) -> dict[str, Any]:
+    reason = why_untold(result.reason) if result.state == "cannot_tell" else None
+    return {
+        "kind": result.aim.kind,
+        "places": list(result.aim.places),
+        "limit": _number(result.limit, 3),
+        "state": result.state,
+        "figure": _number(result.figure, 3),
+        "unit": result.unit,
+        "uncertainty": _number(result.uncertainty, 3),
+        "note": result.row,
+        "at_s": _number(result.at_s, 3),
+        "part": result.part or None,
+        "direction": result.direction or None,
+        "detail": result.detail or None,
+        "reason": reason,
+        "sentence": aim_sentence(result, bar_of(result.row, notes, jig)),
+    }
+
+
+def _verdict(judged: Judged, jig: Jig | None) -> dict[str, Any] | None:
+    """What the Stand would say of this take alone."""
+    if jig is None:
+        return None
+    said = judge_at_once(judged.notes, jig, aims=judged.aims)
+    word, line = verdict_word(said, direction=True), verdict_line(said, direction=True)
+    kind = said.aim.aim.kind if said.aim is not None else None
+    named: dict[str, AimKind] = {
+        "listen": "pitch", "direction": "pitch", "wrong": "pitch", "missed": "every_note",
+        "unsure": "every_note",
+    }  # fmt: skip
+    return {
+        "sentence": f"{word}. {line}" if line else word,
+        "aim": kind or named.get(said.kind),
+        "note": said.row,
+        "kind": said.kind,
     }
 
 

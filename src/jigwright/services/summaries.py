@@ -14,9 +14,11 @@ from jigwright.core.judge.summary import (
     SUMMARY_VERSION,
     TakeSummary,
     summarise,
+    with_aims,
     with_playing,
 )
 from jigwright.core.sound.heard import METHOD_VERSION
+from jigwright.core.values import Unmeasured
 from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import HeardStore, PracticeStore, TakeStore
 from jigwright.services.take_reader import TakeReader
@@ -134,6 +136,8 @@ class Summaries:
         def made() -> TakeSummary:
             notes, strokes = self._reader.landings(take), self._reader.strokes(take)
             timing = timing_of([n.measured for n in notes], self._reader.jig_of(take))
-            return with_playing(summarise(notes), timing, strokes)
+            judged = self._reader.judged(take)
+            aims = () if isinstance(judged, Unmeasured) else judged.aims
+            return with_aims(with_playing(summarise(notes), timing, strokes), aims)
 
         return isolated("summary", made, summarise(()))

@@ -8,6 +8,7 @@ from math import isfinite, log2
 
 from jigwright.core.delay_sweep import LoopDelay
 from jigwright.core.gauge.two_strings import meeting_partials
+from jigwright.core.jig.aims import LISTENED_FOR
 from jigwright.core.judge.open_strings import (
     NeighboursFound,
     PegAdvice,
@@ -18,6 +19,7 @@ from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import PairNow
 from jigwright.core.values import Unmeasured
+from jigwright.wording.aims import aim_line, aim_name, aim_word, untold_line
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import class_name, letter_name, pitch_name, string_name
 
@@ -67,6 +69,14 @@ def verdict_word(verdict: Verdict, *, direction: bool, hidden: bool = False) -> 
         return tr("Nothing of this jig was heard")
     if verdict.kind == "clean":
         return tr("Nothing to mend")
+    if verdict.kind == "shown":
+        return tr("Which do you like?")
+    if verdict.aim is not None:
+        return (
+            tr("Not everything could be told")
+            if verdict.kind == "untold"
+            else aim_word(verdict.aim)
+        )
     assert verdict.pitch is not None
     name = class_name(verdict.pitch)
     if verdict.kind == "unsure":
@@ -89,20 +99,27 @@ def verdict_line(
     verdict: Verdict, *, direction: bool, hidden: bool = False, millimetres: float | None = None
 ) -> str:
     """The second line."""
+    if verdict.aim is not None:
+        if verdict.kind == "untold":
+            return untold_line(verdict.aim)
+        return aim_line(verdict.aim, verdict.bar, figures=direction)
     if hidden and verdict.kind != "unsure":
         return tr("Left: low · Down: in · Right: high. Or play it again.")
     if verdict.kind == "nothing":
         return tr("Is the right jig chosen? Play when ready.")
+    if verdict.kind == "shown":
+        return tr("Nothing is judged here: compare them at the Desk.")
     if verdict.kind == "clean":
+        if verdict.met and "pitch" not in verdict.met:
+            return " · ".join(aim_name(kind) for kind in verdict.met[:LISTENED_FOR])
         return trn("{n} note, all inside.", "{n} notes, all inside.", verdict.n_notes).format(
             n=verdict.n_notes
         )
     if verdict.kind == "unsure":
         return tr("It cannot be told from the note before. Part them a little.")
     if verdict.kind == "missed":
-        return trn("One note was left out.", "{n} notes were left out.", len(verdict.marks)).format(
-            n=len(verdict.marks)
-        )
+        n = verdict.n_missed
+        return trn("One note was left out.", "{n} notes were left out.", n).format(n=n)
     if verdict.kind in ("listen", "direction") and direction:
         way = tr("low") if verdict.cents < 0 else tr("high")
         text = tr("{cents} cents {way}").format(cents=round(abs(verdict.cents)), way=way)

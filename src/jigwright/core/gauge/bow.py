@@ -22,6 +22,7 @@ from jigwright.core.values import Floats, median, percentiles
 
 METHOD_VERSION = 1
 Direction = Literal["down", "up", "unknown"]
+_LEAST_FRAMES_OF_TENTHS = 100
 _STOP_S = 0.25
 _LEAST_DIP_DB = 3.0
 
@@ -170,5 +171,12 @@ def _stroke(contours: Contours, group: list[tuple[BowedNote, Segment]]) -> Strok
     return Stroke(
         start_s=start_s, end_s=end_s, direction=group[0][0].direction, rows=rows,
         steadiness_db=steadiness, end_hurry_db=hurry, slope_db_per_s=slope,
-        mean_dbfs=middle(level) if len(level) else float("nan"),
+        mean_dbfs=middle(level) if len(level) else float("nan"), tenths_db=_tenths(level),
     )  # fmt: skip
+
+
+def _tenths(level: Floats) -> tuple[float, ...]:
+    if len(level) < _LEAST_FRAMES_OF_TENTHS:
+        return ()
+    usual = median(level)
+    return tuple(median(part) - usual for part in np.array_split(level, 10))

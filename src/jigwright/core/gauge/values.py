@@ -210,6 +210,9 @@ class Stroke:
     end_hurry_db : float
         Level of the last eighth over what the rest leads one to expect; NaN when too short.
     slope_db_per_s, mean_dbfs : float
+    tenths_db : tuple of float
+        Level of the ten tenths of the stroke re its median, its very ends left out; empty when
+        too short.
     """
 
     start_s: float
@@ -220,6 +223,7 @@ class Stroke:
     end_hurry_db: float
     slope_db_per_s: float
     mean_dbfs: float
+    tenths_db: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -144,4 +144,8 @@ def renamed(jig: Jig, jig_id: str) -> Jig:
         )
         for i, e in enumerate(jig.events)
     )  # fmt: skip
-    return replace(jig, id=jig_id, revision=1, events=events)
+    new_id = {old.id: new.id for old, new in zip(jig.events, events, strict=True)}
+    aims = tuple(
+        replace(a, places=tuple(new_id[p] for p in a.places if p in new_id)) for a in jig.aims
+    )
+    return replace(jig, id=jig_id, revision=1, events=events, aims=aims)

@@ -18,6 +18,7 @@ from jigwright.core.checking import (
     words,
 )
 from jigwright.core.errors import FieldError, JigError, JigwrightError, PitchNameError
+from jigwright.core.jig.aims import AIM_KINDS, LIMITS, MOST_AIMS, WAYS, Aim, AimKind
 from jigwright.core.jig.model import (
     DYNAMICS,
     MOST_BEATS,
@@ -55,6 +56,7 @@ def jig_to_json(jig: Jig) -> str:
         "tolerance_cents": jig.tolerance_cents,
         **_bars_to_dict(jig),
         "from": list(jig.derived_from) if jig.derived_from else None,
+        **({"aims": [aim_to_dict(a) for a in jig.aims]} if jig.aims else {}),
         "events": [_event_to_dict(e) for e in jig.events],
     }
     return json.dumps(body, indent=1, ensure_ascii=False)
@@ -95,6 +97,32 @@ def _bars_to_dict(jig: Jig) -> dict[str, object]:
             for c in jig.changes
         ]
     return body
+
+
+def aim_to_dict(aim: Aim) -> dict[str, object]:
+    """An aim as plain data; what it begins with is left out."""
+    return {
+        "kind": aim.kind,
+        **({"places": list(aim.places)} if aim.places else {}),
+        **({"limit": aim.limit} if aim.limit is not None else {}),
+        **({"way": aim.way} if aim.way else {}),
+    }
+
+
+def _aim_from_dict(row: Any, where: str) -> Aim:
+    kind = cast("AimKind", one_of(field(row, "kind", where), f"{where}.kind", AIM_KINDS))
+    start = LIMITS[kind]
+    limit = row.get("limit")
+    ways = ("", *WAYS.get(kind, ()))
+    return Aim(
+        kind=kind,
+        places=tuple(
+            identity(p, f"{where}.places")
+            for p in rows_of(row.get("places", []), f"{where}.places", MOST_EVENTS)
+        ),
+        limit=None if limit is None else number(limit, f"{where}.limit", start.low, start.high),
+        way=cast("str", one_of(row.get("way", ""), f"{where}.way", ways)),
+    )
 
 
 def _change_from_dict(row: Any, where: str) -> Change:
@@ -164,6 +192,10 @@ def _jig_from_dict(body: dict[str, Any]) -> Jig:
         changes=tuple(_change_from_dict(r, f"jig.changes[{i}]") for i, r in enumerate(changes)),
         derived_from=_derived(body.get("from")),
         events=tuple(_event_from_dict(r, f"jig.events[{i}]") for i, r in enumerate(rows)),
+        aims=tuple(
+            _aim_from_dict(r, f"jig.aims[{i}]")
+            for i, r in enumerate(rows_of(body.get("aims", []), "jig.aims", MOST_AIMS))
+        ),
     )
 
 

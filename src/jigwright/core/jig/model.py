@@ -13,6 +13,7 @@ from functools import lru_cache
 from typing import Literal
 
 from jigwright.core.errors import JigError
+from jigwright.core.jig.aims import MOST_AIMS, Aim
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 
@@ -176,6 +177,8 @@ class Jig:
         Length of an incomplete first bar; 0 for none.
     changes : tuple of Change
         New keys and metres, in order.
+    aims : tuple of Aim
+        What it is for, the first one first; empty: every note, its pitch, and what is marked.
     """
 
     id: str
@@ -192,6 +195,7 @@ class Jig:
     derived_from: tuple[str, int] | None = None
     pickup_beats: Fraction = Fraction(0)
     changes: tuple[Change, ...] = ()
+    aims: tuple[Aim, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.title.strip():
@@ -204,6 +208,8 @@ class Jig:
             raise JigError(
                 f"the tolerance must lie between 1 and 100 cents: {self.tolerance_cents:g}"
             )
+        if len(self.aims) > MOST_AIMS:
+            raise JigError(f"a jig has at most {MOST_AIMS} aims: {len(self.aims)}")
         ids = [e.id for e in self.events] + [h.id for e in self.events for h in e.heads]
         if len(set(ids)) != len(ids):
             raise JigError("ids of events and noteheads must differ")

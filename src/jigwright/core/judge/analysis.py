@@ -10,6 +10,7 @@ from jigwright.core.follow.doubts import decided
 from jigwright.core.follow.values import LinedUp
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.aims import AimResult, Evidence, judge_aims
 from jigwright.core.judge.bow_findings import find_bow
 from jigwright.core.judge.findings import Finding, PastLanding, find
 from jigwright.core.judge.judging import Context, JudgedNote, judge
@@ -30,12 +31,15 @@ class Judged:
     playing : Playing or None
     tuning : TuningEstimate
     findings : tuple of Finding
+    aims : tuple of AimResult
+        In the jig's order; empty without a jig, or while its playing is not measured.
     """
 
     notes: tuple[JudgedNote, ...]
     playing: Playing | None
     tuning: TuningEstimate
     findings: tuple[Finding, ...]
+    aims: tuple[AimResult, ...] = ()
 
 
 def follow_and_measure(
@@ -82,4 +86,11 @@ def judge_take(
             lambda: find(notes, tolerance_cents=context.tolerance_cents, past=past, further=bow),
             no_findings,
         ),
-    )
+        aims=judge_aims(
+            Evidence(
+                notes=notes, playing=playing, jig=jig, tolerance_cents=context.tolerance_cents
+            )
+        )
+        if jig is not None and playing is not None
+        else (),
+    )  # fmt: skip

@@ -103,6 +103,16 @@ def rung_jig_id(ladder: Ladder, i: int, instrument_id: str, tonic: str) -> str:
     return f"ladder-{ladder.id}-{instrument_id}-{tonic}-{i}"
 
 
+def rung_of(jig_id: str, ladder: Ladder, instrument_id: str) -> int | None:
+    """Which rung a jig is, in whatever key; ``None``: none of this ladder on this instrument."""
+    prefix = f"ladder-{ladder.id}-{instrument_id}-"
+    _, _, last = jig_id.rpartition("-")
+    if not jig_id.startswith(prefix) or not last.isdecimal() or int(last) >= len(ladder.rungs):
+        return None
+    tonic = jig_id[len(prefix) : -len(last) - 1]
+    return int(last) if tonic and "-" not in tonic else None
+
+
 def own_ladder(
     ladder_id: str, jig: Jig, *, from_bpm: float, to_bpm: float, n_rungs: int,
     tolerance_cents: tuple[float, float], rule: PassRule,
@@ -187,9 +197,7 @@ def standing(ladder: Ladder, takes: Sequence[tuple[int, bool]]) -> Standing:
     recent: list[bool] = []
     for rung, good in takes:
         if rung != at:
-            if rung > at or rung < at - 1:
-                continue  # tried out of turn: it does not count
-            at, recent = rung, []
+            continue  # tried out of turn, or passed long ago and played again: it does not count
         recent.append(good)
         window = recent[-ladder.rule.of :]
         if sum(window) >= ladder.rule.good:

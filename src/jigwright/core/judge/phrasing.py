@@ -129,17 +129,6 @@ def measure_contrast(
     )
 
 
-def find_statements(jig: Jig) -> tuple[tuple[int, ...], tuple[int, ...]] | None:
-    """Events of two statements of the same words: the second half repeats the first exactly."""
-    n = len(jig.events)
-    if n < 6 or n % 2:
-        return None
-    words = [(tuple(h.pitch.midi for h in e.heads), e.length_beats) for e in jig.events]
-    if words[: n // 2] != words[n // 2 :]:
-        return None
-    return tuple(range(n // 2)), tuple(range(n // 2, n))
-
-
 def measure_pairs(notes: Sequence[MeasuredNote], jig: Jig) -> tuple[SlurPair, ...]:
     """Slurs of exactly two notes that were both heard."""
     row_of = {

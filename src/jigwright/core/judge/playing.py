@@ -37,6 +37,8 @@ class Playing:
     timing : Timing or Unmeasured
     sounding_ratio : tuple of float or None
         Sounding share of the written length, one value a row; ``None`` where nothing is written.
+    tail_s : float
+        How long notes linger in this take; NaN when that was not seen.
     """
 
     strokes: tuple[Stroke, ...]
@@ -44,6 +46,7 @@ class Playing:
     events: tuple[BowEvent, ...]
     timing: Timing | Unmeasured
     sounding_ratio: tuple[float | None, ...]
+    tail_s: float = float("nan")
 
 
 def measure_playing(
@@ -74,6 +77,7 @@ def measure_playing(
         events=isolated("events", lambda: _events(heard, measured, jig, open_hz), no_events),
         timing=timing,
         sounding_ratio=tuple(_ratio(m, jig, timing) for m in measured),
+        tail_s=heard.tail_s,
     )
 
 

@@ -10,10 +10,11 @@ import numpy as np
 
 from jigwright.core.gauge.values import Stroke, Timing
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.aims import AimResult, all_met
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.values import Unmeasured, median
 
-SUMMARY_VERSION = 2
+SUMMARY_VERSION = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,6 +41,8 @@ class TakeSummary:
     unsteady_down_db, unsteady_up_db : float or None
         How much the level wavers inside a stroke, median of the strokes of a direction; strokes
         without a written direction count as down.
+    aims_met : bool or None
+        Whether every aim of the jig was measured and met; ``None``: there were none to meet.
     """
 
     n_notes: int
@@ -52,6 +55,7 @@ class TakeSummary:
     uneven_level_db: float | None = None
     unsteady_down_db: float | None = None
     unsteady_up_db: float | None = None
+    aims_met: bool | None = None
 
 
 def with_playing(
@@ -68,6 +72,12 @@ def with_playing(
         summary, uneven_time=even if isfinite(even) else None,
         uneven_level_db=timing.evenness_level_db,
     )  # fmt: skip
+
+
+def with_aims(summary: TakeSummary, aims: tuple[AimResult, ...]) -> TakeSummary:
+    """Add whether the aims were met."""
+    asked = any(a.state != "not_asked" for a in aims)
+    return replace(summary, aims_met=all_met(aims) if asked else None)
 
 
 def _steadiness(strokes: Sequence[Stroke], directions: tuple[str, ...]) -> float | None:
@@ -97,7 +107,12 @@ def summarise(notes: Sequence[JudgedNote]) -> TakeSummary:
 
 
 def is_good(summary: TakeSummary, jig: Jig | None, *, share: float = 0.9) -> bool:
-    """Whether a take counts for a ladder: nearly all notes inside and none left out."""
+    """Whether a take counts for a ladder: its aims met, whatever else it was like.
+
+    Where there are no aims, nearly all notes inside and none left out.
+    """
+    if summary.aims_met is not None:
+        return summary.aims_met
     wanted = len(jig.events) if jig is not None else 1
     return (
         summary.inside >= share

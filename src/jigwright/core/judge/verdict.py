@@ -1,23 +1,26 @@
 """One sentence after a take: the place first, the direction next time or on request.
 
-Of all notes outside the tolerance beyond their uncertainty the one to work on is chosen: one that
-was out in the takes before too comes first, then the one furthest out. At most three notes are
-marked. What is never marked: open strings, notes with vibrato off by less than its own width, free
-places, notes too short to be heard as out.
+The first aim of the jig that was not met is spoken of; "nothing to mend" is said only when every
+aim was measured and met. Of notes outside the tolerance beyond their uncertainty the one to work
+on is chosen: one that was out in the takes before too comes first, then the one furthest out. At
+most three notes are marked. What is never marked stands in :mod:`core.judge.marking`.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
+from jigwright.core.jig.aims import AimKind
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.aims import AimResult
 from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.marking import is_free, is_off
 from jigwright.core.music.pitch import Pitch
 
 VerdictKind = Literal[
-    "clean", "listen", "direction", "missed", "wrong", "nothing", "uneven", "unsure"
+    "clean", "listen", "direction", "missed", "wrong", "nothing", "unsure", "aim", "untold", "shown"
 ]
 _MOST_MARKS = 3
 
@@ -29,9 +32,11 @@ class Verdict:
     Parameters
     ----------
     kind : VerdictKind
-        ``clean``: nothing stood out; ``listen``: a place; ``direction``: the same place again, with
+        ``clean``: every aim was met; ``listen``: a place; ``direction``: the same place again, with
         its direction; ``missed``, ``wrong``: notes left out or taken for others; ``nothing``: no
-        note of the jig was heard.
+        note of the jig was heard; ``unsure``: whether a note was played cannot be told; ``aim``:
+        another aim was not met; ``untold``: an aim could not be told; ``shown``: nothing is passed
+        here, the player compares.
     row : int or None
         The note spoken of.
     pitch, coming_from : Pitch or None
@@ -41,6 +46,14 @@ class Verdict:
     marks : tuple of int
         Rows marked on the notes, the one spoken of first.
     n_notes : int
+    n_missed : int
+        All notes left out, marked or not.
+    bar : int or None
+        Of the note spoken of.
+    aim : AimResult or None
+        The aim spoken of.
+    met : tuple of AimKind
+        Aims that were met, for the kind word.
     """
 
     kind: VerdictKind
@@ -52,10 +65,18 @@ class Verdict:
     again: int = 0
     marks: tuple[int, ...] = ()
     n_notes: int = 0
+    n_missed: int = 0
+    bar: int | None = None
+    aim: AimResult | None = None
+    met: tuple[AimKind, ...] = ()
 
 
 def judge_at_once(
-    notes: Sequence[JudgedNote], jig: Jig, *, before: Sequence[Mapping[str, float]] = ()
+    notes: Sequence[JudgedNote],
+    jig: Jig,
+    *,
+    before: Sequence[Mapping[str, float]] = (),
+    aims: Sequence[AimResult] = (),
 ) -> Verdict:
     """Choose what to say.
 
@@ -65,31 +86,99 @@ def judge_at_once(
     jig : Jig
     before : sequence of mapping of str to float
         Cents by note id in the takes of this session, newest first.
+    aims : sequence of AimResult
+        In the jig's order; without any the notes alone are judged, all of them and their pitch.
     """
     played = [i for i, n in enumerate(notes) if n.measured.lined.state == "played" and _heard(n)]
     if not played:
         return Verdict(kind="nothing")
-    out = [i for i in played if _is_out(notes[i], jig)]
+    verdict = _by_aims(notes, jig, played, before, aims) if aims else None
+    if verdict is None and not aims:
+        verdict = _off(notes, jig, played, before, wrong_only=True)
+        verdict = verdict or _missed(notes, jig, played) or _off(notes, jig, played, before)
+        verdict = verdict or _unsure(notes, jig, played)
+    shown = bool(aims) and all(a.state == "not_asked" for a in aims)
+    verdict = verdict or Verdict(kind="shown" if shown else "clean", n_notes=len(played))
+    met = tuple(a.aim.kind for a in aims if a.state == "met")
+    return replace(verdict, met=met, bar=bar_of(verdict.row, notes, jig))
+
+
+def _by_aims(
+    notes: Sequence[JudgedNote],
+    jig: Jig,
+    played: Sequence[int],
+    before: Sequence[Mapping[str, float]],
+    aims: Sequence[AimResult],
+) -> Verdict | None:
+    """The first aim that was not met, else the first that cannot be told, if any."""
+    for state in ("not_met", "cannot_tell"):
+        for result in aims:
+            if result.state != state:
+                continue
+            verdict = None
+            if result.aim.kind == "pitch" and state == "not_met":
+                verdict = _off(notes, jig, played, before)
+            elif result.aim.kind == "every_note":
+                look = _missed if state == "not_met" else _unsure
+                verdict = look(notes, jig, played)
+            return verdict or _of_aim(result, notes, played)
+    return None
+
+
+def _of_aim(result: AimResult, notes: Sequence[JudgedNote], played: Sequence[int]) -> Verdict:
+    row = result.row
+    return Verdict(
+        kind="aim" if result.state == "not_met" else "untold", row=row,
+        pitch=notes[row].pitch if row is not None else None,
+        marks=(row,) if row is not None and result.state == "not_met" else (),
+        n_notes=len(played), aim=result,
+    )  # fmt: skip
+
+
+def bar_of(row: int | None, notes: Sequence[JudgedNote], jig: Jig | None) -> int | None:
+    """Bar of a row's written note, if it has one."""
+    if jig is None or row is None or (i := notes[row].measured.lined.i_event) is None:
+        return None
+    return jig.bar_of(jig.events[i])[0]
+
+
+def _missed(notes: Sequence[JudgedNote], jig: Jig, played: Sequence[int]) -> Verdict | None:
     missed = [
-        i for i, n in enumerate(notes) if n.measured.lined.state == "missed" and not _free(n, jig)
+        i for i, n in enumerate(notes) if n.measured.lined.state == "missed" and not is_free(n, jig)
     ]
+    if not missed:
+        return None
+    return Verdict(
+        kind="missed", row=missed[0], pitch=notes[missed[0]].pitch,
+        marks=tuple(missed[:_MOST_MARKS]), n_notes=len(played), n_missed=len(missed),
+    )  # fmt: skip
+
+
+def _unsure(notes: Sequence[JudgedNote], jig: Jig, played: Sequence[int]) -> Verdict | None:
+    """Nothing was heard that is off, and not everything was heard."""
+    unsure = [i for i, n in enumerate(notes) if n.standing == "uncertain" and not is_free(n, jig)]
+    if not unsure:
+        return None
+    return Verdict(
+        kind="unsure", row=unsure[0], pitch=notes[unsure[0]].pitch,
+        marks=tuple(unsure[:_MOST_MARKS]), n_notes=len(played),
+    )  # fmt: skip
+
+
+def _off(
+    notes: Sequence[JudgedNote],
+    jig: Jig,
+    played: Sequence[int],
+    before: Sequence[Mapping[str, float]],
+    *,
+    wrong_only: bool = False,
+) -> Verdict | None:
+    out = [i for i in played if is_off(notes[i], jig)]
     wrong = [i for i in out if notes[i].standing == "wrong"]
     if wrong:
         return _about("wrong", wrong, notes, played, 0)
-    if len(missed) > 0:
-        first = missed[0]
-        return Verdict(
-            kind="missed", row=first, pitch=notes[first].pitch, marks=tuple(missed[:_MOST_MARKS]),
-            n_notes=len(played),
-        )  # fmt: skip
-    if not out:
-        unsure = [i for i, n in enumerate(notes) if n.standing == "uncertain" and not _free(n, jig)]
-        if unsure:  # nothing was heard that is off, and not everything was heard
-            return Verdict(
-                kind="unsure", row=unsure[0], pitch=notes[unsure[0]].pitch,
-                marks=tuple(unsure[:_MOST_MARKS]), n_notes=len(played),
-            )  # fmt: skip
-        return Verdict(kind="clean", n_notes=len(played))
+    if wrong_only or not out:
+        return None
     ranked = sorted(
         out, key=lambda i: (-min(_again(notes[i], before), 2), -abs(notes[i].cents or 0.0))
     )
@@ -118,15 +207,6 @@ def _about(
 
 def _heard(note: JudgedNote) -> bool:
     return note.cents is not None and note.measured.segment is not None
-
-
-def _free(note: JudgedNote, jig: Jig) -> bool:
-    i = note.measured.lined.i_event
-    return i is not None and jig.events[i].free
-
-
-def _is_out(note: JudgedNote, jig: Jig) -> bool:
-    return note.standing in ("low", "high", "wrong") and not _free(note, jig)
 
 
 def _again(note: JudgedNote, before: Sequence[Mapping[str, float]]) -> int:

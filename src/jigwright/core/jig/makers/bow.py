@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from jigwright.core.jig.aims import aims
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
@@ -32,7 +33,7 @@ def long_bows(setting: Setting) -> Jig:
     for s, pitch in _strings(setting):
         for _ in range(2 * setting.number(_REPEATS)):
             d.note(pitch, beats, strings=(s,), fingers=(0,), shape="level")
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("even_bow", "left_over", "mirror"))
 
 
 def speed_series(setting: Setting) -> Jig:
@@ -42,7 +43,7 @@ def speed_series(setting: Setting) -> Jig:
         for beats in (8, 4, 3, 2, 1):
             for _ in range(2):
                 d.note(pitch, beats, strings=(s,), fingers=(0,))
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("left_over", "even_bow"))
 
 
 _SECONDS = Count(id="seconds", low=5, high=40, default=15)
@@ -56,7 +57,7 @@ def slowest_bow(setting: Setting) -> Jig:
         for _ in range(2):
             d.note(pitch, max(beats, Fraction(1)), strings=(s,), fingers=(0,), shape="level")
             d.rest(2)
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("duration", "even_bow"))
 
 
 _IN_BOW = SettingChoice(id="notes_in_bow", options=("8", "16", "32", "64"))
@@ -71,7 +72,7 @@ def many_notes(setting: Setting) -> Jig:
     for _ in range(2 * setting.number(_REPEATS)):
         for i in range(n):
             d.note(low if i % 2 == 0 else high, length, slurred=i > 0)
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("every_note", "notes_in_bow", "left_over"))
 
 
 _MOST = Count(id="most_notes", low=2, high=8, default=8)
@@ -87,7 +88,7 @@ def growing_slur(setting: Setting) -> Jig:
             d.note(notes[i], 1, slurred=i > 0)
         d.to_bar(4)
         d.rest(4)  # a counted bar
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("every_note", "notes_in_bow", "pitch"))
 
 
 _SHARES = SettingChoice(id="shares", options=("halves", "quarters", "little_much", "much_little"))
@@ -103,7 +104,7 @@ def dividing(setting: Setting) -> Jig:
     for _ in range(2 * setting.number(_REPEATS)):
         for i, beats in enumerate(parts):
             d.note(notes[i], beats, slurred=i > 0)
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("every_note", "left_over", "bow_share"))
 
 
 def bow_changes(setting: Setting) -> Jig:
@@ -112,7 +113,7 @@ def bow_changes(setting: Setting) -> Jig:
     for s, pitch in _strings(setting):
         for _ in range(8 * setting.number(_REPEATS)):
             d.note(pitch, 2, strings=(s,), fingers=(0,))
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("bow_change", "even_bow"))
 
 
 _PATTERN = SettingChoice(id="pattern", options=("pairs", "over_and_back", "skipping"))
@@ -133,7 +134,7 @@ def crossings(setting: Setting) -> Jig:
             order = [k for i in range(last - 1) for k in (i, i + 2) * 4]
         for k in order:
             d.note(strings[k][1], Fraction(1, 2), strings=(k,), fingers=(0,))
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("crossing", "every_note"))
 
 
 def contact_trial(setting: Setting) -> Jig:
@@ -144,7 +145,7 @@ def contact_trial(setting: Setting) -> Jig:
             for _ in range(2):
                 d.note(pitch, 4, strings=(s,), fingers=(0,), shape="level")
             d.rest(4)
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("lanes"))
 
 
 def soft_bows(setting: Setting) -> Jig:
@@ -157,7 +158,7 @@ def soft_bows(setting: Setting) -> Jig:
                 pitch, beats, strings=(s,), fingers=(0,), shape="level",
                 dynamic="pp" if i == 0 else None,
             )  # fmt: skip
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("soft", "even_bow", "left_over"))
 
 
 _STAGE = SettingChoice(id="stage", options=("groups_of_eight", "on_then_off", "lowered"))
@@ -183,7 +184,7 @@ def off_string(setting: Setting) -> Jig:
                 d.rest(quarter * (8 - sounding))
                 for _ in range(sounding):
                     d.note(pitch, quarter, strings=(s,), fingers=(0,), lifted=True)
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("off_string", "every_note"))
 
 
 def clean_starts(setting: Setting) -> Jig:
@@ -193,7 +194,7 @@ def clean_starts(setting: Setting) -> Jig:
         for _ in range(4 * setting.number(_REPEATS)):
             d.note(pitch, 1, strings=(s,), fingers=(0,), lifted=True)
             d.rest(1)
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("start", "every_note"))
 
 
 MAKERS: tuple[Maker, ...] = (

@@ -7,6 +7,7 @@ from fractions import Fraction
 from typing import cast
 
 from jigwright.core.errors import JigError
+from jigwright.core.jig.aims import Aim, aims
 from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig
@@ -39,7 +40,8 @@ def _run(setting: Setting, pitches: list[Pitch]) -> Jig:
     value = _VALUES[setting.word(_VALUE)]
     for i, pitch in enumerate(_checked(setting, pitches)):
         d.note(pitch, value, slurred=i % slur > 0)
-    return propose_fingering(setting.finish(d), setting.open_strings)
+    jig = setting.finish(d, aims=aims("pitch", "every_note"))
+    return propose_fingering(jig, setting.open_strings)
 
 
 def scale(setting: Setting) -> Jig:
@@ -71,7 +73,9 @@ def drone_scale(setting: Setting) -> Jig:
     down = list(scale_pitches(setting.key, tonic_at(setting), 1))[7:]
     for pitch in _checked(setting, down):
         d.note(pitch, 4)
-    jig = setting.finish(d, reference=f"just:{setting.key.tonic}")
+    jig = setting.finish(
+        d, aims=aims("pitch", "second_arrival", "every_note"), reference=f"just:{setting.key.tonic}"
+    )
     return propose_fingering(jig, setting.open_strings)
 
 
@@ -106,7 +110,7 @@ def hand_pattern(setting: Setting) -> Jig:
         for _ in range(3):
             d.note(a[0], 1, strings=(s,), fingers=(a[1],))
             d.note(b[0], 1, strings=(s,), fingers=(b[1],))
-    return setting.finish(d, tolerance_cents=15.0)
+    return setting.finish(d, aims=aims("hand_frame", "pitch", "every_note"), tolerance_cents=15.0)
 
 
 _SIZE = SettingChoice(id="shift", options=("1-3", "1-2", "1-4", "1-5"))
@@ -132,7 +136,8 @@ def shifts(setting: Setting) -> Jig:
     for _ in range(4):
         d.note(departure, 2, strings=(s,), fingers=(1,))
         d.note(arrival, 2, slurred=True, strings=(s,), fingers=(finger,), glide=glide)
-    return setting.finish(d)
+    way = setting.word(_GLIDE)
+    return setting.finish(d, aims=(Aim(kind="shift", way=way), *aims("pitch", "every_note")))
 
 
 def _in_key(setting: Setting, string: Pitch, letters: int) -> Pitch:

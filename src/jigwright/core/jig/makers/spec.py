@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from jigwright.core.errors import JigError
+from jigwright.core.jig.aims import Aim
 from jigwright.core.jig.draft import Draft
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.instruments import Instrument, instrument
@@ -112,14 +113,15 @@ class Setting:
 
     def finish(
         self, draft: Draft, *, beats_per_bar: int = 4, reference: str = "equal",
-        tolerance_cents: float = 10.0,
+        tolerance_cents: float = 10.0, aims: tuple[Aim, ...] = (),
     ) -> Jig:  # fmt: skip
-        """Close an exercise."""
-        return draft.finish(
+        """Close an exercise; the first aim is what it is for."""
+        made = draft.finish(
             title=self.title, instrument_id=self.instrument_id, key=self.key,
             tempo_bpm=self.tempo_bpm, beats_per_bar=beats_per_bar, reference=reference,
             tolerance_cents=tolerance_cents,
         )  # fmt: skip
+        return replace(made, aims=aims)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

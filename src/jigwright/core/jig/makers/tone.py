@@ -6,6 +6,7 @@ from fractions import Fraction
 from typing import cast
 
 from jigwright.core.errors import JigError
+from jigwright.core.jig.aims import Aim, aims
 from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig, Shape
@@ -23,7 +24,9 @@ def long_shapes(setting: Setting) -> Jig:
     shape = cast("Shape", setting.word(_SHAPE))
     for pitch in ladder(setting, tonic_at(setting, lowest=1), 5):
         d.note(pitch, setting.number(_BEATS), shape=shape)
-    return propose_fingering(setting.finish(d), setting.open_strings)
+    return propose_fingering(
+        setting.finish(d, aims=aims("direction", "pitch")), setting.open_strings
+    )
 
 
 _CONTRAST = SettingChoice(id="contrast", options=("f-p", "mf-pp", "p-f"))
@@ -39,7 +42,9 @@ def echo(setting: Setting) -> Jig:
         for i, (pitch, beats) in enumerate(line):
             d.note(pitch, beats, dynamic=dynamic if i == 0 else None)
         d.rest(1)
-    return propose_fingering(setting.finish(d), setting.open_strings)
+    return propose_fingering(
+        setting.finish(d, aims=aims("contrast", "every_note", "pitch")), setting.open_strings
+    )
 
 
 def pairs(setting: Setting) -> Jig:
@@ -52,7 +57,9 @@ def pairs(setting: Setting) -> Jig:
     ]:
         d.note(b if b.midi > a.midi else a, 1)
         d.note(a if b.midi > a.midi else b, 1, slurred=True)
-    return propose_fingering(setting.finish(d), setting.open_strings)
+    return propose_fingering(
+        setting.finish(d, aims=aims("pairs", "every_note", "pitch")), setting.open_strings
+    )
 
 
 def held(setting: Setting) -> Jig:
@@ -61,7 +68,9 @@ def held(setting: Setting) -> Jig:
     for pitch in ladder(setting, tonic_at(setting, lowest=1), 8):
         d.note(pitch, 3)
         d.rest(1)
-    return propose_fingering(setting.finish(d), setting.open_strings)
+    return propose_fingering(
+        setting.finish(d, aims=aims("held", "every_note", "pitch")), setting.open_strings
+    )
 
 
 _CHARACTER = SettingChoice(id="character", options=("on_a_line", "sharp"))
@@ -77,7 +86,16 @@ def dotted(setting: Setting) -> Jig:
         d.note(
             pitch, Fraction(3, 4) if i % 2 == 0 else Fraction(1, 4), lifted=lifted and i % 2 == 0
         )
-    return propose_fingering(setting.finish(d), setting.open_strings)
+    return propose_fingering(
+        setting.finish(
+            d,
+            aims=(
+                Aim(kind="dotted", way="sharp" if lifted else "singing"),
+                *aims("every_note", "pitch"),
+            ),
+        ),
+        setting.open_strings,
+    )
 
 
 def vibrato(setting: Setting) -> Jig:
@@ -87,7 +105,7 @@ def vibrato(setting: Setting) -> Jig:
     for pitch in ladder(setting, low, 5)[1:]:
         d.note(pitch, setting.number(_BEATS), vibrato=False)
         d.note(pitch, setting.number(_BEATS), vibrato=True)
-    return propose_fingering(setting.finish(d), setting.open_strings)
+    return propose_fingering(setting.finish(d, aims=aims("vibrato", "pitch")), setting.open_strings)
 
 
 _HIGHEST = Count(id="highest_partial", low=2, high=8, default=5)
@@ -111,7 +129,11 @@ def harmonics(setting: Setting) -> Jig:
                 continue
             for _ in range(2):
                 d.note(sounding, 2, strings=(s,), partial=n)
-    return setting.finish(d, reference="just:" + str(setting.open_strings[1].pitch_class))
+    return setting.finish(
+        d,
+        aims=aims("partial", "every_note", "pitch"),
+        reference="just:" + str(setting.open_strings[1].pitch_class),
+    )
 
 
 def artificial_harmonics(setting: Setting) -> Jig:
@@ -123,7 +145,7 @@ def artificial_harmonics(setting: Setting) -> Jig:
     for pitch in [*stopped, *stopped[-2::-1]]:
         string = max((i for i, s in enumerate(strings) if s.midi < pitch.midi), default=0)
         d.note(sounding_pitch(pitch, 4), 2, strings=(string,), partial=4, stopped=pitch)
-    return setting.finish(d)
+    return setting.finish(d, aims=aims("partial", "every_note", "pitch"))
 
 
 def _double_harmonics(setting: Setting) -> Jig:
@@ -140,7 +162,11 @@ def _double_harmonics(setting: Setting) -> Jig:
             if all(_is_reached(p, setting) for p in sounding):
                 for _ in range(2):
                     d.note(sounding, 2, strings=(s, s + 1), partial=n)
-    return setting.finish(d, reference="just:" + str(setting.open_strings[1].pitch_class))
+    return setting.finish(
+        d,
+        aims=aims("partial", "every_note", "pitch"),
+        reference="just:" + str(setting.open_strings[1].pitch_class),
+    )
 
 
 def _is_reached(pitch: Pitch, setting: Setting) -> bool:
@@ -153,7 +179,9 @@ def plucked(setting: Setting) -> Jig:
     up = ladder(setting, tonic_at(setting), 8)
     for pitch in [*up, *up[-2::-1]]:
         d.note(pitch, 1, pluck=True)
-    return propose_fingering(setting.finish(d), setting.open_strings)
+    return propose_fingering(
+        setting.finish(d, aims=aims("pluck", "every_note", "pitch")), setting.open_strings
+    )
 
 
 _ACCENT = SettingChoice(id="pick_up", options=("two", "one", "none", "three"))
@@ -171,7 +199,9 @@ def even_run(setting: Setting) -> Jig:
     for pitch in [*notes, *notes[-2:0:-1]] * 2:
         d.note(pitch, Fraction(1, 4))
     d.note(notes[0], 1)
-    return propose_fingering(setting.finish(d), setting.open_strings)
+    return propose_fingering(
+        setting.finish(d, aims=aims("even_run", "every_note", "pitch")), setting.open_strings
+    )
 
 
 MAKERS: tuple[Maker, ...] = (

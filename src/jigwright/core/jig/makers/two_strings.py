@@ -10,6 +10,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from jigwright.core.errors import JigError
+from jigwright.core.jig.aims import aims
 from jigwright.core.jig.fingering import placings, propose_fingering
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, tonic_at
 from jigwright.core.jig.model import Jig
@@ -110,7 +111,12 @@ def _written(setting: Setting, stops: list[tuple[Pitch, Pitch]]) -> Jig:
                 d.note(both, Fraction(1, 2))
         else:
             d.note(both, 2)
-    jig = setting.finish(d, reference=f"just:{setting.key.tonic}", tolerance_cents=8.0)
+    jig = setting.finish(
+        d,
+        aims=aims("interval", "both_sound", "every_note"),
+        reference=f"just:{setting.key.tonic}",
+        tolerance_cents=8.0,
+    )
     return propose_fingering(jig, setting.open_strings)
 
 
@@ -127,7 +133,9 @@ def over_open(setting: Setting) -> Jig:
         ]
         for pitch in sorted(above, key=lambda p: p.midi):
             d.note((strings[s], pitch), 2, strings=(s, s + 1), fingers=(0, None))
-    jig = setting.finish(d, reference="ring", tolerance_cents=8.0)
+    jig = setting.finish(
+        d, aims=aims("interval", "both_sound", "every_note"), reference="ring", tolerance_cents=8.0
+    )
     return propose_fingering(jig, strings)
 
 

@@ -31,7 +31,7 @@ class Told:
     def judge(self, judged: Judged, jig: Jig, tolerance_cents: float) -> JudgedNote | None:
         """Say one thing about a take; the note it is about, if it is about one."""
         self.notes = judged.notes
-        self.verdict = judge_at_once(judged.notes, jig, before=self._before)
+        self.verdict = judge_at_once(judged.notes, jig, before=self._before, aims=judged.aims)
         self.show_direction = self.verdict.kind == "direction"
         self._before.insert(
             0,

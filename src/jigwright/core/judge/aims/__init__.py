@@ -1,0 +1,45 @@
+"""Aims of a jig held against a take: one result an aim, in the jig's order."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from jigwright.core.isolation import isolated
+from jigwright.core.jig.aims import SHOWN_ONLY, Aim, aims_of
+from jigwright.core.judge.aims import bow
+from jigwright.core.judge.aims.music import MUSIC
+from jigwright.core.judge.aims.outcome import AimResult, AimState, Evidence, cannot_tell
+
+__all__ = ["AimResult", "AimState", "Evidence", "all_met", "judge_aims"]
+
+_JUDGES: dict[str, Callable[[Evidence, Aim], AimResult]] = {
+    **MUSIC,
+    "even_bow": bow.even_bow, "mirror": bow.mirror, "left_over": bow.left_over,
+    "bow_change": bow.bow_change, "crossing": bow.crossing, "duration": bow.duration,
+    "notes_in_bow": bow.evenness, "off_string": bow.evenness, "even_run": bow.evenness,
+    "start": bow.start, "soft": bow.soft, "pluck": bow.pluck,
+}  # fmt: skip
+
+
+def judge_aims(evidence: Evidence) -> tuple[AimResult, ...]:
+    """Hold every aim of a jig against a take; one that fails inside cannot be told."""
+    return tuple(_judge(evidence, aim) for aim in aims_of(evidence.jig))
+
+
+def _judge(evidence: Evidence, aim: Aim) -> AimResult:
+    if aim.kind in SHOWN_ONLY:
+        return AimResult(aim=aim, state="not_asked")
+    if not evidence.rows(aim):
+        return cannot_tell(aim, "not_heard")
+    return isolated(
+        f"aim {aim.kind}",
+        partial(_JUDGES[aim.kind], evidence, aim),
+        cannot_tell(aim, "failed"),
+    )
+
+
+def all_met(results: tuple[AimResult, ...]) -> bool:
+    """Whether a take counts: every aim that is judged was measured and met."""
+    judged = [r for r in results if r.state != "not_asked"]
+    return bool(judged) and all(r.state == "met" for r in judged)

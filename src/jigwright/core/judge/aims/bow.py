@@ -1,0 +1,286 @@
+"""Aims of the bow: evenness, mirror, left-over bow, changes, crossings, length, strokes in time."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from math import isfinite
+
+import numpy as np
+
+from jigwright.core.gauge.values import BowEvent, Level, Pluck, Start, Stroke
+from jigwright.core.jig.aims import Aim
+from jigwright.core.judge.aims.outcome import (
+    AimResult,
+    Evidence,
+    cannot_tell,
+    held_against,
+    middle_with_range,
+    third_of,
+)
+from jigwright.core.values import Floats, Unmeasured, median
+
+ROOM_TAIL_S = 0.065
+_STEADINESS_SHARE = 0.15  # uncertainty of one stroke's wavering
+_STEADINESS_FLOOR_DB = 0.1
+_HURRY_DB = 0.8
+_CROSSING_DB = 0.7
+_FAULTS_OF_CONTACT = ("bounce", "scratch", "whistle", "shake")
+_LEAST_OF_EACH = 3
+_FAMILY_WISE = 1.4  # ten tenths are looked at: 95 % of the largest of them
+_SHORT_STROKES = 4
+
+
+def _strokes(evidence: Evidence, aim: Aim) -> list[Stroke]:
+    """Strokes of the notes asked."""
+    rows = set(evidence.rows(aim))
+    return [s for s in evidence.playing.strokes if rows.intersection(s.rows)]
+
+
+def _stroke_at(strokes: Sequence[Stroke], at_s: float) -> Stroke | None:
+    return next((s for s in strokes if s.start_s <= at_s <= s.end_s), None)
+
+
+def _in_stroke(result: AimResult, strokes: Sequence[Stroke], at_s: float) -> AimResult:
+    stroke = _stroke_at(strokes, at_s)
+    if stroke is None:
+        return result
+    share = (at_s - stroke.start_s) / max(stroke.end_s - stroke.start_s, 1e-6)
+    way = stroke.direction if stroke.direction in ("down", "up") else ""
+    return replace(result, at_s=at_s, part=third_of(share), direction=way)
+
+
+def _worst_event(
+    evidence: Evidence, aim: Aim, kinds: Sequence[str]
+) -> tuple[BowEvent, list[Stroke]] | None:
+    rows = set(evidence.rows(aim))
+    found = [e for e in evidence.playing.events if e.kind in kinds and e.row in rows]
+    if not found:
+        return None
+    order = {k: i for i, k in enumerate(kinds)}
+    return min(found, key=lambda e: (order[e.kind], -e.strength)), _strokes(evidence, aim)
+
+
+def even_bow(evidence: Evidence, aim: Aim) -> AimResult:
+    """Contact kept, no scratch, and the level wavers little inside each stroke."""
+    worst = _worst_event(evidence, aim, _FAULTS_OF_CONTACT)
+    limit = evidence.limit(aim)
+    if worst is not None:
+        event, strokes = worst
+        result = AimResult(
+            aim=aim, state="not_met", figure=event.strength, limit=limit, row=event.row,
+            detail=event.kind,
+        )  # fmt: skip
+        return _in_stroke(result, strokes, 0.5 * (event.start_s + event.end_s))
+    strokes = [s for s in _strokes(evidence, aim) if isfinite(s.steadiness_db)]
+    if not strokes:
+        return cannot_tell(aim, "too_short")
+    stroke = max(strokes, key=lambda s: s.steadiness_db)
+    result = AimResult(
+        aim=aim, state="met", figure=stroke.steadiness_db,
+        uncertainty=_STEADINESS_FLOOR_DB + _STEADINESS_SHARE * stroke.steadiness_db,
+        row=stroke.rows[0], direction=_way(stroke), detail="wavers",
+    )  # fmt: skip
+    return held_against(result, limit)
+
+
+def _way(stroke: Stroke) -> str:
+    return stroke.direction if stroke.direction in ("down", "up") else ""
+
+
+def mirror(evidence: Evidence, aim: Aim) -> AimResult:
+    """Down against up along the hair, in the tenth where they differ most."""
+    sides: dict[str, list[Floats]] = {"down": [], "up": []}
+    for s in _strokes(evidence, aim):
+        if s.direction in sides and s.tenths_db:
+            along = np.asarray(s.tenths_db)
+            # from the frog to the tip, whichever way the bow went
+            sides[s.direction].append(along if s.direction == "down" else along[::-1])
+    if min(len(v) for v in sides.values()) < _LEAST_OF_EACH:
+        return cannot_tell(aim, "too_few_strokes")
+    differences, ranges = [], []
+    for i in range(10):
+        (down, half_down), (up, half_up) = (
+            middle_with_range([float(course[i]) for course in sides[way]]) for way in ("down", "up")
+        )
+        differences.append(down - up)
+        ranges.append(_FAMILY_WISE * float(np.hypot(half_down, half_up)))
+    worst = int(np.argmax(np.abs(differences)))
+    part = "frog" if worst < 3 else "tip" if worst > 6 else "middle_of_bow"
+    louder = "down" if differences[worst] > 0 else "up"
+    result = AimResult(
+        aim=aim, state="met", figure=abs(differences[worst]), uncertainty=ranges[worst],
+        part=part, direction=louder,
+    )  # fmt: skip
+    return held_against(result, evidence.limit(aim))
+
+
+def left_over(evidence: Evidence, aim: Aim) -> AimResult:
+    """Bow left over at the end of a stroke: a swell of its last eighth."""
+    strokes = [s for s in _strokes(evidence, aim) if isfinite(s.end_hurry_db)]
+    if not strokes:
+        return cannot_tell(aim, "too_short")
+    limit = evidence.limit(aim)
+    results = []
+    for way in ("down", "up", "unknown"):
+        mine = [s for s in strokes if s.direction == way]
+        if not mine:
+            continue
+        usual, half = middle_with_range([s.end_hurry_db for s in mine])
+        half = _HURRY_DB if len(mine) < _SHORT_STROKES else max(half, 0.3)
+        worst = max(mine, key=lambda s: s.end_hurry_db)
+        result = AimResult(
+            aim=aim, state="met", figure=usual, uncertainty=half, row=worst.rows[-1],
+            at_s=worst.end_s, part="end", direction=_way(worst), detail="swell",
+        )  # fmt: skip
+        results.append(held_against(result, limit))
+    return _weightiest(results)
+
+
+def _weightiest(results: Sequence[AimResult]) -> AimResult:
+    """The one that says most: not met before cannot tell before met, then the largest figure."""
+    order = {"not_met": 0, "cannot_tell": 1, "met": 2, "not_asked": 3}
+    return min(results, key=lambda r: (order[r.state], -(r.figure or 0.0)))
+
+
+def bow_change(evidence: Evidence, aim: Aim) -> AimResult:
+    """The hole at the changes; at frog and tip apart, the longer one counts."""
+    rows = set(evidence.rows(aim))
+    changes = [c for c in evidence.playing.changes if c.rows[1] in rows]
+    if evidence.playing.tail_s > ROOM_TAIL_S:
+        return cannot_tell(aim, "room_rings")
+    results = []
+    for way in ("down", "up", "unknown"):
+        mine = [c for c in changes if c.from_direction == way]
+        if len(mine) < 2:
+            continue
+        usual, half = middle_with_range([c.gap_ms for c in mine])
+        worst = max(mine, key=lambda c: c.gap_ms)
+        result = AimResult(
+            aim=aim, state="met", figure=usual, uncertainty=max(half, 5.0), row=worst.rows[1],
+            at_s=worst.time_s, part={"down": "tip", "up": "frog"}.get(way, ""), detail="gap",
+        )  # fmt: skip
+        results.append(held_against(result, evidence.limit(aim)))
+    return _weightiest(results) if results else cannot_tell(aim, "too_few_strokes")
+
+
+def crossing(evidence: Evidence, aim: Aim) -> AimResult:
+    """No neighbour string, and the level carried across."""
+    worst = _worst_event(evidence, aim, ("neighbour_string",))
+    limit = evidence.limit(aim)
+    if worst is not None:
+        event, _ = worst
+        return AimResult(
+            aim=aim, state="not_met", figure=event.strength, limit=limit, row=event.row,
+            at_s=event.start_s, detail="neighbour_string",
+        )  # fmt: skip
+    steps: dict[tuple[int, int], list[tuple[float, int]]] = {}
+    rows = evidence.rows(aim)
+    for before, after in zip(rows, rows[1:], strict=False):
+        one, two = evidence.notes[before], evidence.notes[after]
+        levels = one.measured.level, two.measured.level
+        if one.string is None or two.string is None or one.string == two.string:
+            continue
+        if isinstance(levels[0], Level) and isinstance(levels[1], Level):
+            step_db = levels[1].mean_dbfs - levels[0].mean_dbfs
+            steps.setdefault((one.string, two.string), []).append((step_db, after))
+    # strings differ by themselves: what is heard is a crossing unlike the others of its pair
+    off = []
+    for pair in steps.values():
+        if len(pair) >= _LEAST_OF_EACH:
+            usual = median([db for db, _ in pair])
+            off += [(abs(db - usual), row) for db, row in pair]
+    if not off:
+        return cannot_tell(aim, "too_few_strokes")
+    worst_db, row = max(off)
+    result = AimResult(
+        aim=aim, state="met", figure=worst_db, uncertainty=_CROSSING_DB, row=row, detail="level"
+    )
+    return held_against(result, limit)
+
+
+def duration(evidence: Evidence, aim: Aim) -> AimResult:
+    """How long the longest stroke sounds; its clock runs until the sound stops."""
+    strokes = _strokes(evidence, aim)
+    if not strokes:
+        return cannot_tell(aim, "not_heard")
+    longest = max(strokes, key=lambda s: s.end_s - s.start_s)
+    result = AimResult(
+        aim=aim, state="met", figure=longest.end_s - longest.start_s, uncertainty=0.05,
+        row=longest.rows[0], direction=_way(longest),
+    )  # fmt: skip
+    return held_against(result, evidence.limit(aim))
+
+
+def evenness(evidence: Evidence, aim: Aim) -> AimResult:
+    """Spacing of the notes in per cent of a step, and the worst of them."""
+    timing = evidence.playing.timing
+    if isinstance(timing, Unmeasured):
+        return cannot_tell(aim, timing.reason)
+    rows = set(evidence.rows(aim))
+    off = [
+        (abs(ms), row)
+        for ms, row in zip(timing.onset_error_ms, timing.rows, strict=True)
+        if row in rows
+    ]
+    if len(off) < 6 or not isfinite(timing.evenness_time):
+        return cannot_tell(aim, "too_few")
+    share = timing.evenness_time
+    result = AimResult(
+        aim=aim, state="met", figure=share,
+        uncertainty=1.96 * share / (2.0 * (len(off) - 1)) ** 0.5, row=max(off)[1],
+    )  # fmt: skip
+    return held_against(result, evidence.limit(aim))
+
+
+def start(evidence: Evidence, aim: Aim) -> AimResult:
+    """Time to the full tone."""
+    rows = evidence.rows(aim)
+    times = [
+        (1000.0 * found.attack_s, row)
+        for row in rows
+        if isinstance(found := evidence.notes[row].measured.start, Start)
+        and isfinite(found.attack_s)
+    ]
+    if len(times) < 2:
+        return cannot_tell(aim, "too_few_strokes")
+    usual, half = middle_with_range([t for t, _ in times])
+    result = AimResult(
+        aim=aim, state="met", figure=usual, uncertainty=max(half, 5.0), row=max(times)[1],
+        part="beginning",
+    )  # fmt: skip
+    return held_against(result, evidence.limit(aim))
+
+
+def soft(evidence: Evidence, aim: Aim) -> AimResult:
+    """No shaking."""
+    rows = evidence.rows(aim)
+    levels = [evidence.notes[r].measured.level for r in rows]
+    if not any(isinstance(v, Level) and isfinite(v.range_db) for v in levels):
+        return cannot_tell(aim, "too_short")
+    limit = evidence.limit(aim)
+    worst = _worst_event(evidence, aim, ("shake",))
+    if worst is None:
+        return AimResult(aim=aim, state="met", figure=0.0, limit=limit)
+    event, strokes = worst
+    result = AimResult(
+        aim=aim, state="not_met", figure=event.strength, limit=limit, row=event.row, detail="shake"
+    )
+    stroke = _stroke_at(strokes, 0.5 * (event.start_s + event.end_s))
+    return replace(result, direction=_way(stroke)) if stroke is not None else result
+
+
+def pluck(evidence: Evidence, aim: Aim) -> AimResult:
+    """Evenness of plucked notes."""
+    levels = [
+        (found.level_dbfs, row)
+        for row in evidence.rows(aim)
+        if isinstance(found := evidence.notes[row].measured.pluck, Pluck)
+    ]
+    if len(levels) < 4:
+        return cannot_tell(aim, "too_few")
+    values = [v for v, _ in levels]
+    usual = median(values)
+    worst, row = max((abs(v - usual), row) for v, row in levels)
+    result = AimResult(aim=aim, state="met", figure=worst, uncertainty=1.0, row=row)
+    return held_against(result, evidence.limit(aim))

@@ -1,0 +1,147 @@
+"""What a take gave for one aim: met, not met, cannot be told, or not asked of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from math import isfinite
+from typing import Literal
+
+import numpy as np
+
+from jigwright.core.jig.aims import LIMITS, Aim, Sense, limit_of
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.playing import Playing
+from jigwright.core.values import median
+
+AimState = Literal["met", "not_met", "cannot_tell", "not_asked"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AimResult:
+    """One aim held against a take.
+
+    Parameters
+    ----------
+    aim : Aim
+    state : AimState
+        A figure whose uncertainty reaches over the limit cannot be told.
+    figure : float or None
+        In the unit of the aim's kind.
+    uncertainty : float
+        Half its 95 % range.
+    limit : float or None
+    row : int or None
+        The note that decided it.
+    at_s : float or None
+        Where inside the take, when it is a moment.
+    part : str
+        ``beginning``, ``middle`` or ``end`` of the stroke, ``frog``, ``middle_of_bow`` or ``tip``;
+        empty where that says nothing.
+    direction : str
+        ``down`` or ``up`` of the stroke; empty where that says nothing.
+    detail : str
+        What it was, for kinds with several faults: ``bounce``, ``scratch``, ``swell``, ``early`` …
+    reason : str
+        Why it cannot be told.
+    """
+
+    aim: Aim
+    state: AimState
+    figure: float | None = None
+    uncertainty: float = 0.0
+    limit: float | None = None
+    row: int | None = None
+    at_s: float | None = None
+    part: str = ""
+    direction: str = ""
+    detail: str = ""
+    reason: str = ""
+
+    @property
+    def unit(self) -> str:
+        """Of the figure."""
+        return LIMITS[self.aim.kind].unit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Evidence:
+    """What aims are judged from.
+
+    Parameters
+    ----------
+    notes : sequence of JudgedNote
+    playing : Playing
+    jig : Jig
+    tolerance_cents : float
+        That the take is judged by; aims with a limit of their own keep theirs.
+    """
+
+    notes: Sequence[JudgedNote]
+    playing: Playing
+    jig: Jig
+    tolerance_cents: float
+
+    def limit(self, aim: Aim) -> float:
+        """The limit that holds here."""
+        if aim.limit is None and aim.kind in ("pitch", "second_arrival"):
+            return self.tolerance_cents
+        return limit_of(aim, self.jig) or 0.0
+
+    def rows(self, aim: Aim, *, heard: bool = True) -> list[int]:
+        """Rows of written notes that an aim holds for, first attempts only."""
+        asked = set(aim.places)
+        found = []
+        for row, n in enumerate(self.notes):
+            i = n.measured.lined.i_event
+            if i is None or n.measured.lined.attempt != 1:
+                continue
+            if heard and (n.measured.segment is None or n.measured.lined.state != "played"):
+                continue
+            if not asked or self.jig.events[i].id in asked:
+                found.append(row)
+        return found
+
+    def event(self, row: int) -> int:
+        """Event of a row that has one."""
+        i = self.notes[row].measured.lined.i_event
+        assert i is not None
+        return i
+
+
+def cannot_tell(aim: Aim, reason: str, *, row: int | None = None) -> AimResult:
+    """Refuse."""
+    return AimResult(aim=aim, state="cannot_tell", reason=reason, row=row)
+
+
+def held_against(result: AimResult, limit: float, *, sense: Sense | None = None) -> AimResult:
+    """Decide by a limit: a figure whose uncertainty reaches over it cannot be told."""
+    sense = sense or LIMITS[result.aim.kind].sense
+    assert result.figure is not None
+    if not isfinite(result.figure):
+        return cannot_tell(result.aim, "not_measured", row=result.row)
+    over = result.figure - limit if sense == "most" else limit - result.figure
+    result = replace(result, limit=limit)
+    if over > result.uncertainty:
+        return replace(result, state="not_met")
+    if over > 0 or (-over < result.uncertainty and over != 0):
+        return replace(result, state="cannot_tell", reason="near_limit")
+    return replace(result, state="met")
+
+
+def middle_with_range(values: Sequence[float]) -> tuple[float, float]:
+    """Median and half its 95 % range, from the robust spread (1.25 σ/√n is its standard error)."""
+    n = len(values)
+    centre = median(list(values))
+    if n < 2:
+        return centre, float("inf")
+    spread = 1.4826 * median([abs(v - centre) for v in values])
+    if n < 5:
+        spread = max(spread, float(np.std(values, ddof=1)))
+    return centre, 1.96 * 1.2533 * spread / n**0.5
+
+
+def third_of(share: float) -> str:
+    """Which third of a stroke."""
+    return "beginning" if share < 1 / 3 else "middle" if share <= 2 / 3 else "end"
