@@ -8,6 +8,7 @@ from pathlib import Path
 
 from jigwright.commands.files import load_jig, write_bytes, write_whole
 from jigwright.core.errors import JigError
+from jigwright.core.jig.aims import LIMITS, SHOWN_ONLY, Aim, aims_of, limit_of
 from jigwright.core.jig.exchange import jig_to_json
 from jigwright.core.jig.line import jig_from_line, jig_to_line
 from jigwright.core.jig.makers import MAKERS, Setting, SettingChoice, maker
@@ -16,6 +17,7 @@ from jigwright.core.jig.scales import make_scale
 from jigwright.core.music.keys import MODES, Key, Mode
 from jigwright.core.music.pitch import PitchClass
 from jigwright.services.exchange.scores import read_score, score_bytes, title_of
+from jigwright.wording.aims import aim_name
 from jigwright.wording.makers import jig_title, maker_name
 from jigwright.wording.scores import import_summary
 
@@ -56,6 +58,8 @@ def add_jig_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]
     parts.add_parser("list", help="name the exercises that can be made")
     show = parts.add_parser("show", help="say what a jig or score file holds")
     show.add_argument("jig", metavar="FILE")
+    aimed = parts.add_parser("aims", help="say what a jig is for, with its limits")
+    aimed.add_argument("jig", metavar="FILE")
 
 
 def run_jig(options: argparse.Namespace) -> int:
@@ -72,6 +76,10 @@ def run_jig(options: argparse.Namespace) -> int:
             jig = load_jig(Path(options.jig))
             print(f"{jig.title} · {jig.instrument_id} · {jig.key} · {jig.tempo_bpm:g}")
             print(jig_to_line(jig))
+        case "aims":
+            jig = load_jig(Path(options.jig))
+            for aim in aims_of(jig):
+                print(_aim_line(aim, jig))
         case "convert":
             _convert(options)
         case "line":
@@ -92,6 +100,19 @@ def run_jig(options: argparse.Namespace) -> int:
         case _:
             _write(Path(options.out), _made(options))
     return 0
+
+
+def _aim_line(aim: Aim, jig: Jig) -> str:
+    start, limit = LIMITS[aim.kind], limit_of(aim, jig)
+    parts = [aim.kind, aim_name(aim.kind)]
+    if limit is not None and aim.kind not in SHOWN_ONLY:
+        sense = "at most" if start.sense == "most" else "at least"
+        parts.append(f"{sense} {limit:g} {start.unit}".strip())
+    if aim.way:
+        parts.append(aim.way)
+    if aim.places:
+        parts.append("events " + " ".join(aim.places))
+    return "  ".join(parts)
 
 
 def _made(options: argparse.Namespace) -> Jig:

@@ -18,6 +18,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from jigwright.core.jig.aims import aims_of
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.verdict import Verdict
@@ -41,6 +42,7 @@ from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.stand.ear_first import EarAnswer
 from jigwright.ui.viewmodels.stand.stand_model import Mode, StandModel
 from jigwright.ui.viewmodels.stand.turns import bars_of
+from jigwright.wording.aims import listening_for
 from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import key_name
 from jigwright.wording.notes import letter_name
@@ -500,7 +502,8 @@ class StandPlace(QWidget):
         if s.takes_turns and s.listening:
             return tr("Your turn"), ""
         if s.listening:
-            return tr("Play when ready"), tr("It starts by itself and ends by itself.")
+            begins = tr("It starts by itself and ends by itself.")
+            return tr("Play when ready"), self._listening_for() or begins
         if not s.can_record:
             return tr("Only to look at"), tr("This studio is open in another window.")
         if self._jig is None:
@@ -508,7 +511,12 @@ class StandPlace(QWidget):
                 tr("A first scale"),
                 tr("Space makes one and listens. In Jigs there are more exercises."),
             )
-        return tr("Take up your instrument"), tr("Space when you are ready. Nothing else to press.")
+        ready = tr("Space when you are ready. Nothing else to press.")
+        return tr("Take up your instrument"), self._listening_for() or ready
+
+    def _listening_for(self) -> str:
+        """What the jig is for; empty where nobody asked for anything of its own."""
+        return listening_for(aims_of(self._jig)) if self._jig is not None else ""
 
     def _verdict_words(self, verdict: Verdict) -> tuple[str, str]:
         s = self.stand

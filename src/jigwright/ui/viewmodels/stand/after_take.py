@@ -65,7 +65,7 @@ class AfterTake:
         )
         if isinstance(found, Unmeasured):
             return "failed"
-        jig = self._session.now.jig
+        jig = self._reader.jig_of(take)
         if found is None:
             return "silent"
         self.watch.heard(found.notes, take.day.isoformat())
@@ -74,6 +74,9 @@ class AfterTake:
         if guided is not None:
             guided.taken(take, found.notes)
             return "said"
+        now = self._session.now.jig
+        if now is None or (now.id, now.revision) != (jig.id, jig.revision):
+            return "silent"  # another jig has been taken up meanwhile
         self.ear.hear_next_attempt(found.notes)
         self.ear.ask(self.told.judge(found, jig, self._session.context().tolerance_cents))
         return "said"

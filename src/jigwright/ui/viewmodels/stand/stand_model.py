@@ -112,6 +112,8 @@ class StandModel(QObject):
         self.turns = Turns(studio, session, reader, sound, jobs, cache, self)
         self.before = BeforeTake(session, self.turns, self.companions, self)
         self.before.over.connect(self._your_turn)
+        self._jig_ready = session.now.jig
+        session.changed.connect(self._session_changed)
         self.hide_live = False
         self.check = StringCheck(studio, session)
         self.loop = LoopCheck(studio, sound, jobs, cache, capture, self)
@@ -215,6 +217,24 @@ class StandModel(QObject):
             self.watch.clear()
         self.live.notes = []
         if was:
+            self.begin()
+        self.changed.emit()
+
+    def _session_changed(self, parts: frozenset[str]) -> None:
+        """Another jig: nothing that was said of the last one stays, and the ear follows the new."""
+        jig = self._session.now.jig
+        if not parts & {"jig", "all"} or jig == self._jig_ready:
+            return
+        self._jig_ready = jig
+        if self.guided is not None or self.lesson is not None:
+            return  # its own jig comes and goes with it
+        self.told.begin()
+        self.told.show_direction = False
+        self.told.notes = ()
+        self.ear.ask(None)
+        self.live.notes = []
+        if self.listening and self.mode == "jig":
+            self.stop()
             self.begin()
         self.changed.emit()
 

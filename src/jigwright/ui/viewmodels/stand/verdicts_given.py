@@ -46,4 +46,5 @@ class Told:
             next_tolerance(spread, tolerance_cents) if self.n_takes >= _ENOUGH_TAKES else None
         )
         row = self.verdict.row
-        return judged.notes[row] if row is not None else None
+        of_pitch = self.verdict.aim is None  # the ear is asked about notes, not about the bow
+        return judged.notes[row] if row is not None and of_pitch else None
