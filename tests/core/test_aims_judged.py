@@ -471,9 +471,9 @@ def test_plucked_notes_are_even() -> None:
         ]
         return only(jig, [note(jig, i, pluck=p) for i, p in enumerate(found)])
 
-    assert plucked(2.9).state == "met"
-    assert plucked(-3.5).state == "cannot_tell"
-    assert (plucked(-5.1).state, plucked(-5.1).row) == ("not_met", 2)
+    assert plucked(4.9).state == "met"
+    assert plucked(-5.5).state == "cannot_tell"
+    assert (plucked(-7.1).state, plucked(-7.1).row) == ("not_met", 2)
     assert plucked(0.0, n=3).reason == "too_few"
 
 

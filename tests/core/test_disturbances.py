@@ -90,7 +90,7 @@ def test_a_note_that_noise_cut_in_two_is_looked_at_as_one() -> None:
     assert len(find_bursts(take_of(x), halves)) == 1
     others = [halves[0], segment(F0 * 1.1, 0.76, seconds=0.44)]
     assert find_bursts(take_of(x), others) == ()
-    far = [segment(F0, 0.2, seconds=0.3), segment(F0, 0.76, seconds=0.44)]
+    far = [segment(F0, 0.2, seconds=0.2), segment(F0, 0.76, seconds=0.44)]
     assert find_bursts(take_of(x), far) == ()
 
 

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.follow.parts import name_parts
+from jigwright.core.follow.repeats import share_runs
 from jigwright.core.follow.spelling import estimate_signature
 from jigwright.core.follow.values import LinedNote, LinedUp, NoteState
 from jigwright.core.jig.model import Jig
@@ -275,13 +276,15 @@ def _rows(
     wanted = np.array([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
     expected = wanted * _pace(length, wanted) if len(segments) else wanted
     path = _share_repeats(path, segments, jig, expected)
+    path, parts = share_runs(path, segments, jig, expected)
     for i, j in enumerate(path):
         if (
             j >= 0
             and groups
             and groups[-1][0] == j
             and (
-                _same_note(segments, groups[-1][1][-1], i, p)
+                i in parts
+                or _same_note(segments, groups[-1][1][-1], i, p)
                 or _broken_note(segments, groups[-1][1], i, float(expected[j]))
             )
         ):

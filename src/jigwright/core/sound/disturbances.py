@@ -31,7 +31,7 @@ _GAPS = 11
 _WINDOW_S, _WINDOW_PERIODS = 0.02, 6.0
 _LOW_SHARE = 0.2
 _LEAST_REST_FRAMES = 6
-_SPOILED_S = 0.25  # in which scratch may hide the pitch
+_SPOILED_S = 0.35  # in which scratch may hide the pitch
 LEAST_SWING_DB, SHORTEST_SWING_S = 3.0, 0.5
 _WORTH_DB = 30.0
 _TOGETHER_SHARE = 0.25
@@ -147,7 +147,7 @@ def _powers(x: Floats, rate_hz: int, f_hz: Floats) -> NDArray[np.float64]:
 
 
 def find_swings(take: Take, segments: Sequence[Segment]) -> tuple[Swing, ...]:
-    """Look at every long single note along which the level swings.
+    """Look at every long single note along which the level swings, and at what was cut in pieces.
 
     Parameters
     ----------
@@ -160,16 +160,17 @@ def find_swings(take: Take, segments: Sequence[Segment]) -> tuple[Swing, ...]:
         In time order.
     """
     found = []
-    for s in segments:
-        lo, hi = _inside(take, s.onset_s, s.offset_s)
-        if s.i_pair >= 0 or (hi - lo) * HOP_S < SHORTEST_SWING_S:
+    single = {(s.onset_s, s.offset_s) for s in segments if s.i_pair < 0}
+    for onset_s, offset_s in sorted(single.union(_whole_notes(segments))):
+        lo, hi = _inside(take, onset_s, offset_s)
+        if (hi - lo) * HOP_S < SHORTEST_SWING_S:
             continue
         wave = level_wave(take.contours.level_db[lo:hi], HOP_S)
         if wave is None or wave.depth < LEAST_SWING_DB:
             continue
         found.append(
             Swing(
-                start_s=s.onset_s, end_s=s.offset_s,
+                start_s=onset_s, end_s=offset_s,
                 together_db=float(np.round(_together_db(take, lo, hi, wave.rate_hz), 2)),
             )
         )  # fmt: skip

@@ -32,8 +32,8 @@ _SHORT_STROKES = 4
 
 
 def _strokes(evidence: Evidence, aim: Aim) -> list[Stroke]:
-    """Strokes of the notes asked."""
-    rows = set(evidence.rows(aim))
+    """Strokes of the notes asked, whichever attempt."""
+    rows = set(evidence.rows(aim, again=True))
     return [s for s in evidence.playing.strokes if rows.intersection(s.rows)]
 
 
@@ -53,7 +53,7 @@ def _in_stroke(result: AimResult, strokes: Sequence[Stroke], at_s: float) -> Aim
 def _worst_event(
     evidence: Evidence, aim: Aim, kinds: Sequence[str]
 ) -> tuple[BowEvent, list[Stroke]] | None:
-    rows = set(evidence.rows(aim))
+    rows = set(evidence.rows(aim, again=True))
     found = [e for e in evidence.playing.events if e.kind in kinds and e.row in rows]
     if not found:
         return None

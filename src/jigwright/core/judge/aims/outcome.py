@@ -15,6 +15,7 @@ from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.playing import Playing
 from jigwright.core.values import median
 
+_SOUNDED = ("played", "retry")
 AimState = Literal["met", "not_met", "cannot_tell", "not_asked"]
 
 
@@ -89,15 +90,15 @@ class Evidence:
             return self.tolerance_cents
         return limit_of(aim, self.jig) or 0.0
 
-    def rows(self, aim: Aim, *, heard: bool = True) -> list[int]:
-        """Rows of written notes that an aim holds for, first attempts only."""
+    def rows(self, aim: Aim, *, heard: bool = True, again: bool = False) -> list[int]:
+        """Rows of written notes that an aim holds for; ``again``: with further attempts."""
         asked = set(aim.places)
         found = []
         for row, n in enumerate(self.notes):
             i = n.measured.lined.i_event
-            if i is None or n.measured.lined.attempt != 1:
+            if i is None or (n.measured.lined.attempt != 1 and not again):
                 continue
-            if heard and (n.measured.segment is None or n.measured.lined.state != "played"):
+            if heard and (n.measured.segment is None or n.measured.lined.state not in _SOUNDED):
                 continue
             if not asked or self.jig.events[i].id in asked:
                 found.append(row)

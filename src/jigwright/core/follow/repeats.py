@@ -1,0 +1,106 @@
+"""One pitch written several times: which pieces of sound are which of its notes.
+
+A bow that lets go, shakes or scratches cuts a long note in pieces. Where the next note has the same
+pitch the walk over pitches cannot tell to which of them a piece belongs; the written lengths can.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.sound.heard import Segment
+from jigwright.core.values import Floats
+
+_MOST_GAP_S = 0.35
+_SHORTEST, _LONGEST = 0.6, 1.5  # of the length expected
+_MOST_PIECES = 200
+_JOIN_COST = 0.004  # a decibel of attack inside a note
+
+
+def share_runs(
+    path: Sequence[int], segments: Sequence[Segment], jig: Jig, expected_s: Floats
+) -> tuple[list[int], set[int]]:
+    """Share the pieces of a run of equal notes among them, by their lengths.
+
+    Parameters
+    ----------
+    path : sequence of int
+        Event of each segment, -1 for none.
+    segments : sequence of Segment
+    jig : Jig
+    expected_s : ndarray
+        Length of each event at the pace of the take.
+
+    Returns
+    -------
+    (list of int, set of int)
+        The path, and the segments that go on with the note of the segment before.
+    """
+    path = list(path)
+    parts: set[int] = set()
+    for first, last in _runs(jig):
+        at = [i for i, j in enumerate(path) if first <= j <= last]
+        n_events = last - first + 1
+        if not at or at != list(range(at[0], at[-1] + 1)):
+            continue
+        if not n_events < len(at) <= _MOST_PIECES:
+            continue
+        shared = _shared([segments[i] for i in at], expected_s[first : last + 1])
+        if shared is None:
+            continue
+        for k, i in enumerate(at):
+            path[i] = first + shared[k]
+            if k and shared[k] == shared[k - 1]:
+                parts.add(i)
+    return path, parts
+
+
+def _runs(jig: Jig) -> list[tuple[int, int]]:
+    """First and last event of every run of equal notes."""
+    notes = [tuple(h.pitch.midi for h in e.heads) for e in jig.events]
+    runs, start = [], 0
+    for i in range(1, len(notes) + 1):
+        if i == len(notes) or notes[i] != notes[start]:
+            if i - start > 1:
+                runs.append((start, i - 1))
+            start = i
+    return runs
+
+
+def _shared(pieces: Sequence[Segment], expected_s: Floats) -> list[int] | None:
+    """Which note each piece belongs to; ``None`` where no sharing gives plausible lengths."""
+    n, m = len(pieces), len(expected_s)
+    # best[k][i]: cost of the first i pieces as the first k notes
+    best = np.full((m + 1, n + 1), np.inf)
+    begins = np.zeros((m + 1, n + 1), dtype=np.intp)
+    best[0, 0] = 0.0
+    for k in range(1, m + 1):
+        for i in range(k, n + 1):
+            for first in range(i - 1, k - 2, -1):
+                if first < i - 1 and not _goes_on(pieces[first], pieces[first + 1]):
+                    break
+                ratio = (pieces[i - 1].offset_s - pieces[first].onset_s) / expected_s[k - 1]
+                if ratio > _LONGEST:
+                    break
+                if ratio < _SHORTEST:
+                    continue
+                joins = _JOIN_COST * sum(max(0.0, p.attack_db) for p in pieces[first + 1 : i])
+                cost = best[k - 1, first] + (ratio - 1.0) ** 2 + joins
+                if cost < best[k, i]:
+                    best[k, i], begins[k, i] = cost, first
+    if not np.isfinite(best[m, n]):
+        return None
+    shared = [0] * n
+    end = n
+    for k in range(m, 0, -1):
+        first = int(begins[k, end])
+        shared[first:end] = [k - 1] * (end - first)
+        end = first
+    return shared
+
+
+def _goes_on(before: Segment, after: Segment) -> bool:
+    return after.onset_s - before.offset_s < _MOST_GAP_S
