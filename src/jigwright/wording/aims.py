@@ -42,7 +42,7 @@ def aim_word(result: AimResult) -> str:
     return {
         "even_bow": {
             "bounce": tr("The bow let go"), "scratch": tr("The bow scratched"),
-            "whistle": tr("The string whistled"), "shake": tr("The bow shook"),
+            "whistle": tr("The string whistled instead"), "shake": tr("The bow shook"),
             "wavers": tr("The tone wavered"),
         },
         "mirror": {
@@ -55,7 +55,7 @@ def aim_word(result: AimResult) -> str:
             "": tr("A hole at the changes"),
         },
         "crossing": {
-            "neighbour_string": tr("A neighbour string sounded"),
+            "neighbour_string": tr("A neighbour string sounded too"),
             "level": tr("One string is weaker"),
         },
         "direction": {
