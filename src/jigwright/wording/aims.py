@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from jigwright.core.jig.aims import LISTENED_FOR, Aim, AimKind
-from jigwright.core.judge.aims import AimResult
+from jigwright.core.judge.aims import AimResult, AimState
 from jigwright.wording.catalogue import tr
 
 
@@ -29,6 +29,14 @@ def aim_name(kind: AimKind) -> str:
         "pluck": tr("even plucking"), "even_run": tr("an even run"),
         "entry": tr("entries on time"), "lanes": tr("lanes beside each other"),
     }[kind]  # fmt: skip
+
+
+def state_name(state: AimState) -> str:
+    """Met, not met, cannot be told, not asked."""
+    return {
+        "met": tr("met"), "not_met": tr("not met"), "cannot_tell": tr("cannot be told"),
+        "not_asked": tr("shown, not judged"),
+    }[state]  # fmt: skip
 
 
 def listening_for(aims: Sequence[Aim]) -> str:

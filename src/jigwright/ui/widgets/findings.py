@@ -16,6 +16,7 @@ from jigwright.core.judge.tuning import TuningEstimate
 from jigwright.services.records import TakeRecord
 from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
+from jigwright.ui.widgets.aims_list import AimsList
 from jigwright.ui.widgets.column import ScrollColumn
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
@@ -83,6 +84,10 @@ class FindingsColumn(ScrollColumn):
             self._layout.addWidget(label(text, px=13, second=True))
             self._layout.addStretch(1)
             return
+        if model.judged.aims and (own := model.take_jig()) is not None:
+            aims = AimsList(self._palette, model.select)
+            aims.show_results(model.judged.aims, model.judged.notes, own)
+            self._layout.addWidget(aims)
         self._findings(model.judged.findings)
         self._warnings()
         self._layout.addSpacing(6)
