@@ -16,6 +16,8 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from itertools import groupby
 
 import numpy as np
 
@@ -53,8 +55,6 @@ def dotted_as(ratio: float) -> Callable[[Jig], Jig]:
     """Dotted pairs played with another ratio."""
 
     def played(jig: Jig) -> Jig:
-        from fractions import Fraction
-
         share = Fraction(round(1000 * ratio / (1 + ratio)), 1000)
         events, at = [], Fraction(0)
         for i, e in enumerate(jig.events):
@@ -222,6 +222,13 @@ def count(job: tuple[int, str, Where, int]) -> tuple[int, Where, Counter[str], l
     return i_case, where, counts, lines
 
 
+def _row(kind: str, exercise: str, where: str, c: Counter[str]) -> str:
+    clean = " / ".join(str(c[f"clean {s}"]) for s in ("met", "cannot_tell", "not_met"))
+    planted = " / ".join(str(c[f"planted {s}"]) for s in ("not_met", "cannot_tell", "met"))
+    place = f"{c['right']} of {c['named']}" if c["named"] else "–"
+    return f"| {kind} | {exercise} | {where} | {clean} | {planted} | {place} |"
+
+
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run the bench."""
     parser = argparse.ArgumentParser(description=__doc__.splitlines()[0] if __doc__ else "")
@@ -239,22 +246,20 @@ def main(arguments: Sequence[str] | None = None) -> int:
         for where in options.where.split(",")
         for k in range(options.takes)
     ]
-    total: dict[tuple[int, Where], Counter[str]] = {}
-    why: dict[tuple[int, Where], list[str]] = {}
-    with ProcessPoolExecutor(2) as pool:
-        for i, where, counts, lines in pool.map(count, jobs):
-            total.setdefault((i, where), Counter()).update(counts)
-            why.setdefault((i, where), []).extend(lines)
     print("| aim | exercise | where | clean met / cannot tell / not met | planted not met / cannot "
           "tell / met | place |\n|---|---|---|---|---|---|")  # fmt: skip
-    for (i, where), c in sorted(total.items()):
-        case = CASES[i]
-        clean = " / ".join(str(c[f"clean {s}"]) for s in ("met", "cannot_tell", "not_met"))
-        planted = " / ".join(str(c[f"planted {s}"]) for s in ("not_met", "cannot_tell", "met"))
-        place = f"{c['right']} of {c['named']}" if c["named"] else "–"
-        print(f"| {case.kind} | {case.maker_id} | {where} | {clean} | {planted} | {place} |")
-        if options.why:
-            print("\n".join(why[i, where]))
+    overall: Counter[str] = Counter()
+    with ProcessPoolExecutor(2) as pool:
+        for (i, where), found in groupby(pool.map(count, jobs), key=lambda r: r[:2]):
+            total, why = Counter[str](), []
+            for _, _, counts, lines in found:
+                total.update(counts)
+                why += lines
+            overall.update(total)
+            print(_row(CASES[i].kind, CASES[i].maker_id, where, total), flush=True)
+            if options.why and why:
+                print("\n".join(why), flush=True)
+    print(_row("all", "", "", overall))
     return 0
 
 

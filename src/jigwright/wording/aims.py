@@ -106,7 +106,8 @@ def _plain_word(kind: AimKind) -> str:
         "hand_frame": tr("The hand did not come down alike"),
         "second_arrival": tr("The second arrival was off too"),
         "shift": tr("The shift did not arrive"), "interval": tr("Listen to the stop"),
-        "both_sound": tr("One string fell silent"),
+        "both_sound": tr("One string fell silent"), "pitch": tr("Not everything was in tune"),
+        "every_note": tr("Notes were left out"),
     }.get(kind, aim_name(kind))  # fmt: skip
 
 

@@ -71,7 +71,8 @@ class AimsList(QWidget):
         else:
             name = aim_name(result.aim.kind)
             words.addWidget(label(name[:1].upper() + name[1:], px=14))
-            line = figure_words(result) if result.state == "met" else ""
+            counted = result.unit == "notes"
+            line = figure_words(result) if result.state == "met" and not counted else ""
             if result.state == "cannot_tell":
                 line = tr("cannot tell: {reason}").format(reason=why_untold(result.reason))
             if result.state == "not_asked":
