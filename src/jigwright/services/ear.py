@@ -9,6 +9,7 @@ import numpy as np
 
 from jigwright.core.follow.align import FollowParams, line_up
 from jigwright.core.follow.gate import TakeGate
+from jigwright.core.jig.model import Jig
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Segment, moved
@@ -19,6 +20,15 @@ from jigwright.services.recording import EarRequest, EarSays, FoundTakes
 
 _MOST_NOTES = 400
 _SAME_START_S = 1.0
+_NEAR_EVENTS = 3  # the follower may be a note or two behind
+
+
+def rests_s(jig: Jig) -> tuple[float, ...]:
+    """Written silence after each event but the last, in seconds at the written tempo."""
+    return tuple(
+        max(0.0, float(after.onset_beats - before.end_beats)) * jig.seconds_per_beat
+        for before, after in zip(jig.events, jig.events[1:], strict=False)
+    )
 
 
 class Ear:
@@ -42,6 +52,7 @@ class Ear:
         inst = instrument(request.instrument_id)
         self._pair = LivePair(inst, rate_hz, min(strings.values())) if two else None
         self._shift_s = request.from_s
+        self._rests_s = rests_s(jig) if jig is not None else ()
 
     @property
     def delay_s(self) -> float:
@@ -70,7 +81,9 @@ class Ear:
             self._notes = self._notes[-_MOST_NOTES:]
             self._follow()
         for frame in heeded.frames:
-            state = self._gate.hear(frame, last_note_heard=self._is_last())
+            state = self._gate.hear(
+                frame, last_note_heard=self._is_last(), rest_s=self._rest_ahead_s()
+            )
             if state == "ended":
                 take = (self._gate.start_s, self._gate.end_s)
                 self._gate = TakeGate()
@@ -106,6 +119,13 @@ class Ear:
             else:
                 heard_s = since
         return FoundTakes(spans=tuple(spans), heard_s=heard_s)
+
+    def _rest_ahead_s(self) -> float:
+        """Longest rest written near where the player is; anywhere, where that is not known."""
+        if self._i_event is None:
+            return max(self._rests_s, default=0.0)
+        near = self._rests_s[max(0, self._i_event - _NEAR_EVENTS) : self._i_event + _NEAR_EVENTS]
+        return max(near, default=0.0)
 
     def _is_last(self) -> bool:
         jig = self._request.jig

@@ -1,8 +1,10 @@
 """When a take begins and ends, from what is heard live.
 
 It begins when a pitched sound has lasted long enough to be a note, and reaches back a little before
-that. It ends when the last note of the jig has been played and silence follows, or after a longer
-silence anywhere: a player who stops to look at the page is waited for.
+that, and further where something sounded already: a soft start, a whisper, a note that had no pitch
+yet. It ends when the last note of the jig has been played and silence follows, or after a longer
+silence anywhere: a player who stops to look at the page is waited for, and one who counts a written
+rest at least as long as the rest.
 """
 
 from __future__ import annotations
@@ -24,20 +26,28 @@ class GateParams:
     ----------
     least_note_s : float
         Pitched sound shorter than this starts nothing.
-    lead_s : float
-        Kept before the beginning.
+    lead_s, reach_s : float
+        Kept before the beginning when it was silent before, and at most when it was not.
     after_last_s : float
         Silence that ends a take whose last note was heard.
     give_up_s : float
         Silence that ends any take.
+    rest_share, rest_more_s : float
+        A written rest is waited for so much longer than it is written.
+    gap_s : float
+        Silence in what sounded before a beginning that parts nothing.
     least_dbfs : float
         Softer sounds begin nothing: a hum in a quiet room has a pitch too.
     """
 
     least_note_s: float = 0.15
     lead_s: float = 0.45
+    reach_s: float = 2.0
     after_last_s: float = 0.9
     give_up_s: float = 3.0
+    rest_share: float = 1.4
+    rest_more_s: float = 1.5
+    gap_s: float = 0.3
     least_dbfs: float = -62.0
 
 
@@ -55,9 +65,10 @@ class TakeGate:
         self.start_s = 0.0
         self.end_s = 0.0
         self._pitched_since: float | None = None
-        self._last_sound_s = 0.0
+        self._last_sound_s = float("-inf")
+        self._sounding_since = self._opened_s = float("nan")
 
-    def hear(self, frame: Now, *, last_note_heard: bool) -> GateState:
+    def hear(self, frame: Now, *, last_note_heard: bool, rest_s: float = 0.0) -> GateState:
         """Take one frame.
 
         Parameters
@@ -65,26 +76,42 @@ class TakeGate:
         frame : Now
         last_note_heard : bool
             Whether the follower has reached the end of the jig.
+        rest_s : float
+            Longest rest that is written hereabouts.
         """
+        p = self._params
+        if not self._opened_s <= frame.time_s:
+            self._opened_s = frame.time_s
         pitched = frame.sounding and isfinite(frame.f0_hz) and frame.clarity > 0.8
         if self.state == "waiting":
-            if not pitched or frame.level_db < self._params.least_dbfs:
+            if frame.sounding:
+                if not frame.time_s - self._last_sound_s <= p.gap_s:
+                    self._sounding_since = frame.time_s
+                self._last_sound_s = frame.time_s
+            if not pitched or frame.level_db < p.least_dbfs:
                 self._pitched_since = None
             elif self._pitched_since is None:
                 self._pitched_since = frame.time_s
-            elif frame.time_s - self._pitched_since >= self._params.least_note_s:
+            elif frame.time_s - self._pitched_since >= p.least_note_s:
                 self.state = "playing"
-                self.start_s = max(0.0, self._pitched_since - self._params.lead_s)
+                self.start_s = self._reached_back(self._pitched_since)
                 self._last_sound_s = frame.time_s
         elif self.state == "playing":
             if frame.sounding:
                 self._last_sound_s = frame.time_s
             silent_s = frame.time_s - self._last_sound_s
-            limit = self._params.after_last_s if last_note_heard else self._params.give_up_s
+            wait_s = max(p.give_up_s, p.rest_share * rest_s + p.rest_more_s if rest_s else 0.0)
+            limit = p.after_last_s if last_note_heard else wait_s
             if silent_s >= limit:
                 self.state = "ended"
                 self.end_s = self._last_sound_s + min(limit, 0.9)
         return self.state
+
+    def _reached_back(self, pitched_s: float) -> float:
+        """Where a take begins: nothing that sounded before its first pitch is cut off."""
+        p = self._params
+        start_s = min(pitched_s, self._sounding_since) - p.lead_s
+        return max(0.0, self._opened_s, start_s, pitched_s - p.reach_s)
 
     def stop(self, at_s: float) -> None:
         """End now by hand."""
