@@ -395,11 +395,11 @@ def test_crossings_are_compared_with_the_others_of_their_strings() -> None:
         return only(jig, notes)
 
     assert crossed(0.0).state == "met"
-    assert crossed(-2.2).state == "met"
-    assert crossed(-3.5).state == "cannot_tell"
+    assert crossed(-4.2).state == "met"
+    assert crossed(-5.5).state == "cannot_tell"
     hole = crossed(-6.0)
     assert (hole.state, hole.detail, hole.figure) == ("not_met", "level", pytest.approx(6.0))
-    assert hole.row in (5, 6)
+    assert hole.row == 5  # the weaker one, from whichever side
     beside = only(jig, all_in(jig), events=(event("neighbour_string", 3, strength=9.0),))
     assert (beside.state, beside.detail, beside.row) == ("not_met", "neighbour_string", 3)
     one_string = [note(jig, i, level=level()) for i in range(10)]
@@ -423,11 +423,15 @@ def test_spacing(kind) -> None:
     def spaced(uneven: float, n: int = 8) -> AimResult:
         return only(jig, all_in(jig), timing=timing(errors[:n], uneven=uneven))
 
-    assert spaced(5.0).state == "met"
+    assert spaced(4.0).state == "met"
     assert spaced(7.9).state == "cannot_tell"
     uneven = spaced(20.0)
     assert (uneven.state, uneven.row) == ("not_met", 3)
-    assert uneven.uncertainty == pytest.approx(1.96 * 20.0 / 14**0.5)
+    own = 100.0 * 4.0 / 500.0  # a violin's onsets are heard to 4 ms; steps of half a second
+    assert uneven.uncertainty == pytest.approx(1.96 * 20.0 / 14**0.5 + own)
+    gone = all_in(jig, {6: {"cents": None, "standing": "missed", "state": "missed"}})
+    lost = only(jig, gone, timing=timing(errors, uneven=20.0))
+    assert (lost.state, lost.reason) == ("cannot_tell", "notes_missing")
     assert spaced(20.0, n=5).reason == "too_few"
     assert spaced(float("nan")).reason == "too_few"
     assert only(jig, all_in(jig), timing=Unmeasured("two_notes")).reason == "two_notes"

@@ -191,6 +191,7 @@ def why_untold(reason: str) -> str:
         "too_few_landings": tr("there were too few landings"),
         "not_heard": tr("these notes were not heard"),
         "hidden_note": tr("a note may be hidden in another"),
+        "notes_missing": tr("not every note was heard"),
         "pitch_unclear": tr("too many notes were unclear"),
         "arrivals_unclear": tr("how the notes were reached was unclear"),
         "stops_unclear": tr("the two strings could not be parted"),

@@ -76,7 +76,7 @@ LIMITS: dict[AimKind, Limit] = {
                        reason="a swell of the last eighth that is heard"),
     "bow_change": Limit(value=60, unit="ms", sense="most", low=10, high=300,
                         reason="a longer hole is heard as a stop; rooms fill it"),
-    "crossing": Limit(value=3, unit="dB", sense="most", low=1, high=15,
+    "crossing": Limit(value=5, unit="dB", sense="most", low=1, high=15,
                       reason="a crossing unlike the others of the same two strings"),
     "duration": Limit(value=None, unit="s", sense="least", low=1, high=120,
                       reason="the written length of the stroke"),

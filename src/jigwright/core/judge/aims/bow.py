@@ -25,6 +25,7 @@ _STEADINESS_SHARE = 0.15  # uncertainty of one stroke's wavering
 _STEADINESS_FLOOR_DB = 0.1
 _HURRY_DB = 0.8
 _CROSSING_DB = 0.7
+ONSET_MS = {"violin": 4.0, "viola": 5.0, "cello": 7.0, "bass": 10.0}  # heard onsets scatter so
 _FAULTS_OF_CONTACT = ("bounce", "scratch", "whistle", "shake")
 _LEAST_OF_EACH = 3
 _FAMILY_WISE = 1.4  # ten tenths are looked at: 95 % of the largest of them
@@ -174,7 +175,7 @@ def crossing(evidence: Evidence, aim: Aim) -> AimResult:
             aim=aim, state="not_met", figure=event.strength, limit=limit, row=event.row,
             at_s=event.start_s, detail="neighbour_string",
         )  # fmt: skip
-    steps: dict[tuple[int, int], list[tuple[float, int]]] = {}
+    steps: dict[tuple[int, int], list[tuple[float, int, int]]] = {}
     rows = evidence.rows(aim)
     for before, after in zip(rows, rows[1:], strict=False):
         one, two = evidence.notes[before], evidence.notes[after]
@@ -183,13 +184,17 @@ def crossing(evidence: Evidence, aim: Aim) -> AimResult:
             continue
         if isinstance(levels[0], Level) and isinstance(levels[1], Level):
             step_db = levels[1].mean_dbfs - levels[0].mean_dbfs
-            steps.setdefault((one.string, two.string), []).append((step_db, after))
+            steps.setdefault((one.string, two.string), []).append((step_db, before, after))
     # strings differ by themselves: what is heard is a crossing unlike the others of its pair
     off = []
     for pair in steps.values():
         if len(pair) >= _LEAST_OF_EACH:
-            usual = median([db for db, _ in pair])
-            off += [(abs(db - usual), row) for db, row in pair]
+            usual = median([step for step, _, _ in pair])
+            # the weaker note of the two is the one that was lost
+            off += [
+                (abs(step - usual), after if step < usual else before)
+                for step, before, after in pair
+            ]
     if not off:
         return cannot_tell(aim, "too_few_strokes")
     worst_db, row = max(off)
@@ -218,6 +223,8 @@ def evenness(evidence: Evidence, aim: Aim) -> AimResult:
     if isinstance(timing, Unmeasured):
         return cannot_tell(aim, timing.reason)
     rows = set(evidence.rows(aim))
+    if len(rows) < len(evidence.rows(aim, heard=False)):
+        return cannot_tell(aim, "notes_missing")
     off = [
         (abs(ms), row)
         for ms, row in zip(timing.onset_error_ms, timing.rows, strict=True)
@@ -226,11 +233,18 @@ def evenness(evidence: Evidence, aim: Aim) -> AimResult:
     if len(off) < 6 or not isfinite(timing.evenness_time):
         return cannot_tell(aim, "too_few")
     share = timing.evenness_time
+    step_ms = 60_000.0 / timing.tempo_bpm * _usual_step_beats(evidence, rows)
+    heard_share = 100.0 * ONSET_MS.get(evidence.jig.instrument_id, 8.0) / step_ms
     result = AimResult(
         aim=aim, state="met", figure=share,
-        uncertainty=1.96 * share / (2.0 * (len(off) - 1)) ** 0.5, row=max(off)[1],
+        uncertainty=1.96 * share / (2.0 * (len(off) - 1)) ** 0.5 + heard_share, row=max(off)[1],
     )  # fmt: skip
     return held_against(result, evidence.limit(aim))
+
+
+def _usual_step_beats(evidence: Evidence, rows: set[int]) -> float:
+    lengths = [float(evidence.jig.events[evidence.event(r)].length_beats) for r in rows]
+    return median(lengths)
 
 
 def start(evidence: Evidence, aim: Aim) -> AimResult:
