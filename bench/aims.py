@@ -84,6 +84,7 @@ class Case:
     play_planted: Callable[[Jig], Jig] = same
     vibrato: bool | None = None
     tempo: float = 66.0
+    named: str = ""  # whose name is right, where it is not what was planted
 
 
 STRING: Mapping[str, str | int] = {"string": "second", "repeats": 3}
@@ -113,7 +114,7 @@ CASES = (
          usual="shape kind=grow db=10", planted="shape kind=fade db=6"),
     Case(kind="contrast", maker_id="echo", play_planted=without_dynamics),
     Case(kind="pairs", maker_id="pairs", usual="weak notes={second} db=4",
-         planted="weak notes={first} db=5"),
+         planted="weak notes={first} db=5", named="{second}"),
     Case(kind="held", maker_id="held", planted="lift share=0.7"),
     Case(kind="dotted", maker_id="dotted", values={"character": "sharp"}, vibrato=False,
          play_clean=dotted_as(3.8), play_planted=dotted_as(2.4)),
@@ -121,7 +122,8 @@ CASES = (
          play_planted=dotted_as(2.1)),
     Case(kind="vibrato", maker_id="vibrato", vibrato=False,
          usual="vibrato notes={second} rate_hz=5.5 extent_cents=40 irregularity=0.05 wander=0.1",
-         planted="vibrato notes={two} rate_hz=5.5 extent_cents=40 irregularity=0.05 wander=0.1"),
+         planted="vibrato notes={two} rate_hz=5.5 extent_cents=40 irregularity=0.05 wander=0.1",
+         named="{rest}"),
     Case(kind="pluck", maker_id="plucked", vibrato=False, planted="weak notes={n} db=9"),
     Case(kind="pitch", maker_id="scale", planted="detune notes={n} cents=-24"),
     Case(kind="every_note", maker_id="scale", planted="miss notes={n} closed_up=true"),
@@ -148,6 +150,7 @@ def filled(text: str, jig: Jig) -> tuple[str, set[int]]:
     chosen = {
         "n": [max(1, n // 2)], "second": [i for i in every if i % 2],
         "first": [i for i in every if i % 2 == 0], "two": [1, 3],
+        "rest": [i for i in every if i % 2 and i > 3],
         "up": [i for i in every if bows[i] == "up"],
         "down": [i for i in every if bows[i] == "down"],
         "fourth": [i for i in every if jig.events[i].heads[0].partial == 4][:1],
@@ -175,6 +178,8 @@ def judged(
     usual = clean_take(rng, where, vibrato=case.vibrato)
     first, _ = filled(case.usual if not (planted and case.planted) else "", jig)
     fault, asked = filled(case.planted if planted else "", jig)
+    if case.named and planted:
+        asked = filled(case.named, jig)[1]
     text = "; ".join(t for t in (usual, first, fault) if t)
     if planted and not case.planted and case.play_planted is same:
         return None

@@ -95,15 +95,23 @@ def test_a_habit_needs_several_takes() -> None:
     alone = judged(jig, fault)
     assert [f.id for f in alone.findings] == ["note_off"]
     note_id = jig.events[2].heads[0].id
-    past = tuple(
-        PastLanding(take_id=str(i), note_id=note_id, cents=c, uncertainty_cents=0.5)
-        for i, c in enumerate((-16.0, -19.0, -15.0, -20.0))
-    )
+
+    def before(*cents: float) -> tuple[PastLanding, ...]:
+        return tuple(
+            PastLanding(
+                take_id=str(k), note_id=e.heads[0].id, uncertainty_cents=0.5,
+                cents=c if e.heads[0].id == note_id else 1.0 * ((i + k) % 3 - 1),
+            )
+            for k, c in enumerate(cents)
+            for i, e in enumerate(jig.events)
+        )  # fmt: skip
+
+    past = before(-16.0, -19.0, -15.0, -20.0)
     habit = judged(jig, fault, past=past).findings[0]
     assert habit.id == "note_habit"
     assert habit.values["n_takes"] == 5
     assert "low" in finding_sentence(habit)
-    mixed = tuple(replace(p, cents=c) for p, c in zip(past, (15.0, -12.0, 9.0, -3.0), strict=True))
+    mixed = before(15.0, -12.0, 9.0, -3.0)
     assert judged(jig, fault, past=mixed).findings[0].id == "note_off"
 
 

@@ -240,10 +240,11 @@ def test_only_the_newest_stretch_is_compared_with_itself() -> None:
     assert best_point(points, "bias_cents") is None
     assert best_point([], "off_cents") is None
     far = [20.0, 21.0, 19.5, 20.5, 20.2, 19.8, 5.0, 5.2, 4.9, 5.1, 5.0, 4.8]
-    change = change_in(_points([3.0, *far], (1,)))
+    change = change_in(_points([3.0, *far], (1,)), looked_at=1)
     assert change is not None
     assert change.at == 7
-    assert change_in(_points(far[:6])) is None
+    assert change_in(_points([3.0, *far], (1,)), looked_at=100) is None
+    assert change_in(_points(far[:6]), looked_at=1) is None
     assert is_flat(_points([20.0, 20.1, 19.9, 20.0] * 3))
     assert not is_flat(_points(far))
 

@@ -117,7 +117,11 @@ def make_report(
         points = tuple(trend_of(jig_id))
         if len(points) >= LEAST_POINTS:
             title = titles.get(jig_id, jig_id)
-            trends.append(ReportTrend(title=title, points=points, change=change_in(points)))
+            trends.append(
+                ReportTrend(
+                    title=title, points=points, change=change_in(points, looked_at=MOST_TRENDS)
+                )
+            )
     return PracticeReport(
         days=played, minutes=round(sum(d.seconds for d in played) / 60),
         newest=_judged(newest, titles, reader) if newest is not None else None,

@@ -82,10 +82,11 @@ def is_flat(points: Sequence[TrendPoint]) -> bool:
     return stands_still([p.value for p in points[newest_stretch(points) :]])
 
 
-def change_in(points: Sequence[TrendPoint]) -> ChangePoint | None:
-    """The change the newest uncut stretch supports."""
+def change_in(points: Sequence[TrendPoint], *, looked_at: int) -> ChangePoint | None:
+    """The change the newest uncut stretch supports, of so many figures and parts on offer."""
     first = newest_stretch(points)
-    found = find_change([p.value for p in points[first:]])
+    part = points[first:]
+    found = find_change([p.value for p in part], [p.day for p in part], looked_at=looked_at)
     return None if found is None else replace(found, at=found.at + first)
 
 

@@ -16,6 +16,7 @@ import numpy as np
 
 from jigwright.core.gauge.values import Arrival, Level
 from jigwright.core.isolation import isolated
+from jigwright.core.judge.habits import find_habits
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.music.pitch import Pitch
 
@@ -111,40 +112,38 @@ def mean_with_range(values: Sequence[float]) -> tuple[float, float]:
 def _note_habits(
     notes: Sequence[JudgedNote], past: Sequence[PastLanding], tolerance: float
 ) -> list[Finding]:
-    by_note: dict[str, list[float]] = {}
-    for landing in past:
-        by_note.setdefault(landing.note_id, []).append(landing.cents)
-    result = []
+    rows: dict[str, int] = {}
+    today: dict[str, float] = {}
     for i, note in enumerate(notes):
         note_id = note.measured.lined.note_id
-        if note.cents is None or note.standing not in ("low", "high") or note_id is None:
+        if note_id is None or note.cents is None or note.measured.lined.attempt != 1:
             continue
-        if note.finger == 0:
+        rows[note_id], today[note_id] = i, note.cents
+    takes: dict[str, dict[str, float]] = {}
+    for landing in past:
+        takes.setdefault(landing.take_id, {})[landing.note_id] = landing.cents
+    result = []
+    for habit in find_habits([*takes.values(), today], tolerance_cents=tolerance):
+        row = rows.get(habit.note_id)
+        if row is None or notes[row].finger == 0:
             continue  # an open string is as it was tuned: never the player's fault
-        all_cents = [*by_note.get(note_id, [])[-9:], note.cents]
-        all_cents = [c for c in all_cents if abs(c) < 65]
-        if len(all_cents) < 4:
-            continue
-        mean, half = mean_with_range(all_cents)
-        n_same = sum(1 for c in all_cents if c * mean > 0 and abs(c) > tolerance)
-        if abs(mean) - half > 0.5 * tolerance and abs(mean) > tolerance and n_same >= 3:
-            result.append(
-                Finding(
-                    id="note_habit",
-                    severity=1.6 * abs(mean) / tolerance,
-                    notes=(i,),
-                    pitch=note.pitch,
-                    values=_with_place(
-                        note,
-                        {
-                            "cents": mean,
-                            "half_range": half,
-                            "n_off": n_same,
-                            "n_takes": len(all_cents),
-                        },
-                    ),
-                )
+        result.append(
+            Finding(
+                id="note_habit",
+                severity=1.6 * abs(habit.cents) / tolerance,
+                notes=(row,),
+                pitch=notes[row].pitch,
+                values=_with_place(
+                    notes[row],
+                    {
+                        "cents": habit.cents,
+                        "half_range": habit.half_range,
+                        "n_off": habit.n_off,
+                        "n_takes": habit.n_takes,
+                    },
+                ),
             )
+        )
     return _one_per_pitch(result)
 
 

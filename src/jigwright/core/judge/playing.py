@@ -21,6 +21,7 @@ from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.pitch import Pitch
+from jigwright.core.sound.decay import tail_s as ends_tail_s
 from jigwright.core.sound.heard import Heard
 from jigwright.core.values import Unmeasured
 
@@ -77,8 +78,18 @@ def measure_playing(
         events=isolated("events", lambda: _events(heard, measured, jig, open_hz), no_events),
         timing=timing,
         sounding_ratio=tuple(_ratio(m, jig, timing) for m in measured),
-        tail_s=heard.tail_s,
+        tail_s=_room_tail_s(heard),
     )
+
+
+def _room_tail_s(heard: Heard) -> float:
+    """How long notes linger, under the next one or at their ends; NaN when neither was seen."""
+    ends_s = isolated(
+        "tails of notes",
+        lambda: ends_tail_s(heard.contours, heard.segments, heard.noise_dbfs),
+        float("nan"),
+    )
+    return float(np.fmax(ends_s, heard.tail_s))
 
 
 def strokes_of(

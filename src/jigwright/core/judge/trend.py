@@ -1,14 +1,17 @@
 """Trends over takes: a running middle, and whether something changed.
 
-A change point is the split that parts the takes best (difference of means over the pooled spread);
-it is claimed only when fewer than one in a hundred shuffles of the same takes parts them as well.
-Takes of another input, instrument or method are never compared: the caller cuts the series there.
+A change point is the border between two days that parts them best (difference of the means of day
+means over their pooled spread). Takes of one day are alike (the same cold, the same strings, the
+same mood): *days* are shuffled, not takes, and a change is claimed only when fewer shuffles part
+them as well than one in a hundred over all the figures and parts looked at. Takes of another
+input, instrument or method are never compared: the caller cuts the series there.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,9 +20,10 @@ from jigwright.core.gauge_maths import robust_line
 from jigwright.core.values import median
 
 LEAST_TAKES = 8
-_SHUFFLES = 400
-_CHANCE = 0.01
-_EDGE = 3
+LEAST_DAYS = 9
+_SHUFFLES, _MOST_SHUFFLES = 4000, 40_000
+_CHANCE = 0.0075  # takes that follow each other are alike too: one in a hundred comes out
+_EDGE = 2  # days on either side
 _PLATEAU = 12
 
 
@@ -46,27 +50,48 @@ class ChangePoint:
     uncertainty: float
 
 
-def find_change(values: Sequence[float]) -> ChangePoint | None:
+def find_change(
+    values: Sequence[float], days: Sequence[str], *, looked_at: int = 1
+) -> ChangePoint | None:
     """The one change that the numbers support, or ``None``.
 
     Parameters
     ----------
     values : sequence of float
         In order of time, finite.
+    days : sequence of str
+        Day of each value.
+    looked_at : int
+        How many figures and parts are looked at beside each other.
     """
+    return _found(tuple(map(float, values)), tuple(days), looked_at)
+
+
+@lru_cache(maxsize=64)
+def _found(values: tuple[float, ...], days: tuple[str, ...], looked_at: int) -> ChangePoint | None:
     y = np.asarray(values, dtype=float)
     if len(y) < LEAST_TAKES:
         return None
-    best, at = _best_split(y)
-    rng = np.random.default_rng(11)
-    as_good = sum(_best_split(rng.permutation(y))[0] >= best for _ in range(_SHUFFLES))
-    if as_good >= _CHANCE * _SHUFFLES:
+    names = list(dict.fromkeys(days))
+    if len(names) < LEAST_DAYS:
         return None
-    before, after = y[:at], y[at:]
+    day_of = np.array([names.index(d) for d in days])
+    means = np.array([float(np.mean(y[day_of == k])) for k in range(len(names))])
+    score, at = _best_splits(means[None, :])
+    chance = _CHANCE / max(1, looked_at)
+    n = int(min(_MOST_SHUFFLES, max(_SHUFFLES, 4.0 / chance)))
+    shuffled = np.random.default_rng(11).permuted(np.tile(means, (n, 1)), axis=1)
+    as_good = int(np.count_nonzero(_best_splits(shuffled)[0] >= score[0] - 1e-9))
+    # the series itself is one of its own shuffles (Phipson & Smyth 2010)
+    if (as_good + 1) / (n + 1) >= chance:
+        return None
+    first = int(np.flatnonzero(day_of == at[0])[0])
+    before, after = means[: at[0]], means[at[0] :]
     error = np.sqrt(_variance(before) / len(before) + _variance(after) / len(after))
     return ChangePoint(
-        at=at, before=float(np.median(before)), after=float(np.median(after)),
-        by=float(np.median(after) - np.median(before)), uncertainty=float(1.96 * 1.25 * error),
+        at=first, before=float(np.median(y[:first])), after=float(np.median(y[first:])),
+        by=float(np.median(y[first:]) - np.median(y[:first])),
+        uncertainty=float(1.96 * 1.25 * error),
     )  # fmt: skip
 
 
@@ -74,17 +99,18 @@ def _variance(y: NDArray[np.float64]) -> float:
     return float(np.var(y, ddof=1)) if len(y) > 1 else 0.0
 
 
-def _best_split(y: NDArray[np.float64]) -> tuple[float, int]:
-    n = len(y)
+def _best_splits(y: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.intp]]:
+    """Score and place of the best border in each row of day means, shape (rows, days)."""
+    n = y.shape[1]
     k = np.arange(_EDGE, n - _EDGE + 1)
-    total, squares = np.cumsum(y), np.cumsum(y**2)
-    left = total[k - 1] / k
-    right = (total[-1] - total[k - 1]) / (n - k)
-    within = squares[-1] - k * left**2 - (n - k) * right**2
+    total, squares = np.cumsum(y, axis=1), np.sum(y**2, axis=1)
+    left = total[:, k - 1] / k
+    right = (total[:, -1:] - total[:, k - 1]) / (n - k)
+    within = squares[:, None] - k * left**2 - (n - k) * right**2
     spread = np.sqrt(np.maximum(within, 1e-12) / max(1, n - 2))
     score = np.abs(right - left) / (spread * np.sqrt(1 / k + 1 / (n - k)))
-    i = int(np.argmax(score))
-    return float(score[i]), int(k[i])
+    i = np.argmax(score, axis=1)
+    return np.take_along_axis(score, i[:, None], axis=1)[:, 0], k[i]
 
 
 def running_middle(values: Sequence[float], *, width: int = 5) -> list[float]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from functools import partial
 
@@ -26,10 +26,11 @@ from PyQt6.QtWidgets import (
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.ladder import Ladder
+from jigwright.core.judge.trend import ChangePoint
 from jigwright.services.practising import ENOUGH_MINUTES, heavy_minutes
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
-from jigwright.services.trends import FIGURES, PART_FIGURES
+from jigwright.services.trends import FIGURES, PART_FIGURES, TrendPoint
 from jigwright.ui.painting.trend import paint_ladder, paint_trend
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
@@ -410,7 +411,7 @@ class DaybookPlace(QWidget):
             return
         self._fill_parts(jig_id, figure)
         points = self.model.trend(jig_id, figure, self._part.currentData() or "")
-        change = self.model.change(points)
+        change = self._change(points)
         day = points[change.at].day if change is not None else ""
         words = change_sentence(
             change, figure, day_name(day) if day else "", len(points),
@@ -424,6 +425,10 @@ class DaybookPlace(QWidget):
             words = tr("Older takes are being counted …") + " " + words
         self._trend_words.setText(words)
         self._trend.update()
+
+    def _change(self, points: Sequence[TrendPoint]) -> ChangePoint | None:
+        n_parts = self._part.count() - 1 if self._part.currentData() else 0
+        return self.model.change(points, n_parts=n_parts)
 
     def _fill_parts(self, jig_id: str, figure: str) -> None:
         """Fingers, strings and notes, for figures of pitch."""
@@ -446,7 +451,7 @@ class DaybookPlace(QWidget):
         points = self.model.trend(jig_id, figure, self._part.currentData() or "")
         paint_trend(
             painter, rect, [p.value for p in points], [p.day for p in points],
-            [p.cut_before for p in points], self.model.change(points), self._palette,
+            [p.cut_before for p in points], self._change(points), self._palette,
             zero=figure != "bias_cents",
         )  # fmt: skip
 

@@ -21,6 +21,9 @@ from jigwright.core.judge.aims.outcome import (
 from jigwright.core.values import Floats, Unmeasured, median
 
 ROOM_TAIL_S = 0.065
+# a room that holds notes longer than this fills a lost contact and smooths a shaking bow
+CONTACT_TAIL_S = 0.12
+_ROOM_ONSET_MS = 16.0
 _STEADINESS_SHARE = 0.15  # uncertainty of one stroke's wavering
 _STEADINESS_FLOOR_DB = 0.1
 _HURRY_DB = 0.8
@@ -76,6 +79,8 @@ def even_bow(evidence: Evidence, aim: Aim) -> AimResult:
     strokes = [s for s in _strokes(evidence, aim) if isfinite(s.steadiness_db)]
     if not strokes:
         return cannot_tell(aim, "too_short")
+    if evidence.playing.tail_s > CONTACT_TAIL_S:
+        return cannot_tell(aim, "room_rings")
     stroke = max(strokes, key=lambda s: s.steadiness_db)
     result = AimResult(
         aim=aim, state="met", figure=stroke.steadiness_db,
@@ -234,7 +239,9 @@ def evenness(evidence: Evidence, aim: Aim) -> AimResult:
         return cannot_tell(aim, "too_few")
     share = timing.evenness_time
     step_ms = 60_000.0 / timing.tempo_bpm * _usual_step_beats(evidence, rows)
-    heard_share = 100.0 * ONSET_MS.get(evidence.jig.instrument_id, 8.0) / step_ms
+    onset_ms = ONSET_MS.get(evidence.jig.instrument_id, 8.0)
+    onset_ms += _ROOM_ONSET_MS if evidence.playing.tail_s > ROOM_TAIL_S else 0.0
+    heard_share = 100.0 * onset_ms / step_ms
     result = AimResult(
         aim=aim, state="met", figure=share,
         uncertainty=1.96 * share / (2.0 * (len(off) - 1)) ** 0.5 + heard_share, row=max(off)[1],
@@ -275,6 +282,8 @@ def soft(evidence: Evidence, aim: Aim) -> AimResult:
     limit = evidence.limit(aim)
     worst = _worst_event(evidence, aim, ("shake",))
     if worst is None:
+        if evidence.playing.tail_s > CONTACT_TAIL_S:
+            return cannot_tell(aim, "room_rings")
         return AimResult(aim=aim, state="met", figure=0.0, limit=limit)
     event, strokes = worst
     result = AimResult(

@@ -24,6 +24,8 @@ from jigwright.services.studio_port import StudioPort
 from jigwright.services.summaries import Summaries
 from jigwright.services.take_reader import TakeReader
 from jigwright.services.trends import (
+    FIGURES,
+    PART_FIGURES,
     TrendPoint,
     best_point,
     change_in,
@@ -272,9 +274,10 @@ class DaybookModel(QObject):
         """Whether the newest uncut stretch stands still."""
         return is_flat(points)
 
-    def change(self, points: Sequence[TrendPoint]) -> ChangePoint | None:
-        """The change the newest uncut stretch supports."""
-        return change_in(points)
+    def change(self, points: Sequence[TrendPoint], *, n_parts: int = 0) -> ChangePoint | None:
+        """The change the newest uncut stretch supports, of all figures and parts on offer."""
+        looked_at = len(PART_FIGURES) * n_parts if n_parts else len(FIGURES)
+        return change_in(points, looked_at=looked_at)
 
     # record -------------------------------------------------------------------------------
 
