@@ -226,6 +226,17 @@ def test_a_shift_is_where_slurred_notes_arrive_first() -> None:
     assert (shifts(-16.1).figure, shifts(-16.1).uncertainty) == (16.1, 1.0)
     assert shifts(-90.0, way="slow", glide=True).reason == "arrivals_unclear"
     assert shifts(-90.0, way="hidden", glide=True).state == "not_met"
+    five = jig_of("(E4 A4) (E4 A4) (E4 A4) (E4 A4) (E4 A4)", Aim(kind="shift"))
+
+    def clear(n: int) -> AimResult:
+        arrived = Arrival(kind="landed", first_cents=1.0, settle_s=0.0)
+        unclear = Unmeasured("room_tail")
+        return only(
+            five, [note(five, i, arrival=arrived if i < 2 * n else unclear) for i in range(10)]
+        )
+
+    assert clear(3).state == "met"
+    assert clear(2).reason == "arrivals_unclear"
 
 
 # two strings ----------------------------------------------------------------------------------
@@ -310,6 +321,27 @@ def test_the_stroke_that_wavers_most_decides(db: float, state: str) -> None:
     strokes = (stroke(0), stroke(1, "up", steadiness_db=db), stroke(2))
     result = only(jig, all_in(jig), strokes=strokes)
     assert (result.state, result.row, result.direction) == (state, 1, "up")
+
+
+@pytest.mark.parametrize(("tail_s", "state"), [(0.12, "met"), (0.121, "cannot_tell")])
+def test_a_room_that_holds_notes_fills_a_lost_contact(tail_s: float, state: str) -> None:
+    even, soft = four("even_bow"), four("soft")
+    strokes = (stroke(0), stroke(1, "up"))
+    assert only(even, all_in(even), strokes=strokes, tail_s=tail_s).state == state
+    notes = [note(soft, i, level=level()) for i in range(4)]
+    assert only(soft, notes, strokes=strokes, tail_s=tail_s).state == state
+    heard = (event("bounce", 1),)
+    lost = only(even, all_in(even), strokes=strokes, events=heard, tail_s=tail_s)
+    assert lost.state == "not_met"  # what is heard is heard
+
+
+def test_onsets_are_less_sure_in_rooms() -> None:
+    jig = eight("even_run")
+    dry, room = (
+        only(jig, all_in(jig), timing=timing([0.0] * 8, uneven=4.0), tail_s=tail_s)
+        for tail_s in (0.065, 0.066)
+    )
+    assert room.uncertainty - dry.uncertainty == pytest.approx(100.0 * 16.0 / 500.0)
 
 
 def test_strokes_too_short_cannot_be_told() -> None:
@@ -628,6 +660,9 @@ def test_the_written_harmonic_speaks() -> None:
     assert only(jig, all_in(jig)).state == "met"
     fold = only(jig, all_in(jig), events=(event("fold", 2),))
     assert (fold.state, fold.row) == ("not_met", 2)
+    room = only(jig, all_in(jig), events=(event("fold", 2),), tail_s=0.066)
+    assert (room.state, room.reason) == ("cannot_tell", "room_rings")
+    assert only(jig, all_in(jig), tail_s=0.3).state == "met"
 
 
 def test_entries_are_notes_after_rests() -> None:

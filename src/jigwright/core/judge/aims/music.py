@@ -10,6 +10,7 @@ import numpy as np
 
 from jigwright.core.gauge.values import Arrival, Double, Level, Vibrato
 from jigwright.core.jig.aims import SINGING_RATIO, SINGING_WIDTH, Aim, statements
+from jigwright.core.judge.aims.bow import ROOM_TAIL_S
 from jigwright.core.judge.aims.outcome import (
     AimResult,
     Evidence,
@@ -23,6 +24,7 @@ from jigwright.core.values import Unmeasured
 
 _TOLD_SHARE = 0.9
 _PAIR_DB = 0.5
+_CLEAR_SHARE = 0.6  # of the shifts: those that slid are the first to be unclear
 _LEAST_LANDINGS = 3
 
 
@@ -117,16 +119,17 @@ def hand_frame(evidence: Evidence, aim: Aim) -> AimResult:
 
 def shift(evidence: Evidence, aim: Aim) -> AimResult:
     """Where the notes reached by a shift arrive first; a slow glide is wanted at its stage."""
-    glides = {e.id for e in evidence.jig.events if e.glide}
+    asked = 0
     arrivals = []
     for r in evidence.rows(aim):
         event = evidence.jig.events[evidence.event(r)]
+        if event.bow is not None or (aim.way == "slow" and event.glide):
+            continue
+        asked += 1
         found = evidence.notes[r].measured.arrival
-        if event.bow is None and isinstance(found, Arrival) and isfinite(found.first_cents):
-            if aim.way == "slow" and (event.id in glides or event.glide):
-                continue
+        if isinstance(found, Arrival) and isfinite(found.first_cents):
             arrivals.append((abs(found.first_cents), r))
-    if len(arrivals) < 2:
+    if len(arrivals) < max(2.0, _CLEAR_SHARE * asked):
         return cannot_tell(aim, "arrivals_unclear")
     usual, half = middle_with_range([c for c, _ in arrivals])
     result = AimResult(
@@ -352,6 +355,9 @@ def partial(evidence: Evidence, aim: Aim) -> AimResult:
     rows = set(evidence.rows(aim))
     folds = [e for e in evidence.playing.events if e.kind == "fold" and e.row in rows]
     limit = evidence.limit(aim)
+    if folds and evidence.playing.tail_s > ROOM_TAIL_S:
+        # the partial played before may ring on: that is no fold
+        return cannot_tell(aim, "room_rings", row=folds[0].row)
     if len(folds) > limit:
         return AimResult(
             aim=aim, state="not_met", figure=float(len(folds)), limit=limit, row=folds[0].row,
