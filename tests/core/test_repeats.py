@@ -52,11 +52,24 @@ def test_a_silence_ends_a_note(gap_s: float, n: int) -> None:
     assert len(parts) == n
 
 
-@pytest.mark.parametrize(("last_s", "n"), [(2.39, 0), (2.41, 1)])
-def test_what_is_much_too_short_is_no_note(last_s: float, n: int) -> None:
-    """The last stroke so short that it may be one, or not."""
-    _, parts = shared((0, 4), (4, 6), (6, 8), (8, 12), (12, 12 + last_s))
+@pytest.mark.parametrize(("third_s", "n"), [(2.39, 0), (2.41, 1)])
+def test_what_is_much_too_short_is_no_note(third_s: float, n: int) -> None:
+    """A stroke in the middle so short that it may be one, or not."""
+    _, parts = shared((0, 4), (4, 6), (6, 8), (8, 8 + third_s), (9, 13))
     assert len(parts) == n
+
+
+@pytest.mark.parametrize(("cut_s", "n"), [(1.19, 0), (1.21, 1)])
+def test_the_first_and_the_last_stroke_may_be_cut_off(cut_s: float, n: int) -> None:
+    _, first = shared((4 - cut_s, 4), (4, 6), (6, 8), (8, 12), (12, 16))
+    _, last = shared((0, 4), (4, 6), (6, 8), (8, 12), (12, 12 + cut_s))
+    assert len(first) == len(last) == n
+    between = jig_from_line(
+        "E4 D4:4 D4:4 E4", jig_id="j", instrument_id="violin", title="j"
+    )  # inside a piece a stroke begins and ends where the others do
+    segments = pieces((0, 1), (1, 1 + cut_s), (4, 6), (6, 8), (8, 9))
+    found = share_runs([0, 1, 2, 2, 3], segments, between, np.array([1.0, 4.0, 4.0, 1.0]))
+    assert found[1] == set()
 
 
 @pytest.mark.parametrize(("end_s", "n"), [(5.9, 1), (6.1, 0)])

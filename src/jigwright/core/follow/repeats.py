@@ -15,7 +15,7 @@ from jigwright.core.sound.heard import Segment
 from jigwright.core.values import Floats
 
 _MOST_GAP_S = 0.35
-_SHORTEST, _LONGEST = 0.6, 1.5  # of the length expected
+_SHORTEST, _LONGEST, _CUT_OFF = 0.6, 1.5, 0.3  # of the length expected
 _MOST_PIECES = 200
 _JOIN_COST = 0.004  # a decibel of attack inside a note
 
@@ -48,7 +48,8 @@ def share_runs(
             continue
         if not n_events < len(at) <= _MOST_PIECES:
             continue
-        shared = _shared([segments[i] for i in at], expected_s[first : last + 1])
+        open_ends = (first == 0, last == len(jig.events) - 1)
+        shared = _shared([segments[i] for i in at], expected_s[first : last + 1], open_ends)
         if shared is None:
             continue
         for k, i in enumerate(at):
@@ -70,9 +71,19 @@ def _runs(jig: Jig) -> list[tuple[int, int]]:
     return runs
 
 
-def _shared(pieces: Sequence[Segment], expected_s: Floats) -> list[int] | None:
-    """Which note each piece belongs to; ``None`` where no sharing gives plausible lengths."""
+def _shared(
+    pieces: Sequence[Segment], expected_s: Floats, open_ends: tuple[bool, bool]
+) -> list[int] | None:
+    """Which note each piece belongs to; ``None`` where no sharing gives plausible lengths.
+
+    The first note of a take may have begun before it, the last may have been broken off.
+    """
     n, m = len(pieces), len(expected_s)
+    shortest = [_SHORTEST] * m
+    if open_ends[0]:
+        shortest[0] = _CUT_OFF
+    if open_ends[1]:
+        shortest[-1] = _CUT_OFF
     # best[k][i]: cost of the first i pieces as the first k notes
     best = np.full((m + 1, n + 1), np.inf)
     begins = np.zeros((m + 1, n + 1), dtype=np.intp)
@@ -85,7 +96,7 @@ def _shared(pieces: Sequence[Segment], expected_s: Floats) -> list[int] | None:
                 ratio = (pieces[i - 1].offset_s - pieces[first].onset_s) / expected_s[k - 1]
                 if ratio > _LONGEST:
                     break
-                if ratio < _SHORTEST:
+                if ratio < shortest[k - 1]:
                     continue
                 joins = _JOIN_COST * sum(max(0.0, p.attack_db) for p in pieces[first + 1 : i])
                 cost = best[k - 1, first] + (ratio - 1.0) ** 2 + joins
