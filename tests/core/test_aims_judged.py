@@ -186,6 +186,12 @@ def test_the_second_arrival_is_that_of_the_last_try() -> None:
     assert gone_back(14.0).state == "not_met"
     assert gone_back(14.0, 4.0).state == "met"
     assert gone_back(4.0, 14.0).row == 5
+    both = jig_of(FOUR, Aim(kind="pitch"), Aim(kind="second_arrival"))
+    again = [note(both, 1, cents=2.0, state="retry", attempt=2)]
+    found = results(both, [*all_in(both, {1: first}), *again])
+    assert [r.state for r in found] == ["met", "met"]  # corrected, as the exercise asks
+    strict = jig_of(FOUR, Aim(kind="pitch"))
+    assert only(strict, [*all_in(strict, {1: first}), *again]).state == "not_met"
     nobody = only(jig, all_in(jig, {1: first}))
     assert (nobody.state, nobody.reason) == ("cannot_tell", "not_gone_back")
     assert only(jig, all_in(jig)).state == "met"  # nothing to go back for

@@ -108,6 +108,23 @@ def test_a_note_within_the_rest_goes_on() -> None:
     assert (gate.state, gate.end_s) == ("ended", 20.0)
 
 
+@pytest.mark.parametrize(
+    ("clarity", "seconds", "two", "state"),
+    [
+        (0.35, 0.41, True, "playing"), (0.35, 0.38, True, "waiting"), (0.29, 2.0, True, "waiting"),
+        (0.35, 2.0, False, "waiting"),
+    ],
+)  # fmt: skip
+def test_a_double_stop_begins_where_one_is_written(
+    clarity: float, seconds: float, *, two: bool, state: str
+) -> None:
+    gate = TakeGate(two_strings=two)
+    for i in range(round(seconds / HOP_S)):
+        frame = Now(time_s=i * HOP_S, f0_hz=NAN, level_db=-25.0, sounding=True, clarity=clarity)
+        gate.hear(frame, last_note_heard=False)
+    assert gate.state == state
+
+
 def test_one_stopped_before_it_began_has_no_end() -> None:
     gate = TakeGate(GateParams(least_note_s=0.5))
     run(gate, ("tone", 0.4))

@@ -112,6 +112,16 @@ def test_a_note_out_again_comes_first_with_its_direction() -> None:
     assert verdict(jig, notes, before=enough).kind == "direction"
 
 
+def test_a_note_that_was_gone_back_to_is_spoken_of_by_its_second_arrival() -> None:
+    jig = jig_of(EIGHT, *aims("pitch", "second_arrival"))
+    again = note(jig, 1, cents=-18.0, state="retry", attempt=2)
+    one = verdict(jig, [*all_in(jig, {1: LOW}), again])
+    assert (one.kind, one.aim and one.aim.aim.kind, one.row) == ("aim", "second_arrival", 8)
+    assert verdict(jig, [*all_in(jig, {1: LOW}), replace(again, cents=1.0)]).kind == "clean"
+    both = verdict(jig, [*all_in(jig, {1: LOW, 2: LOW}), replace(again, cents=1.0)])
+    assert (both.kind, both.row, both.marks) == ("listen", 2, (2,))
+
+
 def test_without_aims_wrong_notes_come_first_then_missed_then_out() -> None:
     jig = jig_of(EIGHT)
     wrong = {"cents": 90.0, "standing": "wrong"}

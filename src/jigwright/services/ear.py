@@ -44,13 +44,13 @@ class Ear:
         strings = pure_strings(request.strings, request.a4_hz)
         self._ear = LiveEar(instrument(request.instrument_id), rate_hz, min(strings.values()))
         self._request = request
-        self._gate = TakeGate()
+        self._two = request.jig is not None and any(len(e.heads) > 1 for e in request.jig.events)
+        self._gate = TakeGate(two_strings=self._two)
         self._notes: list[Segment] = []
         self._i_event: int | None = None
         jig = request.jig
-        two = jig is not None and any(len(e.heads) > 1 for e in jig.events)
         inst = instrument(request.instrument_id)
-        self._pair = LivePair(inst, rate_hz, min(strings.values())) if two else None
+        self._pair = LivePair(inst, rate_hz, min(strings.values())) if self._two else None
         self._shift_s = request.from_s
         self._rests_s = rests_s(jig) if jig is not None else ()
 
@@ -86,7 +86,7 @@ class Ear:
             )
             if state == "ended":
                 take = (self._gate.start_s, self._gate.end_s)
-                self._gate = TakeGate()
+                self._gate = TakeGate(two_strings=self._two)
                 self._notes, self._i_event = [], None
         return EarSays(
             frames=heeded.frames, notes=heeded.notes, i_event=self._i_event, take=take,

@@ -36,6 +36,9 @@ class GateParams:
         A written rest is waited for so much longer than it is written.
     gap_s : float
         Silence in what sounded before a beginning that parts nothing.
+    stop_clarity, least_stop_s : float
+        Where double stops are written, one period explains little of the sound: so much is
+        enough when it lasts so long.
     least_dbfs : float
         Softer sounds begin nothing: a hum in a quiet room has a pitch too.
     """
@@ -49,6 +52,8 @@ class GateParams:
     rest_more_s: float = 1.5
     gap_s: float = 0.3
     least_dbfs: float = -62.0
+    stop_clarity: float = 0.3
+    least_stop_s: float = 0.4
 
 
 class TakeGate:
@@ -57,10 +62,13 @@ class TakeGate:
     Parameters
     ----------
     params : GateParams
+    two_strings : bool
+        Double stops are written.
     """
 
-    def __init__(self, params: GateParams | None = None) -> None:
+    def __init__(self, params: GateParams | None = None, *, two_strings: bool = False) -> None:
         self._params = params or GateParams()
+        self._two_strings = two_strings
         self.state: GateState = "waiting"
         self.start_s = 0.0
         self.end_s = 0.0
@@ -83,6 +91,10 @@ class TakeGate:
         if not self._opened_s <= frame.time_s:
             self._opened_s = frame.time_s
         pitched = frame.sounding and isfinite(frame.f0_hz) and frame.clarity > 0.8
+        long_enough_s = p.least_note_s
+        if self._two_strings and not pitched:
+            pitched = frame.sounding and frame.clarity > p.stop_clarity
+            long_enough_s = p.least_stop_s
         if self.state == "waiting":
             if frame.sounding:
                 if not frame.time_s - self._last_sound_s <= p.gap_s:
@@ -92,7 +104,7 @@ class TakeGate:
                 self._pitched_since = None
             elif self._pitched_since is None:
                 self._pitched_since = frame.time_s
-            elif frame.time_s - self._pitched_since >= p.least_note_s:
+            elif frame.time_s - self._pitched_since >= long_enough_s:
                 self.state = "playing"
                 self.start_s = self._reached_back(self._pitched_since)
                 self._last_sound_s = frame.time_s

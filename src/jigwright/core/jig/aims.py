@@ -182,6 +182,11 @@ def aims_of(jig: Jig) -> tuple[Aim, ...]:
     return jig.aims or implied_aims(jig)
 
 
+def goes_back(jig: Jig) -> bool:
+    """Whether going back to a note that was off is part of the exercise."""
+    return any(a.kind == "second_arrival" for a in jig.aims)
+
+
 def implied_aims(jig: Jig) -> tuple[Aim, ...]:
     """Every note heard and in tune, and what the marks ask for."""
     only_open = all(h.finger == 0 for e in jig.events for h in e.heads)

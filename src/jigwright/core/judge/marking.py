@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from jigwright.core.gauge.values import Vibrato
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import JudgedNote
@@ -34,3 +36,12 @@ def is_off(note: JudgedNote, jig: Jig | None, *, tolerance_cents: float | None =
     if tolerance_cents is not None and note.cents is not None and note.standing != "extra":
         off = abs(note.cents) - note.uncertainty_cents > tolerance_cents
     return off and not is_excused(note, jig)
+
+
+def came_again(row: int, notes: Sequence[JudgedNote]) -> bool:
+    """Whether the player went back to a note: a later attempt at it was heard."""
+    i = notes[row].measured.lined.i_event
+    return i is not None and any(
+        n.measured.lined.i_event == i and n.measured.lined.attempt > 1 and n.cents is not None
+        for n in notes[row + 1 :]
+    )

@@ -12,11 +12,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from jigwright.core.jig.aims import AimKind
+from jigwright.core.jig.aims import AimKind, goes_back
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.aims import AimResult
 from jigwright.core.judge.judging import JudgedNote
-from jigwright.core.judge.marking import is_free, is_off
+from jigwright.core.judge.marking import came_again, is_free, is_off
 from jigwright.core.music.pitch import Pitch
 
 VerdictKind = Literal[
@@ -174,6 +174,8 @@ def _off(
     wrong_only: bool = False,
 ) -> Verdict | None:
     out = [i for i in played if is_off(notes[i], jig)]
+    if goes_back(jig):
+        out = [i for i in out if not came_again(i, notes)]
     wrong = [i for i in out if notes[i].standing == "wrong"]
     if wrong:
         return _about("wrong", wrong, notes, played, 0)

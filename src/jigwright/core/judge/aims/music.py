@@ -9,7 +9,7 @@ from typing import cast
 import numpy as np
 
 from jigwright.core.gauge.values import Arrival, Double, Level, Vibrato
-from jigwright.core.jig.aims import SINGING_RATIO, SINGING_WIDTH, Aim, statements
+from jigwright.core.jig.aims import SINGING_RATIO, SINGING_WIDTH, Aim, goes_back, statements
 from jigwright.core.judge.aims.bow import ROOM_TAIL_S
 from jigwright.core.judge.aims.outcome import (
     AimResult,
@@ -18,7 +18,7 @@ from jigwright.core.judge.aims.outcome import (
     held_against,
     middle_with_range,
 )
-from jigwright.core.judge.marking import is_free, is_off
+from jigwright.core.judge.marking import came_again, is_free, is_off
 from jigwright.core.judge.phrasing import measure_contrast, measure_pairs
 from jigwright.core.values import Unmeasured
 
@@ -51,6 +51,8 @@ def pitch(evidence: Evidence, aim: Aim) -> AimResult:
     notes = evidence.notes
     limit = evidence.limit(aim)
     off = [r for r in rows if is_off(notes[r], evidence.jig, tolerance_cents=limit)]
+    if goes_back(evidence.jig):  # the second arrival counts, and is an aim of its own
+        off = [r for r in off if not came_again(r, notes)]
     if off:
         worst = max(off, key=lambda r: (notes[r].standing == "wrong", abs(notes[r].cents or 0.0)))
         return AimResult(
