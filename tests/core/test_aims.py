@@ -24,6 +24,7 @@ from jigwright.core.jig.aims import (
     limit_of,
     statements,
 )
+from jigwright.core.jig.derive import as_double_stops, displaced, spot
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.makers import MAKERS, Setting, maker
@@ -79,6 +80,23 @@ def test_rungs_and_copies_keep_what_they_are_for() -> None:
     again = renamed(jig, "other")
     assert again.aims[0].places == (again.events[1].id,)
     assert again.events[1].id != jig.events[1].id
+
+
+def test_derived_exercises_inherit_what_fits_them() -> None:
+    jig = jig_of("D4 E4 F#4 D4 E4 F#4", *aims("contrast", "pitch"))
+    here = Aim(kind="held", places=(jig.events[1].id, jig.events[5].id))
+    jig = replace(jig, aims=(*jig.aims, here))
+    part = spot(jig, 0, 2, jig_id="s", title="s")
+    assert part.aims == (Aim(kind="pitch"), Aim(kind="held", places=(jig.events[1].id,)))
+    assert spot(jig, 2, 4, jig_id="s", title="s").aims == (Aim(kind="pitch"),)
+    assert spot(jig, 0, 5, jig_id="s", title="s").aims == jig.aims
+    moved = displaced(jig, 1, jig_id="m", title="m")
+    assert moved.aims == (Aim(kind="even_run"), *jig.aims)
+    assert displaced(moved, 2, jig_id="n", title="n").aims == moved.aims
+    plain = displaced(jig_of("D4 E4 F#4"), 1, jig_id="m", title="m")
+    assert kinds(plain) == ["even_run", "every_note", "pitch"]
+    stops = as_double_stops(jig_of("D4 B4 D4 B4"), jig_id="d", title="d")
+    assert kinds(stops) == ["interval", "both_sound", "every_note"]
 
 
 # what marks ask for -------------------------------------------------------------------------

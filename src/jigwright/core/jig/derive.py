@@ -10,6 +10,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from jigwright.core.errors import JigError
+from jigwright.core.jig.aims import MOST_AIMS, aims, aims_of, statements
 from jigwright.core.jig.fingering import placings
 from jigwright.core.jig.model import BowDirection, Event, Jig
 from jigwright.core.music.instruments import instrument
@@ -30,10 +31,26 @@ def spot(jig: Jig, first: int, last: int, *, jig_id: str, title: str) -> Jig:
     events = [replace(e, onset_beats=e.onset_beats - start) for e in jig.events[first : last + 1]]
     if events[0].bow is None and not events[0].pluck:
         events[0] = replace(events[0], bow=_bow_before(jig, first))
-    return replace(
-        jig, id=jig_id, revision=1, title=title, events=tuple(events),
-        derived_from=(jig.id, jig.revision),
+    return with_fitting_aims(
+        replace(
+            jig, id=jig_id, revision=1, title=title, events=tuple(events),
+            derived_from=(jig.id, jig.revision),
+        )
     )  # fmt: skip
+
+
+def with_fitting_aims(jig: Jig) -> Jig:
+    """Without the aims that its events leave nothing of; none left: what the marks ask for."""
+    there = {e.id for e in jig.events}
+    kept = []
+    for aim in jig.aims:
+        places = tuple(p for p in aim.places if p in there)
+        if aim.places and not places:
+            continue
+        if aim.kind == "contrast" and statements(jig) is None:
+            continue
+        kept.append(replace(aim, places=places))
+    return replace(jig, aims=tuple(kept))
 
 
 def _bow_before(jig: Jig, i: int) -> BowDirection | None:
@@ -56,9 +73,11 @@ def displaced(jig: Jig, pick_up: int, *, jig_id: str, title: str) -> Jig:
         raise JigError(f"{pick_up} notes of pick-up are longer than a bar")
     shift = (bar_beats - before) % bar_beats - jig.events[0].onset_beats
     events = tuple(replace(e, onset_beats=e.onset_beats + shift) for e in jig.events)
+    evenness = [] if any(a.kind == "even_run" for a in jig.aims) else aims("even_run")
     return replace(
         jig, id=jig_id, revision=1, title=title, events=events,
         derived_from=(jig.id, jig.revision),
+        aims=(*evenness, *aims_of(jig))[:MOST_AIMS],
     )  # fmt: skip
 
 
@@ -129,8 +148,9 @@ def as_double_stops(jig: Jig, *, jig_id: str, title: str) -> Jig:
         raise JigError("no two neighbouring notes lie on neighbouring strings")
     bows = tuple(replace(e, bow="down" if k % 2 == 0 else "up") for k, e in enumerate(events))
     return replace(
-        jig, id=jig_id, revision=1, title=title, events=bows, derived_from=(jig.id, jig.revision)
-    )
+        jig, id=jig_id, revision=1, title=title, events=bows,
+        derived_from=(jig.id, jig.revision), aims=aims("interval", "both_sound", "every_note"),
+    )  # fmt: skip
 
 
 def _stop(one: Event, two: Event, strings: Sequence[object], instrument_id: str) -> Event | None:
