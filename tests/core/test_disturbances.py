@@ -12,7 +12,7 @@ from jigwright.core.gauge.events import EventParams, find_events
 from jigwright.core.gauge.values import Level
 from jigwright.core.gauge_maths import level_wave, wave_at
 from jigwright.core.sound.disturbances import find_bursts, find_swings, rough_runs
-from jigwright.core.sound.heard import HOP_S, Burst, Contours, Segment, Swing
+from jigwright.core.sound.heard import HOP_S, Burst, Contours, LevelSwing, Segment
 from jigwright.core.sound.measure_segment import Take
 from jigwright.core.values import Floats, Unmeasured
 
@@ -182,7 +182,7 @@ STEADY = Level(
 def kinds(
     *,
     bursts: tuple[Burst, ...] | None = None,
-    swings: tuple[Swing, ...] | None = None,
+    swings: tuple[LevelSwing, ...] | None = None,
     tremor_db: float = float("nan"),
     rough: tuple[float, float] | None = (0.65, 0.75),
     note: Segment = NOTE,
@@ -227,7 +227,7 @@ def test_in_rooms_the_note_before_is_waited_for(
 
 def test_a_bow_that_shakes_takes_nearly_all_partials_along() -> None:
     def shakes(tremor_db: float, together_db: float, start_s: float = 0.2) -> bool:
-        swing = Swing(start_s=start_s, end_s=start_s + 1.0, together_db=together_db)
+        swing = LevelSwing(start_s=start_s, end_s=start_s + 1.0, together_db=together_db)
         return kinds(swings=(swing,), tremor_db=tremor_db, rough=None) == ["shake"]
 
     assert shakes(3.7, 3.7)

@@ -16,8 +16,8 @@ from jigwright.core.sound.heard import (
     Contours,
     Fall,
     Heard,
+    LevelSwing,
     Pair,
-    Swing,
     Tail,
     Whistle,
 )
@@ -91,7 +91,7 @@ def test_what_happened_inside_notes_comes_back(rows: list[tuple[float, float, fl
         heard([segment(440.0, 0.5)]),
         falls=tuple(Fall(time_s=a, together_db=b) for a, b, _ in rows),
         bursts=tuple(Burst(start_s=a, end_s=b, between_db=c) for a, b, c in rows),
-        swings=tuple(Swing(start_s=a, end_s=b, together_db=c) for a, b, c in rows),
+        swings=tuple(LevelSwing(start_s=a, end_s=b, together_db=c) for a, b, c in rows),
         tail_s=0.25,
         window_s=0.02,
     )

@@ -60,7 +60,7 @@ def test_another_ear_takes_over_and_nothing_of_the_take_is_missing(
     first = _takes(window)[n]
     heard = window.studio.heard(first.id)
     assert len(heard.segments) == 15  # from the first note on, though two ears heard it
-    assert heard.segments[0].onset_s == pytest.approx(0.45, abs=0.3)
+    assert 0.1 < heard.segments[0].onset_s <= 2.05  # what sounded before it is kept too
     assert begun is not None
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from jigwright.core.sound.heard import Burst, Contours, Fall, Heard, Pair, Swing, Tail, Whistle
+from jigwright.core.sound.heard import Burst, Contours, Fall, Heard, LevelSwing, Pair, Tail, Whistle
 from jigwright.core.values import Floats, read_only
 
 _CURVES = ("f0_hz", "level_db", "clarity", "centroid_hz", "loudness_db")
@@ -87,7 +87,7 @@ def read_bursts(arrays: Mapping[str, Floats]) -> tuple[Burst, ...] | None:
     return tuple(Burst(start_s=float(a), end_s=float(b), between_db=float(db)) for a, b, db in kept)
 
 
-def read_swings(arrays: Mapping[str, Floats]) -> tuple[Swing, ...] | None:
+def read_swings(arrays: Mapping[str, Floats]) -> tuple[LevelSwing, ...] | None:
     """Waves of level along notes; ``None`` where an earlier version did not look.
 
     Raises
@@ -99,7 +99,7 @@ def read_swings(arrays: Mapping[str, Floats]) -> tuple[Swing, ...] | None:
     if kept is None:
         return None
     return tuple(
-        Swing(start_s=float(a), end_s=float(b), together_db=float(db)) for a, b, db in kept
+        LevelSwing(start_s=float(a), end_s=float(b), together_db=float(db)) for a, b, db in kept
     )
 
 

@@ -22,9 +22,9 @@ from jigwright.core.sound.heard import (
     Burst,
     Contours,
     Fall,
+    LevelSwing,
     Pair,
     Segment,
-    Swing,
     Whistle,
 )
 from jigwright.core.values import Unmeasured, percentiles
@@ -76,7 +76,7 @@ def find_events(
     *,
     falls: Sequence[Fall] | None = None,
     bursts: Sequence[Burst] | None = None,
-    swings: Sequence[Swing] | None = None,
+    swings: Sequence[LevelSwing] | None = None,
     tail_s: float = float("nan"),
 ) -> list[BowEvent]:
     """Events inside one note.
@@ -95,7 +95,7 @@ def find_events(
         Dips of the level and how much of the sound falls there; ``None``: that is not known.
     bursts : sequence of Burst, optional
         Rough stretches and what rises between the partials there; ``None`` likewise.
-    swings : sequence of Swing, optional
+    swings : sequence of LevelSwing, optional
         Waves of level and how far the partials go with them; ``None`` likewise.
     tail_s : float
         How long notes linger in this take.
@@ -192,7 +192,7 @@ def _between_rises(
     )
 
 
-def _all_swings(segment: Segment, swings: Sequence[Swing], params: EventParams) -> bool:
+def _all_swings(segment: Segment, swings: Sequence[LevelSwing], params: EventParams) -> bool:
     """Whether nearly all partials swing with the level, as under a bow that shakes."""
     return any(
         s.start_s < segment.offset_s

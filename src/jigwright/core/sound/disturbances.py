@@ -20,7 +20,7 @@ from jigwright.core.gauge_maths import level_wave, wave_at
 from jigwright.core.sound.continuity import partial_levels_db
 from jigwright.core.sound.curves import middle, roughness_db, runs_of
 from jigwright.core.sound.falls import is_broken
-from jigwright.core.sound.heard import HOP_S, Burst, Segment, Swing
+from jigwright.core.sound.heard import HOP_S, Burst, LevelSwing, Segment
 from jigwright.core.sound.measure_segment import Take
 from jigwright.core.values import Floats
 
@@ -146,7 +146,7 @@ def _powers(x: Floats, rate_hz: int, f_hz: Floats) -> NDArray[np.float64]:
     return np.asarray(np.abs(z) ** 2)
 
 
-def find_swings(take: Take, segments: Sequence[Segment]) -> tuple[Swing, ...]:
+def find_swings(take: Take, segments: Sequence[Segment]) -> tuple[LevelSwing, ...]:
     """Look at every long single note along which the level swings, and at what was cut in pieces.
 
     Parameters
@@ -156,7 +156,7 @@ def find_swings(take: Take, segments: Sequence[Segment]) -> tuple[Swing, ...]:
 
     Returns
     -------
-    tuple of Swing
+    tuple of LevelSwing
         In time order.
     """
     found = []
@@ -169,7 +169,7 @@ def find_swings(take: Take, segments: Sequence[Segment]) -> tuple[Swing, ...]:
         if wave is None or wave.depth < LEAST_SWING_DB:
             continue
         found.append(
-            Swing(
+            LevelSwing(
                 start_s=onset_s, end_s=offset_s,
                 together_db=float(np.round(_together_db(take, lo, hi, wave.rate_hz), 2)),
             )

@@ -249,7 +249,7 @@ class Burst:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Swing:
+class LevelSwing:
     """A wave of level along a note.
 
     Parameters
@@ -299,7 +299,7 @@ class Heard:
         Dips of the level inside notes; ``None``: an earlier version did not look.
     bursts : tuple of Burst or None
         Rough stretches inside notes; ``None`` likewise.
-    swings : tuple of Swing or None
+    swings : tuple of LevelSwing or None
         Notes along which the level swings; ``None`` likewise.
     duration_s : float
     sample_rate_hz : int
@@ -331,7 +331,7 @@ class Heard:
     whistles: tuple[Whistle, ...] = ()
     falls: tuple[Fall, ...] | None = None
     bursts: tuple[Burst, ...] | None = None
-    swings: tuple[Swing, ...] | None = None
+    swings: tuple[LevelSwing, ...] | None = None
     window_s: float = 0.0
     tail_s: float = float("nan")
     method_version: int = METHOD_VERSION
