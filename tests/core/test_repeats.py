@@ -36,6 +36,15 @@ def test_the_pieces_of_a_long_note_are_one() -> None:
     assert parts == {3, 4}
 
 
+def test_pieces_do_not_make_the_take_look_hurried() -> None:
+    """One stroke in seven pieces: the typical piece is short, the strokes are not."""
+    cuts = [4 + 4 * k / 7 for k in range(8)]
+    spans = [(0, 4), *zip(cuts, cuts[1:], strict=False), (8, 12), (12, 16)]
+    path, parts = shared(*spans, each_s=2.0)
+    assert path == [0, *[1] * 7, 2, 3]
+    assert parts == set(range(2, 8))
+
+
 def test_as_many_or_fewer_pieces_than_notes_stay_as_they_are() -> None:
     assert shared((0, 4), (4, 8), (8, 12), (12, 16)) == ([0, 1, 2, 3], set())
     assert shared((0, 8), (8, 12), path=[0, 2]) == ([0, 2], set())
@@ -87,10 +96,14 @@ def test_a_harder_attack_is_a_likelier_beginning() -> None:
         assert share_runs([0, 1, 1], struck, two, np.full(2, 4.0))[0] == expected
 
 
-def test_other_notes_between_leave_it_alone() -> None:
+@pytest.mark.parametrize(("cents", "n"), [(59.0, 2), (61.0, 0)])
+def test_scraps_between_belong_to_it_where_they_have_its_pitch(cents: float, n: int) -> None:
     path = [0, 1, -1, 1, 2, 3]
-    spans = ((0, 4), (4, 6), (6, 6.2), (6.2, 8), (8, 12), (12, 16))
-    assert shared(*spans, path=path) == (path, set())
+    segments = pieces((0, 4), (4, 6), (6, 6.2), (6.2, 8), (8, 12), (12, 16))
+    segments[2] = replace(segments[2], f0_hz=HZ * 2 ** (cents / 1200))
+    shared_path, parts = share_runs(path, segments, FOUR, np.full(4, 4.0))
+    assert len(parts) == n
+    assert shared_path == ([0, 1, 1, 1, 2, 3] if n else path)
 
 
 def test_a_take_with_a_broken_stroke_has_its_strokes() -> None:

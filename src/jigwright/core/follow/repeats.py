@@ -17,6 +17,8 @@ from jigwright.core.values import Floats
 _MOST_GAP_S = 0.35
 _SHORTEST, _LONGEST, _CUT_OFF = 0.6, 1.5, 0.3  # of the length expected
 _MOST_PIECES = 200
+_SAME_CENTS = 60.0
+_WHOLE_SHARE = 0.85
 _JOIN_COST = 0.004  # a decibel of attack inside a note
 
 
@@ -42,14 +44,21 @@ def share_runs(
     path = list(path)
     parts: set[int] = set()
     for first, last in _runs(jig):
-        at = [i for i, j in enumerate(path) if first <= j <= last]
+        found = [i for i, j in enumerate(path) if first <= j <= last]
         n_events = last - first + 1
-        if not at or at != list(range(at[0], at[-1] + 1)):
+        if not found:
+            continue
+        at = list(range(found[0], found[-1] + 1))
+        usual_hz = float(np.median([segments[i].f0_hz for i in found]))
+        if any(path[i] >= 0 and i not in found for i in at) or not all(
+            _is_near(segments[i], usual_hz) for i in at
+        ):
             continue
         if not n_events < len(at) <= _MOST_PIECES:
             continue
         open_ends = (first == 0, last == len(jig.events) - 1)
-        shared = _shared([segments[i] for i in at], expected_s[first : last + 1], open_ends)
+        pieces = [segments[i] for i in at]
+        shared = _shared(pieces, _whole_s(pieces, expected_s[first : last + 1]), open_ends)
         if shared is None:
             continue
         for k, i in enumerate(at):
@@ -69,6 +78,12 @@ def _runs(jig: Jig) -> list[tuple[int, int]]:
                 runs.append((start, i - 1))
             start = i
     return runs
+
+
+def _whole_s(pieces: Sequence[Segment], expected_s: Floats) -> Floats:
+    """Lengths at the pace of the notes that stayed whole: pieces make a take look hurried."""
+    long_s = float(np.quantile([p.offset_s - p.onset_s for p in pieces], _WHOLE_SHARE))
+    return np.asarray(expected_s * max(1.0, long_s / float(np.median(expected_s))))
 
 
 def _shared(
@@ -111,6 +126,10 @@ def _shared(
         shared[first:end] = [k - 1] * (end - first)
         end = first
     return shared
+
+
+def _is_near(segment: Segment, f0_hz: float) -> bool:
+    return abs(1200.0 * float(np.log2(segment.f0_hz / f0_hz))) < _SAME_CENTS
 
 
 def _goes_on(before: Segment, after: Segment) -> bool:
