@@ -347,7 +347,9 @@ def test_onsets_are_less_sure_in_rooms() -> None:
         only(jig, all_in(jig), timing=timing([0.0] * 8, uneven=4.0), tail_s=tail_s)
         for tail_s in (0.065, 0.066)
     )
-    assert room.uncertainty - dry.uncertainty == pytest.approx(100.0 * 16.0 / 500.0)
+    assert room.uncertainty - dry.uncertainty == pytest.approx(0.5 * 100.0 * 16.0 / 500.0)
+    assert dry.figure == pytest.approx((4.0**2 - 0.8**2) ** 0.5)
+    assert room.figure == pytest.approx(0.0, abs=1e-6)  # as much as the hearing itself scatters
 
 
 def test_strokes_too_short_cannot_be_told() -> None:
@@ -466,7 +468,8 @@ def test_spacing(kind) -> None:
     uneven = spaced(20.0)
     assert (uneven.state, uneven.row) == ("not_met", 3)
     own = 100.0 * 4.0 / 500.0  # a violin's onsets are heard to 4 ms; steps of half a second
-    assert uneven.uncertainty == pytest.approx(1.96 * 20.0 / 14**0.5 + own)
+    assert uneven.figure == pytest.approx((20.0**2 - own**2) ** 0.5)
+    assert uneven.uncertainty == pytest.approx(1.96 * 20.0 / 14**0.5 + 0.5 * own)
     gone = all_in(jig, {6: {"cents": None, "standing": "missed", "state": "missed"}})
     lost = only(jig, gone, timing=timing(errors, uneven=20.0))
     assert (lost.state, lost.reason) == ("cannot_tell", "notes_missing")

@@ -237,14 +237,16 @@ def evenness(evidence: Evidence, aim: Aim) -> AimResult:
     ]
     if len(off) < 6 or not isfinite(timing.evenness_time):
         return cannot_tell(aim, "too_few")
-    share = timing.evenness_time
     step_ms = 60_000.0 / timing.tempo_bpm * _usual_step_beats(evidence, rows)
     onset_ms = ONSET_MS.get(evidence.jig.instrument_id, 8.0)
     onset_ms += _ROOM_ONSET_MS if evidence.playing.tail_s > ROOM_TAIL_S else 0.0
     heard_share = 100.0 * onset_ms / step_ms
+    # what is heard scatters by the player's spacing and by the hearing's own onsets
+    share = max(timing.evenness_time**2 - heard_share**2, 0.0) ** 0.5
+    by_chance = 1.96 * timing.evenness_time / (2.0 * (len(off) - 1)) ** 0.5
     result = AimResult(
-        aim=aim, state="met", figure=share,
-        uncertainty=1.96 * share / (2.0 * (len(off) - 1)) ** 0.5 + heard_share, row=max(off)[1],
+        aim=aim, state="met", figure=share, uncertainty=by_chance + 0.5 * heard_share,
+        row=max(off)[1],
     )  # fmt: skip
     return held_against(result, evidence.limit(aim))
 
