@@ -71,6 +71,12 @@ def test_a_character_chosen_in_the_form_is_that_of_the_aim() -> None:
     assert way("shifts", glide="hidden") == "hidden"
 
 
+def test_a_level_note_asks_for_an_even_bow() -> None:
+    for shape, kind in (("level", "even_bow"), ("grow", "direction")):
+        jig = maker("long_shapes").make(Setting(instrument_id="violin", values={"shape": shape}))
+        assert jig.aims[0].kind == kind
+
+
 def test_rungs_and_copies_keep_what_they_are_for() -> None:
     foundation = next(one for one in READY_MADE if one.id == "foundation_bow")
     rung = rung_jig(foundation, 1, instrument_id="cello", tonic="D", title="r")

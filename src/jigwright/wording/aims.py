@@ -64,7 +64,7 @@ def aim_word(result: AimResult) -> str:
         },
         "crossing": {
             "neighbour_string": tr("A neighbour string sounded too"),
-            "level": tr("One string is weaker"),
+            "level": tr("A note was lost in a crossing"),
         },
         "direction": {
             "grow": tr("The long note did not grow"), "fade": tr("The long note did not fade"),

@@ -24,9 +24,9 @@ def long_shapes(setting: Setting) -> Jig:
     shape = cast("Shape", setting.word(_SHAPE))
     for pitch in ladder(setting, tonic_at(setting, lowest=1), 5):
         d.note(pitch, setting.number(_BEATS), shape=shape)
-    return propose_fingering(
-        setting.finish(d, aims=aims("direction", "pitch")), setting.open_strings
-    )
+    # a level note goes nowhere: what it asks for is an even bow
+    first = aims("even_bow" if shape == "level" else "direction")
+    return propose_fingering(setting.finish(d, aims=(*first, *aims("pitch"))), setting.open_strings)
 
 
 _CONTRAST = SettingChoice(id="contrast", options=("f-p", "mf-pp", "p-f"))
