@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from jigwright.core.follow.parts import name_parts
 from jigwright.core.follow.repeats import share_runs
+from jigwright.core.follow.scraps import take_in_scraps
 from jigwright.core.follow.spelling import estimate_signature
 from jigwright.core.follow.values import LinedNote, LinedUp, NoteState
 from jigwright.core.jig.model import Jig
@@ -28,6 +29,7 @@ _PIN_S = 0.08
 _HIDES = 0.6  # of a note's length must be left over for it
 _SILENT_S, _SILENT_DB = 0.06, 12.0  # a gap out of which the next note rises
 _RECENT = 5
+_FEWEST_PACES = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -261,6 +263,21 @@ def _pace(length: Floats, wanted: Floats) -> float:
     return float(np.clip(np.median(length) / np.median(wanted), 0.2, 5.0))
 
 
+def _pace_of(path: Sequence[int], segments: Sequence[Segment], jig: Jig, usual: float) -> float:
+    """Pace by the distances of notes that follow each other; broken notes and trills hide it."""
+    found: list[float] = []
+    before: tuple[int, float] | None = None
+    for j, s in zip(path, segments, strict=True):
+        if j < 0 or (before is not None and j == before[0]):
+            continue
+        if before is not None and j == before[0] + 1:
+            beats = float(jig.events[j].onset_beats - jig.events[j - 1].onset_beats)
+            if beats > 0.0:
+                found.append((s.onset_s - before[1]) / (beats * jig.seconds_per_beat))
+        before = (j, s.onset_s)
+    return float(np.clip(np.median(found), 0.2, 5.0)) if len(found) >= _FEWEST_PACES else usual
+
+
 def _junk_share(segments: Sequence[Segment], jig: Jig) -> Floats:
     """A long clear note is dear to throw away; a scrap is cheap."""
     typical = median([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
@@ -274,9 +291,11 @@ def _rows(
     groups: list[tuple[int, list[int]]] = []
     length = np.array([s.offset_s - s.onset_s for s in segments])
     wanted = np.array([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
-    expected = wanted * _pace(length, wanted) if len(segments) else wanted
+    expected = wanted * _pace_of(path, segments, jig, _pace(length, wanted)) if path else wanted
     path = _share_repeats(path, segments, jig, expected)
     path, parts = share_runs(path, segments, jig, expected)
+    path, scraps = take_in_scraps(path, segments)
+    parts |= scraps
     for i, j in enumerate(path):
         if (
             j >= 0

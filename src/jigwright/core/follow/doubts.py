@@ -23,6 +23,7 @@ _NEAR_CENTS = 70.0
 _LEAST_S = 0.03
 _AWAY = 0.75  # of the written length a beginning may lie from its place
 _MISS = 1.0
+_FEWEST_TURNS, _MORE = 3, 2  # single notes in a double stop's place, and how many more must fit
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,6 +74,7 @@ def decide(
     same = {i: i for i in range(len(segments))}
     if jig is None or not jig.events or not segments or not doubtful:
         return tuple(segments), same
+    segments, same = _with_turns(segments, doubtful, jig, a4_hz, pairs)
     lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
     chosen: list[Segment] = []
     for gap in _gaps(lined.notes, segments, jig):
@@ -80,7 +82,67 @@ def decide(
         chosen += _fitting(gap, inside, jig, a4_hz, lined.offset_cents)
     if not chosen:
         return tuple(segments), same
-    return _split(segments, sorted(chosen, key=lambda d: d.onset_s))
+    result, at = _split(segments, sorted(chosen, key=lambda d: d.onset_s))
+    return result, {i: at[k] for i, k in same.items()}
+
+
+def _with_turns(
+    segments: Sequence[Segment],
+    doubtful: Sequence[Segment],
+    jig: Jig,
+    a4_hz: float,
+    pairs: Sequence[Pair],
+) -> tuple[tuple[Segment, ...], dict[int, int]]:
+    """Take single notes instead of a double stop where more of what is written is found so.
+
+    Returns
+    -------
+    segments : tuple of Segment
+    at : dict of int to int
+        Where each segment that was kept stands now.
+    """
+    kept: list[tuple[Segment, int]] = list(zip(segments, range(len(segments)), strict=True))
+    now = _fits(segments, jig, a4_hz, pairs)
+    for i, s in enumerate(segments):
+        if s.i_pair < 0:
+            continue
+        singles = _in_turn([d for d in doubtful if s.onset_s - _LEAST_S < d.onset_s < s.offset_s])
+        if len(singles) < _FEWEST_TURNS:
+            continue
+        trial = [pair for pair in kept if pair[1] != i] + [(d, -1) for d in singles]
+        trial.sort(key=lambda pair: pair[0].onset_s)
+        fits = _fits([t for t, _ in trial], jig, a4_hz, pairs)
+        if fits >= now + _MORE:
+            kept, now = trial, fits
+    return tuple(t for t, _ in kept), {i: k for k, (_, i) in enumerate(kept) if i >= 0}
+
+
+def _in_turn(found: Sequence[Segment]) -> list[Segment]:
+    """One after the other: where two overlap, the later begins where the earlier ends."""
+    result: list[Segment] = []
+    for d in found:
+        onset_s = max(d.onset_s, result[-1].offset_s) if result else d.onset_s
+        if d.offset_s - onset_s < _LEAST_S:
+            continue
+        core_s = min(max(d.core_start_s, onset_s), d.core_end_s)
+        result.append(replace(d, onset_s=onset_s, core_start_s=core_s, doubtful=True))
+    return result
+
+
+def _fits(segments: Sequence[Segment], jig: Jig, a4_hz: float, pairs: Sequence[Pair]) -> int:
+    """How many written notes are found as they are written."""
+    lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
+    count = 0
+    for row in lined.notes:
+        if not row.segments or row.i_event is None:
+            continue
+        heads = jig.events[row.i_event].heads
+        s = segments[row.segments[0]]
+        if (s.i_pair >= 0) != (len(heads) > 1):
+            continue
+        cents = hz_to_cents(s.f0_hz, a4_hz) - lined.offset_cents
+        count += abs(cents - 100.0 * (heads[0].pitch.midi - A4_MIDI)) < _NEAR_CENTS
+    return count
 
 
 def _gaps(notes: Sequence[LinedNote], segments: Sequence[Segment], jig: Jig) -> list[_Gap]:

@@ -9,6 +9,7 @@ from typing import TypeVar
 
 import numpy as np
 
+from jigwright.core.follow.scraps import is_common_period
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.gauge.arrival import ArrivalParams, Before, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
@@ -176,18 +177,26 @@ def _gauge(name: str, run: Callable[[], T | Unmeasured]) -> T | Unmeasured:
 
 
 def merge_segments(parts: list[Segment]) -> Segment:
-    """One note that was cut in pieces: borders of all, pitch of all by length, else the longest."""
-    longest = max(parts, key=lambda s: s.core_end_s - s.core_start_s)
+    """One note that was cut in pieces: borders of all, pitch of all by length, else the longest.
+
+    A first piece of another pitch is what the note before left in its beginning.
+    """
     if len(parts) == 1:
-        return longest
+        return parts[0]
+    own = [s for s in parts if not any(is_common_period(s, o) for o in parts)] or parts
+    longest = max(own, key=lambda s: s.core_end_s - s.core_start_s)
     same = [s for s in parts if abs(1200 * log2(s.f0_hz / longest.f0_hz)) < 80]
     weight = [s.core_end_s - s.core_start_s for s in same]
     shift = sum(
         w * 1200 * log2(s.f0_hz / longest.f0_hz) for w, s in zip(weight, same, strict=True)
     ) / sum(weight)
+    covered_s = parts[0].covered_s
+    if parts[0] not in same:
+        covered_s = same[0].onset_s - parts[0].onset_s + same[0].covered_s
     return replace(
         longest,
         f0_hz=longest.f0_hz * 2.0 ** (shift / 1200.0),
+        covered_s=covered_s,
         onset_s=parts[0].onset_s,
         offset_s=parts[-1].offset_s,
         attack_db=parts[0].attack_db,

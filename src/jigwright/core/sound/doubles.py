@@ -47,6 +47,7 @@ _LEAST_WAVE_DB = 0.15
 _DIP_DB = 4.0
 _LONG = 2.4  # windows
 _TIMES = 2.2
+_FEWEST_TURNS = 3
 
 
 def find_pairs(
@@ -109,14 +110,7 @@ def find_pairs(
 
 def with_pairs(segments: tuple[Segment, ...], pairs: tuple[Pair, ...]) -> tuple[Segment, ...]:
     """Put a segment in the place of every pair; what was heard there as single notes goes."""
-    kept = [
-        s
-        for s in segments
-        if not any(
-            min(s.offset_s, p.offset_s) - max(s.onset_s, p.onset_s) > 0.5 * (s.offset_s - s.onset_s)
-            for p in pairs
-        )
-    ]
+    kept = [s for s in segments if not any(_within(s, p) for p in pairs)]
     for i, p in enumerate(pairs):
         inside = [s for s in segments if s.onset_s < p.offset_s and s.offset_s > p.onset_s]
         track = 1200 * np.log2(p.lower_track_hz / p.lower_hz)
@@ -133,6 +127,29 @@ def with_pairs(segments: tuple[Segment, ...], pairs: tuple[Pair, ...]) -> tuple[
             )
         )  # fmt: skip
     return tuple(sorted(kept, key=lambda s: s.onset_s))
+
+
+def taking_turns(segments: tuple[Segment, ...], pairs: tuple[Pair, ...]) -> tuple[Segment, ...]:
+    """Single notes that may have been taken for a pair because each rang on under the next.
+
+    Notes that go to and fro between two strings and last hardly longer than their strings ring are
+    two sounding pitches all along, as a double stop is. What was to be played decides.
+    """
+    found: list[Segment] = []
+    for pair in pairs:
+        inside = [s for s in segments if _within(s, pair)]
+        steps = [
+            abs(1200.0 * np.log2(b.f0_hz / a.f0_hz))
+            for a, b in zip(inside, inside[1:], strict=False)
+        ]
+        if len(inside) >= _FEWEST_TURNS and min(steps) > _SAME_CENTS:
+            found.extend(replace(s, doubtful=True) for s in inside)
+    return tuple(found)
+
+
+def _within(segment: Segment, pair: Pair) -> bool:
+    shared_s = min(segment.offset_s, pair.offset_s) - max(segment.onset_s, pair.onset_s)
+    return shared_s > 0.5 * (segment.offset_s - segment.onset_s)
 
 
 def _touch(pair: Pair, segment: Segment) -> bool:

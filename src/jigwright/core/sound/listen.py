@@ -15,7 +15,7 @@ from jigwright.core.sound.continuity import without_waves
 from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.decay import legato_tail_s
 from jigwright.core.sound.disturbances import find_bursts, find_swings
-from jigwright.core.sound.doubles import find_pairs, with_pairs
+from jigwright.core.sound.doubles import find_pairs, taking_turns, with_pairs
 from jigwright.core.sound.falls import find_falls
 from jigwright.core.sound.frame_params import FrameParams, frame_params
 from jigwright.core.sound.frames import Frames, FrameStream, join_frames
@@ -175,6 +175,7 @@ def _hear(
         return with_pairs(single, found), found
 
     segments, pairs = isolated("double stops", paired, (single, ()))
+    maybe = tuple(sorted((*maybe, *taking_turns(single, pairs)), key=lambda s: s.onset_s))
     no_tails: tuple[Tail, ...] = ()
     tails = isolated(
         "tails",
