@@ -329,3 +329,61 @@ def test_a_note_that_lands_lands_in_any_room() -> None:
     found = arrival(lambda _: 0.0, before)
     assert isinstance(found, Arrival)
     assert (found.kind, found.settle_s) == ("landed", 0.0)
+
+
+# a slide is one line ---------------------------------------------------------------------------
+
+
+def sliding(from_cents: float = -60.0, seconds: float = 0.2):
+    return lambda s: from_cents * (1.0 - min(s / seconds, 1.0))
+
+
+def slid(change=None, *, from_cents: float = -60.0) -> str:
+    """Kind of a slide whose curves were changed, or why it cannot be told."""
+    curves = curves_of(sliding(from_cents))
+    at = round(NOTE.onset_s / HOP_S)
+    if change is not None:
+        f0, clarity = curves.f0_hz.copy(), curves.clarity.copy()
+        change(f0, clarity, at)
+        curves = replace(curves, f0_hz=f0, clarity=clarity)
+    vibrato = measure_vibrato(curves, NOTE, VibratoParams(), window_s=0.02)
+    found = measure_arrival(curves, NOTE, vibrato, ArrivalParams(), blur_s=0.01)
+    return found.kind if isinstance(found, Arrival) else found.reason
+
+
+@pytest.mark.parametrize(("jump", "kind"), [(38.0, "slid_up"), (55.0, "pitch_broken")])
+def test_where_the_contour_jumps_no_finger_slides(jump: float, kind: str) -> None:
+    def lift(f0, clarity, at) -> None:
+        f0[: at + 12] *= 2.0 ** (-jump / 1200.0)
+
+    assert slid(lift) == kind
+
+
+@pytest.mark.parametrize(("frames", "kind"), [(2, "slid_up"), (3, "pitch_broken")])
+def test_a_slide_is_heard_all_the_way(frames: int, kind: str) -> None:
+    def leave_out(f0, clarity, at) -> None:
+        f0[at + 12 : at + 12 + frames] = np.nan
+
+    assert slid(leave_out) == kind
+
+
+@pytest.mark.parametrize(("clear", "kind"), [(0.945, "slid_up"), (0.935, "pitch_broken")])
+def test_a_rough_beginning_is_no_slide(clear: float, kind: str) -> None:
+    def roughen(f0, clarity, at) -> None:
+        clarity[at : at + 41] = clear
+
+    assert slid(roughen) == kind
+
+
+@pytest.mark.parametrize(("cents", "kind"), [(-240.0, "slid_up"), (-330.0, "pitch_broken")])
+def test_from_far_away_comes_another_note(cents: float, kind: str) -> None:
+    assert slid(from_cents=cents) == kind
+
+
+def test_what_landed_needs_no_line() -> None:
+    curves = curves_of(lambda _s: 0.0)
+    rough = replace(curves, clarity=np.full(len(curves), 0.8))
+    vibrato = measure_vibrato(rough, NOTE, VibratoParams(), window_s=0.02)
+    found = measure_arrival(rough, NOTE, vibrato, ArrivalParams(), blur_s=0.01)
+    assert isinstance(found, Arrival)
+    assert found.kind == "landed"

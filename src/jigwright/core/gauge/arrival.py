@@ -17,7 +17,7 @@ from jigwright.core.gauge_maths import fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Floats, Unmeasured, median
 
-METHOD_VERSION = 6
+METHOD_VERSION = 7
 _EARLY_FRAMES = 60
 _LINGERS_S = 0.04
 
@@ -48,6 +48,12 @@ class ArrivalParams:
         No finger turns twice sooner.
     most_search : float
         Nor does a search go on through more than this share of the note.
+    most_jump_cents, most_unheard, most_rough : float
+        A finger's way is one line: where the contour jumps further between two frames, or leaves
+        out so many, or so much of the sound is not of its period (1 − clarity, median), two notes
+        or a rough start are heard and not a way.
+    furthest_cents : float
+        From further away comes the note before, or another period, and no finger.
     """
 
     least_slide_cents: float = 14.0
@@ -60,6 +66,10 @@ class ArrivalParams:
     least_search: float = 2.6
     least_search_s: float = 0.15
     most_search: float = 0.6
+    most_jump_cents: float = 45.0
+    most_unheard: int = 2
+    most_rough: float = 0.06
+    furthest_cents: float = 260.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -132,6 +142,7 @@ def measure_arrival(
     if hi - lo < 16:
         return Unmeasured("too_short")
     cents = 1200.0 * np.log2(contours.f0_hz[lo:hi] / segment.f0_hz)
+    heard_cents = cents
     good = np.isfinite(cents)
     if not good[:16].any() or np.count_nonzero(good) < 0.8 * len(cents):
         return Unmeasured("pitch_broken")
@@ -159,9 +170,25 @@ def measure_arrival(
         and _may_be_tail(before, segment, kind, first, settle_s)
     ):
         return Unmeasured("room_tail")
+    if kind != "landed":
+        way = slice(0, max(6, settled))
+        one_line = _is_one_line(heard_cents[way], contours.clarity[lo:hi][way], params)
+        if not one_line or abs(first) > params.furthest_cents:
+            return Unmeasured("pitch_broken")
     if settle_s and abs(first) > 1.5 * tolerance and settle_s < params.least_windows * 2.0 * blur_s:
         first = float("nan")
     return Arrival(kind=kind, first_cents=first, settle_s=settle_s)
+
+
+def _is_one_line(cents: Floats, clarity: Floats, params: ArrivalParams) -> bool:
+    """Whether a stretch of the contour is the way of one clear pitch."""
+    heard = np.isfinite(cents)
+    begins = int(np.argmax(heard))  # before, no pitch is clear yet
+    if np.count_nonzero(~heard[begins:]) > params.most_unheard:
+        return False
+    jumps = np.abs(np.diff(cents[heard]))
+    smooth = not len(jumps) or float(jumps.max()) <= params.most_jump_cents
+    return smooth and 1.0 - median(clarity) <= params.most_rough
 
 
 def _first_cents(steady: Floats, t_s: Floats, settled: int, params: ArrivalParams) -> float:

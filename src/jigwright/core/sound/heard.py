@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 9
+METHOD_VERSION = 10
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
