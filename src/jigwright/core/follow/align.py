@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.follow.parts import name_parts
-from jigwright.core.follow.repeats import share_runs
+from jigwright.core.follow.repeats import place_in_runs, share_runs
 from jigwright.core.follow.scraps import take_in_scraps
 from jigwright.core.follow.spelling import estimate_signature
 from jigwright.core.follow.values import LinedNote, LinedUp, NoteState
@@ -292,6 +292,7 @@ def _rows(
     length = np.array([s.offset_s - s.onset_s for s in segments])
     wanted = np.array([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
     expected = wanted * _pace_of(path, segments, jig, _pace(length, wanted)) if path else wanted
+    path = place_in_runs(path, segments, jig, expected)
     path = _share_repeats(path, segments, jig, expected)
     path, parts = share_runs(path, segments, jig, expected)
     path, scraps = take_in_scraps(path, segments)
