@@ -15,6 +15,7 @@ from jigwright.core.judge.summary import (
     TakeSummary,
     summarise,
     with_aims,
+    with_changes,
     with_playing,
 )
 from jigwright.core.sound.heard import METHOD_VERSION
@@ -137,7 +138,12 @@ class Summaries:
             notes, strokes = self._reader.landings(take), self._reader.strokes(take)
             timing = timing_of([n.measured for n in notes], self._reader.jig_of(take))
             judged = self._reader.judged(take)
-            aims = () if isinstance(judged, Unmeasured) else judged.aims
-            return with_aims(with_playing(summarise(notes), timing, strokes), aims)
+            summary = with_playing(summarise(notes), timing, strokes)
+            if isinstance(judged, Unmeasured):
+                return summary
+            playing = judged.playing
+            if playing is not None:
+                summary = with_changes(summary, playing.changes, tail_s=playing.tail_s)
+            return with_aims(summary, judged.aims)
 
         return isolated("summary", made, summarise(()))

@@ -18,14 +18,14 @@ from jigwright.core.follow.align import FollowParams, Pin, line_up
 from jigwright.core.follow.doubts import decide, decided
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.gauge.two_strings import measure_double
-from jigwright.core.gauge.values import Double, Stroke
+from jigwright.core.gauge.values import BowChange, Double, Stroke
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, judge_take
 from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, measure_some, merge_segments
-from jigwright.core.judge.playing import Playing, measure_playing, strokes_of
+from jigwright.core.judge.playing import Playing, bow_of, measure_playing
 from jigwright.core.judge.tuning import NO_TUNING
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
@@ -201,16 +201,20 @@ class TakeReader:
 
     def strokes(self, take: TakeRecord) -> tuple[Stroke, ...]:
         """Only the strokes, for pictures of many takes."""
-        nothing: tuple[Stroke, ...] = ()
+        return self.bow(take)[0]
 
-        def make() -> tuple[Stroke, ...]:
+    def bow(self, take: TakeRecord) -> tuple[tuple[Stroke, ...], tuple[BowChange, ...]]:
+        """Strokes and changes, for pictures of many takes."""
+        nothing: tuple[tuple[Stroke, ...], tuple[BowChange, ...]] = ((), ())
+
+        def make() -> tuple[tuple[Stroke, ...], tuple[BowChange, ...]]:
             heard = self.heard(take)
             if heard is None:
-                return ()
-            return strokes_of(heard, self.pitches(take).notes, self.jig_of(take))
+                return nothing
+            return bow_of(heard, self.pitches(take).notes, self.jig_of(take))
 
         return self._once(
-            self._shallow, ("strokes", *self._lined_key(take)), _MOST_SHALLOW,
+            self._shallow, ("bow", *self._lined_key(take)), _MOST_SHALLOW,
             lambda: isolated("strokes", make, nothing),
         )  # fmt: skip
 

@@ -12,7 +12,7 @@ from jigwright.services.summaries import Summaries
 
 FIGURES = (
     "off_cents", "spread_cents", "inside", "bias_cents", "uneven_time", "uneven_level_db",
-    "unsteady_down_db", "unsteady_up_db",
+    "unsteady_down_db", "unsteady_up_db", "gap_frog_ms", "gap_tip_ms",
 )  # fmt: skip
 PART_FIGURES = ("off_cents", "spread_cents", "inside", "bias_cents")
 

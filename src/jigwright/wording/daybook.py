@@ -126,6 +126,8 @@ def figure_name(figure: str) -> str:
         "uneven_level_db": tr("Uneven loudness (dB)"),
         "unsteady_down_db": tr("Wavering down strokes (dB)"),
         "unsteady_up_db": tr("Wavering up strokes (dB)"),
+        "gap_frog_ms": tr("Hole at changes, frog (ms)"),
+        "gap_tip_ms": tr("Hole at changes, tip (ms)"),
     }[figure]  # fmt: skip
 
 
@@ -133,6 +135,8 @@ def figure_unit(figure: str) -> str:
     """Unit of a trend's figure."""
     if figure in ("inside", "uneven_time"):
         return tr("per cent")
+    if figure.endswith("_ms"):
+        return tr("ms")
     return tr("cents") if figure.endswith("cents") else tr("dB")
 
 

@@ -5,13 +5,29 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from jigwright.core.gauge.values import Double, Ring, Start, Tone
+from jigwright.core.gauge.values import (
+    BowEvent,
+    Double,
+    Pluck,
+    Ring,
+    Start,
+    Stroke,
+    Tone,
+    Vibrato,
+)
 from jigwright.core.judge.doubles import JudgedDouble
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr
 from jigwright.wording.findings import reason_text
 from jigwright.wording.notes import low_high, string_name
+
+LEAST_COLOUR = 0.3  # octaves a second
+LEAST_SCRATCH = 0.03
+EVEN_VIBRATO, FAIR_VIBRATO = 0.85, 0.65  # share of the contour that one wave explains
+LATE_VIBRATO_S = 0.25
+LEAST_THUD_DB = -10.0
+LEAST_HURRY_DB = 1.5
 
 Text = tuple[str, bool]
 """What is said, and whether it is a measured figure."""
@@ -38,8 +54,77 @@ def tone_text(tone: Tone | Unmeasured) -> Text:
     """Noise and brightness."""
     if isinstance(tone, Unmeasured):
         return cannot_tell(tone)
-    return tr("{db} dB above its noise, brightness {ratio} × the note").format(
+    text = tr("{db} dB above its noise, brightness {ratio} × the note").format(
         db=round(tone.hnr_db), ratio=f"{tone.brightness_ratio:.1f}"
+    )
+    if abs(tone.brightness_slope) >= LEAST_COLOUR:
+        way = tr("brighter") if tone.brightness_slope > 0 else tr("darker")
+        text += ", " + tr("grows {way} by {n} octaves a second").format(
+            way=way, n=f"{abs(tone.brightness_slope):.1f}"
+        )
+    if tone.scratch_ratio >= LEAST_SCRATCH:
+        text += ", " + tr("rough for {percent} % of its length").format(
+            percent=round(100 * tone.scratch_ratio)
+        )
+    return text, True
+
+
+def vibrato_text(vibrato: Vibrato | Unmeasured) -> Text:
+    """Rate, width with its range, evenness and where it begins."""
+    if isinstance(vibrato, Unmeasured):
+        return cannot_tell(vibrato)
+    if not vibrato.present:
+        return tr("none"), True
+    text = tr("{rate} a second, {extent} ± {u} cents wide").format(
+        rate=f"{vibrato.rate_hz:.1f}", extent=round(vibrato.extent_cents),
+        u=max(1, round(vibrato.extent_uncertainty_cents)),
+    )  # fmt: skip
+    text += ", " + (
+        tr("even") if vibrato.regularity >= EVEN_VIBRATO
+        else tr("fairly even") if vibrato.regularity >= FAIR_VIBRATO else tr("uneven")
+    )  # fmt: skip
+    if vibrato.start_s >= LATE_VIBRATO_S:
+        text += ", " + tr("begins after {s} s").format(s=f"{vibrato.start_s:.1f}")
+    return text, True
+
+
+def pluck_text(pluck: Pluck | Unmeasured) -> Text | None:
+    """A plucked note; nothing where none was plucked."""
+    if isinstance(pluck, Unmeasured):
+        return None if pluck.reason in ("not_plucked", "not_heard") else cannot_tell(pluck)
+    text = tr("rings for {s} s, {db} dB at its loudest").format(
+        s=f"{pluck.ring_s:.1f}", db=round(pluck.level_dbfs)
+    )
+    if pluck.thud_db >= LEAST_THUD_DB:
+        text += ", " + tr("a thud {db} dB re the tone").format(db=f"{pluck.thud_db:+.0f}")
+    return text, True
+
+
+def stroke_text(stroke: Stroke) -> Text:
+    """The stroke a note belongs to."""
+    way = {"down": tr("down"), "up": tr("up")}.get(stroke.direction, tr("direction not written"))
+    parts = [tr("{way}, {s} s").format(way=way, s=f"{stroke.end_s - stroke.start_s:.1f}")]
+    if math.isfinite(stroke.steadiness_db):
+        parts.append(tr("wavers by {db} dB").format(db=f"{stroke.steadiness_db:.1f}"))
+    if math.isfinite(stroke.end_hurry_db) and abs(stroke.end_hurry_db) >= LEAST_HURRY_DB:
+        said = (
+            tr("swells by {db} dB at its end") if stroke.end_hurry_db > 0
+            else tr("sinks by {db} dB at its end")
+        )  # fmt: skip
+        parts.append(said.format(db=f"{abs(stroke.end_hurry_db):.1f}"))
+    return ", ".join(parts), True
+
+
+def event_text(event: BowEvent) -> Text:
+    """What happened inside a note."""
+    said = {
+        "bounce": tr("contact lost by {n} dB"), "scratch": tr("scratch, {n} dB rougher"),
+        "whistle": tr("a whistle, {n} dB over the tone"),
+        "neighbour_string": tr("the neighbour string sounded, {n} dB below"),
+        "shake": tr("the bow shook by {n} dB"), "fold": tr("partial {n} spoke instead"),
+    }[event.kind]  # fmt: skip
+    return tr("{what}, at {s} s").format(
+        what=said.format(n=round(event.strength)), s=f"{event.start_s:.1f}"
     ), True
 
 
@@ -50,7 +135,10 @@ def ring_text(ring: Ring | Unmeasured, strings: Sequence[Pitch]) -> Text:
     if not ring.rang:
         return tr("no open string rang"), True
     names = ", ".join(string_name(strings[i]) for i in ring.rang)
-    return tr("{strings}: {db} dB").format(strings=names, db=round(ring.ring_db)), True
+    text = tr("{strings}: {db} dB").format(strings=names, db=round(ring.ring_db))
+    if math.isfinite(ring.decay_s):
+        text += ", " + tr("dies away in {s} s").format(s=f"{ring.decay_s:.1f}")
+    return text, True
 
 
 def double_texts(
@@ -78,6 +166,13 @@ def double_texts(
         )
     if math.isfinite(double.beats_hz):
         rows.append((tr("Beats"), tr("{n} a second").format(n=f"{double.beats_hz:.1f}"), True))
+    if math.isfinite(double.both_ratio):
+        rows.append(
+            (
+                tr("Both sound"),
+                tr("{percent} % of the time").format(percent=round(100 * double.both_ratio)), True,
+            )
+        )  # fmt: skip
     if math.isfinite(double.balance_db):
         louder = tr("upper louder") if double.balance_db > 0 else tr("lower louder")
         rows.append(

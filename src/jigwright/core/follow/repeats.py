@@ -104,7 +104,7 @@ def place_in_runs(
 
 
 def _placed(lasts: Floats, n_events: int) -> list[int]:
-    """Which of ``n_events`` equal notes last so many of them each; one left out before costs one."""
+    """Which of ``n_events`` equal notes these are; one left out before the first costs one."""
     n = len(lasts)
     best = np.full((n, n_events), np.inf)
     back = np.zeros((n, n_events), dtype=np.intp)

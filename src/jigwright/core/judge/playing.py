@@ -92,11 +92,11 @@ def _room_tail_s(heard: Heard) -> float:
     return float(np.fmax(ends_s, heard.tail_s))
 
 
-def strokes_of(
+def bow_of(
     heard: Heard, measured: Sequence[MeasuredNote], jig: Jig | None
-) -> tuple[Stroke, ...]:
-    """Only the strokes of a take, for pictures of many takes."""
-    return measure_bow(heard.contours, _bowed(heard, measured, jig))[0]
+) -> tuple[tuple[Stroke, ...], tuple[BowChange, ...]]:
+    """Only the strokes and changes of a take, for pictures of many takes."""
+    return measure_bow(heard.contours, _bowed(heard, measured, jig))
 
 
 def _bowed(heard: Heard, measured: Sequence[MeasuredNote], jig: Jig | None) -> list[BowedNote]:

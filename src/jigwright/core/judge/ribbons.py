@@ -91,19 +91,3 @@ def ribbons_of(
         )
         for i, stroke, level, rough in raw
     )  # fmt: skip
-
-
-def mean_change(
-    contours: Contours, times_s: Sequence[float], *, around_s: float = 0.3
-) -> tuple[Floats, Floats] | None:
-    """Mean level about bow changes, re its shoulders: times and dB; ``None`` without changes."""
-    half = round(around_s / 0.005)
-    pieces = []
-    for time_s in times_s:
-        i = round(time_s / 0.005)
-        if half <= i < len(contours) - half:
-            piece = contours.level_db[i - half : i + half + 1]
-            pieces.append(piece - np.percentile(piece, 80))
-    if not pieces:
-        return None
-    return np.linspace(-around_s, around_s, 2 * half + 1), np.mean(pieces, axis=0)

@@ -8,13 +8,14 @@ from math import isfinite
 
 import numpy as np
 
-from jigwright.core.gauge.values import Stroke, Timing
+from jigwright.core.gauge.values import BowChange, Stroke, Timing
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.aims import AimResult, all_met
+from jigwright.core.judge.changes import FEWEST, ROOM_TAIL_S, place_of
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.values import Unmeasured, median
 
-SUMMARY_VERSION = 3
+SUMMARY_VERSION = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,6 +42,9 @@ class TakeSummary:
     unsteady_down_db, unsteady_up_db : float or None
         How much the level wavers inside a stroke, median of the strokes of a direction; strokes
         without a written direction count as down.
+    gap_frog_ms, gap_tip_ms : float or None
+        Median hole at the changes of bow, by the written bowing; ``None`` where there were fewer
+        than two, or a room fills them.
     aims_met : bool or None
         Whether every aim of the jig was measured and met; ``None``: there were none to meet.
     """
@@ -55,6 +59,8 @@ class TakeSummary:
     uneven_level_db: float | None = None
     unsteady_down_db: float | None = None
     unsteady_up_db: float | None = None
+    gap_frog_ms: float | None = None
+    gap_tip_ms: float | None = None
     aims_met: bool | None = None
 
 
@@ -72,6 +78,27 @@ def with_playing(
         summary, uneven_time=even if isfinite(even) else None,
         uneven_level_db=timing.evenness_level_db,
     )  # fmt: skip
+
+
+def with_changes(
+    summary: TakeSummary, changes: Sequence[BowChange], *, tail_s: float
+) -> TakeSummary:
+    """Add the holes at the changes of bow.
+
+    Parameters
+    ----------
+    summary : TakeSummary
+    changes : sequence of BowChange
+    tail_s : float
+        How long notes linger in the take: a room fills holes.
+    """
+    if tail_s > ROOM_TAIL_S:
+        return summary
+    gaps = {place: [c.gap_ms for c in changes if place_of(c) == place] for place in ("frog", "tip")}
+    usual = {
+        place: median(found) if len(found) >= FEWEST else None for place, found in gaps.items()
+    }
+    return replace(summary, gap_frog_ms=usual["frog"], gap_tip_ms=usual["tip"])
 
 
 def with_aims(summary: TakeSummary, aims: tuple[AimResult, ...]) -> TakeSummary:

@@ -20,6 +20,7 @@ from jigwright.core.isolation import isolated
 from jigwright.core.judge.ribbons import Ribbon
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
+from jigwright.ui.painting.changes import ChangesPicture, paint_changes
 from jigwright.ui.painting.compare import paint_compare
 from jigwright.ui.painting.landing_map import paint_landing_map
 from jigwright.ui.painting.ribbons import paint_ribbons
@@ -36,6 +37,7 @@ from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.changes import changes_sentence
 from jigwright.wording.daybook import day_name
 from jigwright.wording.makers import kind_name
 from jigwright.wording.pages import (
@@ -46,6 +48,7 @@ from jigwright.wording.pages import (
     way_back_sentence,
 )
 
+_CHANGES_SHARE = 0.36
 PAGES = ("landings", "bow", "two_strings", "ring", "shape", "compare")
 
 
@@ -224,7 +227,9 @@ class ClosePage(QWidget):
             )
             if not ribbons:
                 return about, tr("No strokes long enough to draw.")
-            return about, mirror_sentence(d.mirror(), broken, len(ribbons))
+            words = mirror_sentence(d.mirror(), broken, len(ribbons))
+            pairs = [(picture.now, picture.best) for picture in self._changes()]
+            return about, f"{words} {changes_sentence(pairs, room=d.fills_holes())}".strip()
         if self.page == "two_strings":
             n = sum(x is not None for x in d.ladders())
             about = tr(
@@ -280,6 +285,12 @@ class ClosePage(QWidget):
             paint_landing_map(painter, rect, d.landing_picture(), palette)
         elif self.page == "bow":
             bands, n_takes = self.strokes.bands()
+            changes = self._changes()
+            if changes:
+                wide = _CHANGES_SHARE * rect.width()
+                right = QRectF(rect.right() - wide, rect.top() + 8, wide - 8, rect.height() - 16)
+                paint_changes(painter, right, changes, palette)
+                rect = rect.adjusted(0, 0, -wide - 12, 0)
             paint_ribbons(
                 painter, rect, d.ribbons(), palette, selected=d.selected_stroke(),
                 best=self._best_bow(), bands=bands, n_takes=n_takes,
@@ -291,6 +302,19 @@ class ClosePage(QWidget):
             paint_ring_map(painter, rect, strings, notes, palette, selected=row)
         else:
             paint_shape_time(painter, rect, d.columns(), palette, selected=row)
+
+    def _changes(self) -> tuple[ChangesPicture, ...]:
+        """The changes of the shown take at each place, beside the best of other takes."""
+        take, pictures = self._model.take, []
+        for now in self._data.changes():
+            best = self.strokes.best_changes(take, now.place) if take is not None else None
+            pictures.append(
+                ChangesPicture(
+                    now=now, best=best[1] if best else None,
+                    best_day=day_name(best[0].day.isoformat()) if best else "",
+                )
+            )  # fmt: skip
+        return tuple(pictures)
 
     def _best_bow(self) -> tuple[str, Ribbon] | None:
         """The best long bow above the strokes, where one of them has a fault."""

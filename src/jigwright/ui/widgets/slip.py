@@ -9,7 +9,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout
 
-from jigwright.core.gauge.values import Arrival, Level, Vibrato
+from jigwright.core.gauge.values import Arrival, Level
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.values import Unmeasured
 from jigwright.services.practising import PastNote, against_references
@@ -21,8 +21,18 @@ from jigwright.ui.widgets.column import ScrollColumn
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
 from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.changes import change_text
 from jigwright.wording.findings import reason_text
-from jigwright.wording.measures import double_texts, ring_text, start_text, tone_text
+from jigwright.wording.measures import (
+    double_texts,
+    event_text,
+    pluck_text,
+    ring_text,
+    start_text,
+    stroke_text,
+    tone_text,
+    vibrato_text,
+)
 from jigwright.wording.notes import (
     class_name,
     finger_name,
@@ -219,11 +229,15 @@ class Slip(ScrollColumn):
         m = note.measured
         rows = double_texts(m.double, note.double)
         if not rows:
-            rows.append((tr("Vibrato"), *_vibrato_text(m.vibrato)))
+            rows.append((tr("Vibrato"), *vibrato_text(m.vibrato)))
         rows.append((tr("Loudness"), *_level_text(m.level)))
         if not m.lined.lower:
             rows.append((tr("Start"), *start_text(m.start)))
             rows.append((tr("Tone"), *tone_text(m.tone)))
+        plucked = pluck_text(m.pluck)
+        if plucked is not None:
+            rows.append((tr("Plucked"), *plucked))
+        rows += self._bow_rows()
         rows.append((tr("Ring"), *ring_text(m.ring, self._model.context().strings)))
         if isinstance(m.arrival, Unmeasured) and m.arrival.reason != "two_notes":
             rows.append(
@@ -249,6 +263,20 @@ class Slip(ScrollColumn):
         if self._model.take_jig() is not None and not self._read_only:
             self._which = word_button(tr("Which note was it?"), self._which_menu)
             self._layout.addWidget(self._which, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def _bow_rows(self) -> list[tuple[str, str, bool]]:
+        """The change into the note, its stroke, and what happened to the bow in it."""
+        judged, row = self._model.judged, self._model.selected
+        playing = judged.playing if judged is not None else None
+        if playing is None or row is None:
+            return []
+        rows = [
+            (tr("Change into it"), change_text(c), True)
+            for c in playing.changes if c.rows[1] == row
+        ]  # fmt: skip
+        rows += [(tr("Stroke"), *stroke_text(s)) for s in playing.strokes if row in s.rows][:1]
+        rows += [(tr("Bow"), *event_text(e)) for e in playing.events if e.row == row]
+        return rows
 
     def which_choices(self) -> tuple[tuple[str, Callable[[], None]], ...]:
         """What the selected note may have been instead."""
@@ -335,16 +363,6 @@ def _arrival_text(arrival: Arrival) -> str:
         case "slid_down":
             return tr("Slid down to it, settled after {s} s").format(s=f"{arrival.settle_s:.2f}")
     return tr("Searched for it, settled after {s} s").format(s=f"{arrival.settle_s:.2f}")
-
-
-def _vibrato_text(vibrato: Vibrato | Unmeasured) -> tuple[str, bool]:
-    if isinstance(vibrato, Unmeasured):
-        return tr("cannot tell: {why}").format(why=reason_text(vibrato.reason)), False
-    if not vibrato.present:
-        return tr("none"), True
-    return tr("{rate} a second, {extent} cents wide").format(
-        rate=f"{vibrato.rate_hz:.1f}", extent=round(vibrato.extent_cents)
-    ), True
 
 
 def _level_text(level: Level | Unmeasured) -> tuple[str, bool]:

@@ -17,7 +17,9 @@ from PyQt6.QtGui import (
 from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from jigwright.core.judge.playing import Playing
 from jigwright.services.notation import INK, Engraved
+from jigwright.ui.painting.bow_lane import paint_bow_lane
 from jigwright.ui.painting.lanes import (
     PitchScale,
     level_range,
@@ -36,7 +38,7 @@ from jigwright.wording.notes import cents_text, class_name
 GUTTER = 62.0
 TILE_PX = 1024
 _NAMES_PX = 22.0
-_MIN_PITCH_PX, _MIN_LEVEL_PX = 110.0, 60.0
+_MIN_PITCH_PX, _MIN_LEVEL_PX, _BOW_PX = 110.0, 60.0, 30.0
 
 
 class TakeView(Canvas):
@@ -183,8 +185,8 @@ class TakeView(Canvas):
 
     # places -------------------------------------------------------------------------------
 
-    def lane_rects(self) -> tuple[QRectF, QRectF, QRectF, QRectF]:
-        """Score, names, pitch and loudness areas in the viewport."""
+    def lane_rects(self) -> tuple[QRectF, QRectF, QRectF, QRectF, QRectF]:
+        """Score, names, pitch, bow and loudness areas in the viewport."""
         width, height = float(self.page.width()), float(self.page.height())
         score_h = 0.0
         if not self.by_time and self._engraved is not None:
@@ -192,11 +194,19 @@ class TakeView(Canvas):
         top = 8.0
         score = QRectF(0, top, width, score_h)
         names = QRectF(0, score.bottom() + 2, width, _NAMES_PX)
-        rest = height - names.bottom() - 10
+        bow_h = _BOW_PX if self._bowed() is not None else 0.0
+        rest = height - names.bottom() - 10 - bow_h
         level_h = max(_MIN_LEVEL_PX, min(150.0, 0.3 * rest))
         pitch = QRectF(0, names.bottom() + 6, width, max(_MIN_PITCH_PX, rest - level_h - 12))
-        level = QRectF(0, pitch.bottom() + 12, width, level_h)
-        return score, names, pitch, level
+        bow = QRectF(0, pitch.bottom() + 4, width, bow_h)
+        level = QRectF(0, bow.bottom() + 8, width, level_h)
+        return score, names, pitch, bow, level
+
+    def _bowed(self) -> Playing | None:
+        """What is known of the bow, where strokes were heard."""
+        judged = self._model.judged
+        playing = judged.playing if judged is not None else None
+        return playing if playing is not None and playing.strokes else None
 
     # painting -----------------------------------------------------------------------------
 
@@ -216,7 +226,7 @@ class TakeView(Canvas):
         painter.fillRect(self.page.rect(), p.color("paper"))
         if self._model.take is None:
             return
-        score, names, pitch, level = self.lane_rects()
+        score, names, pitch, bow, level = self.lane_rects()
         painter.save()
         painter.translate(GUTTER - self._scroll(), 0)
         view = QRectF(self._scroll(), 0, self.page.width() - GUTTER, self.page.height())
@@ -226,12 +236,13 @@ class TakeView(Canvas):
             self._paint_score(painter, score, view, drawn=drawn)
         self._paint_names(painter, names, view)
         self._paint_lanes(painter, pitch, level, view)
+        self._paint_bow(painter, bow, view)
         if self._playhead_s is not None:
             x = self._xmap.x_at(self._playhead_s)
             painter.setPen(QPen(p.color("accent"), 1.5))
             painter.drawLine(QPointF(x, score.top()), QPointF(x, level.bottom()))
         painter.restore()
-        self._paint_gutter(painter, pitch, level)
+        self._paint_gutter(painter, pitch, bow, level)
 
     def _paint_selection(self, painter: QPainter, view: QRectF) -> None:
         span = self._model.span_rows()
@@ -355,13 +366,25 @@ class TakeView(Canvas):
                 painter, level, model.rows, model.heard.contours.level_db, self._xmap, p, clip=view
             )
 
-    def _paint_gutter(self, painter: QPainter, pitch: QRectF, level: QRectF) -> None:
+    def _paint_bow(self, painter: QPainter, area: QRectF, view: QRectF) -> None:
+        playing = self._bowed()
+        if playing is None:
+            return
+        area = QRectF(0, area.top(), self._xmap.width, area.height())
+        paint_bow_lane(
+            painter, area, playing, self._xmap, self._palette, clip=view,
+            selected=self._model.selected,
+        )  # fmt: skip
+
+    def _paint_gutter(self, painter: QPainter, pitch: QRectF, bow: QRectF, level: QRectF) -> None:
         p, model = self._palette, self._model
         painter.fillRect(QRectF(0, 0, GUTTER, self.page.height()), p.color("paper"))
         tolerance = model.context().tolerance_cents
         span = pitch_span(model.rows, tolerance)
         scale = PitchScale(top=pitch.top() + 4, bottom=pitch.bottom() - 4, span=span)
         self._label(painter, pitch.top() - 2, tr("Pitch"), tr("cents"))
+        if bow.height() > 0:
+            self._label(painter, bow.top() + 2, tr("Bow"), "")
         self._label(painter, level.top() - 4, tr("Loudness"), "dB")
         painter.setFont(sans(12))
         painter.setPen(p.color("ink2"))

@@ -18,9 +18,9 @@ from jigwright.core.judge.aims.outcome import (
     middle_with_range,
     third_of,
 )
+from jigwright.core.judge.changes import ROOM_TAIL_S
 from jigwright.core.values import Floats, Unmeasured, median
 
-ROOM_TAIL_S = 0.065
 # a room that holds notes longer than this fills a lost contact and smooths a shaking bow
 CONTACT_TAIL_S = 0.12
 _ROOM_ONSET_MS = 16.0

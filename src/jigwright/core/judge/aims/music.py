@@ -10,7 +10,6 @@ import numpy as np
 
 from jigwright.core.gauge.values import Arrival, Double, Level, Vibrato
 from jigwright.core.jig.aims import SINGING_RATIO, SINGING_WIDTH, Aim, goes_back, statements
-from jigwright.core.judge.aims.bow import ROOM_TAIL_S
 from jigwright.core.judge.aims.outcome import (
     AimResult,
     Evidence,
@@ -18,6 +17,7 @@ from jigwright.core.judge.aims.outcome import (
     held_against,
     middle_with_range,
 )
+from jigwright.core.judge.changes import ROOM_TAIL_S
 from jigwright.core.judge.marking import came_again, is_free, is_off
 from jigwright.core.judge.phrasing import measure_contrast, measure_pairs
 from jigwright.core.values import Unmeasured

@@ -7,7 +7,8 @@ from math import isfinite
 import numpy as np
 
 from jigwright.core.gauge.timing import against_clicks
-from jigwright.core.gauge.values import AgainstClicks, Level, Ring, Vibrato
+from jigwright.core.gauge.values import AgainstClicks, BowChange, Level, Ring, Vibrato
+from jigwright.core.judge.changes import ROOM_TAIL_S, Gathered, courses_of, gather
 from jigwright.core.judge.landings import Spot, landings_of, share_back, spots_of, worst_spot
 from jigwright.core.judge.phrasing import Mirror, measure_mirror
 from jigwright.core.judge.playing import Playing
@@ -82,6 +83,24 @@ class PagesModel:
             return ()
         heard = self._desk.heard
         return ribbons_of(heard.contours, playing.strokes, playing.events, pairs=heard.pairs)
+
+    def changes(self) -> tuple[Gathered, ...]:
+        """Changes of the shown take, gathered at frog and tip."""
+        playing, heard = self.playing(), self._desk.heard
+        if playing is None or heard is None:
+            return ()
+        return gather(courses_of(heard.contours, playing.changes))
+
+    def change_into(self, row: int) -> BowChange | None:
+        """The change of bow that leads into a note."""
+        playing = self.playing()
+        changes = playing.changes if playing is not None else ()
+        return next((c for c in changes if c.rows[1] == row), None)
+
+    def fills_holes(self) -> bool:
+        """Whether the room rings on through the changes."""
+        playing = self.playing()
+        return playing is not None and playing.tail_s > ROOM_TAIL_S
 
     def mirror(self) -> Mirror | Unmeasured:
         """Down against up."""

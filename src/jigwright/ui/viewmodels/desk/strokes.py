@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from jigwright.core.gauge.values import Stroke
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged
+from jigwright.core.judge.changes import Gathered, Place, best_of, courses_of, gather
 from jigwright.core.judge.findings import Finding
 from jigwright.core.judge.ribbons import Ribbon, ribbons_of
 from jigwright.core.judge.strokes import LONG_S, Band, best_long, lay_over, same_part
@@ -49,6 +50,15 @@ class BestBow:
     ribbon: Ribbon
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Bowing:
+    """What is remembered of a take."""
+
+    strokes: tuple[Stroke, ...]
+    ribbons: tuple[Ribbon, ...]
+    changes: tuple[Gathered, ...]
+
+
 class StrokesModel(QObject):
     """Reads takes from the studio a few at a time; remembers their strokes.
 
@@ -72,7 +82,7 @@ class StrokesModel(QObject):
         self._timer = QTimer(self)
         self._timer.setInterval(_AHEAD_MS)
         self._timer.timeout.connect(self._read_ahead)
-        self._known: dict[str, tuple[tuple[Stroke, ...], tuple[Ribbon, ...]]] = {}
+        self._known: dict[str, _Bowing] = {}
         self._best: tuple[object, BestBow | None] = (None, None)
 
     def bands(self) -> tuple[tuple[Band, ...], int]:
@@ -87,8 +97,26 @@ class StrokesModel(QObject):
             if not self._timer.isActive():  # to start it again would put it off
                 self._timer.start()
             return (), 0
-        ribbons = [r for take in takes for r in self._of(take)[1]]
+        ribbons = [r for take in takes for r in self._of(take).ribbons]
         return lay_over(ribbons), len(takes)
+
+    def best_changes(self, shown: TakeRecord, place: Place) -> tuple[TakeRecord, Gathered] | None:
+        """The other take of the shelf whose changes of a place leave the smallest hole.
+
+        ``None`` as long as the shelf is being read, or where no take has enough of them. Takes
+        through another input, or on another instrument, are not compared.
+        """
+        takes = [
+            t for t in self._takes()
+            if t.id != shown.id and t.input_name == shown.input_name
+            and t.instrument_id == shown.instrument_id
+        ]  # fmt: skip
+        if any(take.id not in self._known for take in self._takes()):
+            if not self._timer.isActive():
+                self._timer.start()
+            return None
+        found = best_of([self._of(t).changes for t in takes], place)
+        return None if found is None else (takes[found[0]], found[1])
 
     def _takes(self) -> list[TakeRecord]:
         return list(self._shelf())[-_MOST_TAKES:]
@@ -138,7 +166,7 @@ class StrokesModel(QObject):
         ]  # fmt: skip
         found: list[tuple[TakeRecord, Stroke]] = []
         for take in sorted(mine, key=lambda t: t.recorded_utc)[-_MOST_LONG_TAKES:]:
-            strokes = self._of(take)[0]
+            strokes = self._of(take).strokes
             i = best_long(strokes)
             if i is not None:
                 found.append((take, strokes[i]))
@@ -147,18 +175,21 @@ class StrokesModel(QObject):
             return None
         take, stroke = found[i]
         heard = self._reader.heard(take)
-        ribbons = [r for r in self._of(take)[1] if self._of(take)[0][r.i_stroke] == stroke]
+        bowing = self._of(take)
+        ribbons = [r for r in bowing.ribbons if bowing.strokes[r.i_stroke] == stroke]
         if heard is None or not ribbons:
             return None
         return BestBow(take=take, i_channel=heard.i_channel, stroke=stroke, ribbon=ribbons[0])
 
-    def _of(self, take: TakeRecord) -> tuple[tuple[Stroke, ...], tuple[Ribbon, ...]]:
+    def _of(self, take: TakeRecord) -> _Bowing:
         if take.id not in self._known:
-            heard, strokes = self._reader.heard(take), self._reader.strokes(take)
+            heard, (strokes, changes) = self._reader.heard(take), self._reader.bow(take)
             ribbons: tuple[Ribbon, ...] = ()
+            gathered: tuple[Gathered, ...] = ()
             if heard is not None:
                 ribbons = ribbons_of(heard.contours, strokes, ())
-            self._known[take.id] = (strokes, ribbons)
+                gathered = gather(courses_of(heard.contours, changes))
+            self._known[take.id] = _Bowing(strokes=strokes, ribbons=ribbons, changes=gathered)
         return self._known[take.id]
 
 
