@@ -19,9 +19,10 @@ from aim_builders import (
     timing,
 )
 from jigwright.core.gauge.values import Arrival, Double, Pluck, Start, Tone, Vibrato
+from jigwright.core.gauge_maths import middle_with_range
 from jigwright.core.jig.aims import Aim
 from jigwright.core.judge.aims import all_met
-from jigwright.core.judge.aims.outcome import AimResult, held_against, middle_with_range
+from jigwright.core.judge.aims.outcome import AimResult, held_against
 from jigwright.core.judge.doubles import JudgedDouble
 from jigwright.core.judge.marking import is_excused, is_off
 from jigwright.core.values import Unmeasured

@@ -127,4 +127,7 @@ def test_an_interval_is_called_wide_or_narrow_as_it_is(cents: float) -> None:
 
 def test_an_unknown_balance_is_said_to_be_unknown() -> None:
     rows = double_texts(double(330.0, balance_db=nan, beats_hz=nan), None)
-    assert [(name, measured) for name, _, measured in rows] == [("Both sound", True), ("Balance", False)]
+    assert [(name, measured) for name, _, measured in rows] == [
+        ("Both sound", True),
+        ("Balance", False),
+    ]

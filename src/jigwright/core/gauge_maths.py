@@ -166,3 +166,23 @@ def turning(turns: Floats) -> NDArray[np.complex64]:
     out = np.empty(angle.shape, dtype=np.complex64)
     out.real, out.imag = np.cos(angle), -np.sin(angle)
     return out
+
+
+def middle_with_range(values: Sequence[float]) -> tuple[float, float]:
+    """Median and half its 95 % range, from the robust spread.
+
+    1.25 σ/√n is the standard error of a median of normal values (Kendall & Stuart 1977, 10.12).
+
+    Parameters
+    ----------
+    values : sequence of float
+        One is a median without a range (infinite).
+    """
+    n = len(values)
+    centre = median(list(values))
+    if n < 2:
+        return centre, float("inf")
+    spread = 1.4826 * median([abs(v - centre) for v in values])
+    if n < 5:
+        spread = max(spread, float(np.std(values, ddof=1)))
+    return centre, 1.96 * 1.2533 * spread / n**0.5

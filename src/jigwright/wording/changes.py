@@ -9,7 +9,7 @@ from jigwright.core.gauge.values import BowChange
 from jigwright.core.judge.changes import Gathered, Place, place_of, rougher
 from jigwright.wording.catalogue import tr, trn
 
-_LEAST_BUMP_DB, _LEAST_JOLT_CENTS, _LEAST_NOISE_DB = 1.5, 8.0, 6.0
+_LEAST_BUMP_DB, _LEAST_JOLT_CENTS = 1.5, 8.0
 
 
 def place_name(place: Place) -> str:
@@ -41,8 +41,6 @@ def change_text(change: BowChange) -> str:
         parts[0] += f" ({where})"
     if isfinite(change.bump_db) and change.bump_db >= _LEAST_BUMP_DB:
         parts.append(tr("a bump of {db} dB after it").format(db=f"{change.bump_db:.1f}"))
-    if change.noise_db >= _LEAST_NOISE_DB:
-        parts.append(tr("{db} dB rougher there").format(db=round(change.noise_db)))
     if isfinite(change.pitch_jolt_cents) and abs(change.pitch_jolt_cents) >= _LEAST_JOLT_CENTS:
         way = tr("up") if change.pitch_jolt_cents > 0 else tr("down")
         parts.append(

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from math import isfinite
+from math import ceil
 
 from jigwright.core.gauge.values import AgainstClicks
 from jigwright.core.judge.compare import Compared
 from jigwright.core.judge.landings import Spot
-from jigwright.core.judge.phrasing import Mirror
+from jigwright.core.judge.mirror import Mirror
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import class_name, finger_name_start, string_name
+
+_MIRROR_DB, _ALIKE_DB = 1.5, 3.0
 
 
 def rung_name(name: str) -> str:
@@ -65,23 +67,32 @@ def mirror_sentence(mirror: Mirror | Unmeasured, n_breaks: int, n_strokes: int) 
         )  # fmt: skip
     if isinstance(mirror, Unmeasured):
         parts.append(tr("Too few strokes with a written direction to compare down with up."))
+        return " ".join(parts)
+    size, range_db = abs(mirror.difference_db), mirror.uncertainty_db
+    where = {
+        "frog": tr("at the frog"), "tip": tr("at the tip"),
+        "middle_of_bow": tr("in the middle of the bow"),
+    }[mirror.part]  # fmt: skip
+    if size - range_db >= _MIRROR_DB:
+        louder = tr("Down") if mirror.louder == "down" else tr("Up")
+        parts.append(
+            tr("{which} strokes are {db} ± {u} dB louder {where}.").format(
+                which=louder, db=f"{size:.1f}", u=f"{range_db:.1f}", where=where
+            )
+        )
+    elif size + range_db <= _ALIKE_DB:
+        parts.append(
+            tr("Down and up are alike within {db} dB all along the bow.").format(
+                db=max(1, ceil(size + range_db))
+            )
+        )
     else:
-        if isfinite(mirror.level_db) and abs(mirror.level_db) >= 1.5:
-            louder = tr("Down") if mirror.level_db > 0 else tr("Up")
-            parts.append(
-                tr("{which} strokes are {db} dB louder.").format(
-                    which=louder, db=f"{abs(mirror.level_db):.1f}"
-                )
-            )
-        if isfinite(mirror.hurry_db) and abs(mirror.hurry_db) >= 1.5:
-            which = tr("Down") if mirror.hurry_db > 0 else tr("Up")
-            parts.append(
-                tr("{which} strokes swell more at their end: is there bow left over?").format(
-                    which=which
-                )
-            )
-        if len(parts) == bool(n_breaks):
-            parts.append(tr("Down and up are alike within 1.5 dB."))
+        parts.append(
+            tr(
+                "Whether down and up are alike cannot be told: "
+                "they differ by {db} ± {u} dB {where}."
+            ).format(db=f"{size:.1f}", u=f"{range_db:.1f}", where=where)
+        )
     return " ".join(parts)
 
 

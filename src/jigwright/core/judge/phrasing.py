@@ -54,25 +54,6 @@ class SlurPair:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Mirror:
-    """Down strokes against up strokes.
-
-    Parameters
-    ----------
-    n_down, n_up : int
-    level_db, slope_db_per_s, steadiness_db, hurry_db : float
-        Median of the down strokes less that of the up strokes; NaN where too few were measured.
-    """
-
-    n_down: int
-    n_up: int
-    level_db: float
-    slope_db_per_s: float
-    steadiness_db: float
-    hurry_db: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class StringLevel:
     """How one string speaks.
 
@@ -150,27 +131,6 @@ def measure_pairs(notes: Sequence[MeasuredNote], jig: Jig) -> tuple[SlurPair, ..
                     SlurPair(rows=(rows[0], rows[1]), second_db=two.mean_dbfs - one.mean_dbfs)
                 )
     return tuple(result)
-
-
-def measure_mirror(strokes: Sequence[Stroke]) -> Mirror | Unmeasured:
-    """Down against up; refused with fewer than three of either."""
-    down = [s for s in strokes if s.direction == "down"]
-    up = [s for s in strokes if s.direction == "up"]
-    if min(len(down), len(up)) < 3:
-        return Unmeasured("too_few")
-
-    def difference(name: str) -> float:
-        values = [np.array([getattr(s, name) for s in side], dtype=float) for side in (down, up)]
-        good = [v[np.isfinite(v)] for v in values]
-        if min(len(v) for v in good) < 3:
-            return float("nan")
-        return float(np.median(good[0]) - np.median(good[1]))
-
-    return Mirror(
-        n_down=len(down), n_up=len(up), level_db=difference("mean_dbfs"),
-        slope_db_per_s=difference("slope_db_per_s"), steadiness_db=difference("steadiness_db"),
-        hurry_db=difference("end_hurry_db"),
-    )  # fmt: skip
 
 
 def measure_strings(notes: Sequence[MeasuredNote], jig: Jig) -> tuple[StringLevel, ...]:

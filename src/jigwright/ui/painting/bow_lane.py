@@ -16,10 +16,11 @@ from jigwright.core.judge.playing import Playing
 from jigwright.ui.painting.xmap import XMap
 from jigwright.ui.theme import Palette, sans
 
-_BAND_PX = 12.0
+_BAND_PX = 14.0
 _DEEPEST_DB = 24.0  # a notch through the whole band
 _NARROWEST_PX, _WIDEST_PX, _PX_PER_MS = 3.0, 16.0, 0.1
 _BUMP_PX_PER_DB, _HIGHEST_BUMP_PX = 1.0, 8.0
+_SHADE = 110
 _SPOILED = ("bounce", "scratch", "shake", "whistle", "neighbour_string")
 _ARROW_PX = 26.0  # a band shorter than this has no room for its direction
 
@@ -69,7 +70,7 @@ def _stroke(
     if right < clip.left() or left > clip.right():
         return
     band = QRectF(left + 1, top, max(2.0, right - left - 2), _BAND_PX)
-    painter.fillRect(band, palette.color("ink2", 80))
+    painter.fillRect(band, palette.color("ink2", _SHADE))
     sign = {"down": "→", "up": "←"}.get(stroke.direction)
     if sign is not None and band.width() >= _ARROW_PX:
         painter.setFont(sans(11))
@@ -88,15 +89,18 @@ def _change(
     half = 0.5 * width
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(palette.color("paper"))
-    hole = [QPointF(x - half, top - 1), QPointF(x, top + depth), QPointF(x + half, top - 1)]
+    hole = [
+        QPointF(x - half, top - 1), QPointF(x - 0.4 * half, top + depth),
+        QPointF(x + 0.4 * half, top + depth), QPointF(x + half, top - 1),
+    ]  # fmt: skip
     painter.drawPolygon(QPolygonF(hole))
-    edge = palette.color("accent" if chosen else "ink")
-    painter.setPen(QPen(edge, 1.8 if chosen else 1.0))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawPolyline(QPolygonF(hole))
+    if chosen:
+        painter.setPen(QPen(palette.color("accent"), 1.8))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF(hole))
     if bump >= 1.0:
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(palette.color("ink2", 80))
+        painter.setBrush(palette.color("ink2", _SHADE))
         painter.drawRect(QRectF(x + half, top - bump, 6.0, bump))
 
 

@@ -16,7 +16,7 @@ from jigwright.wording.catalogue import tr
 from jigwright.wording.changes import gathered_text, place_name
 
 _LOWEST_DB, _HIGHEST_DB = -24.0, 4.0
-_HEAD_PX, _FOOT_PX, _BETWEEN_PX = 22.0, 40.0, 14.0
+_HEAD_PX, _FOOT_PX, _BETWEEN_PX = 22.0, 56.0, 14.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -83,16 +83,13 @@ def _field(painter: QPainter, rect: QRectF, picture: ChangesPicture, palette: Pa
     painter.setPen(palette.color("accent"))
     said = QRectF(rect.left(), area.bottom() + 18, rect.width(), 18)
     words = gathered_text(now)
+    painter.drawText(said, Qt.AlignmentFlag.AlignLeft, words)
     if picture.best is not None:
-        width = painter.fontMetrics().horizontalAdvance(words) + 12
-        painter.drawText(said, Qt.AlignmentFlag.AlignLeft, words)
         painter.setPen(palette.color("ink2"))
         painter.drawText(
-            said.adjusted(width, 0, 0, 0), Qt.AlignmentFlag.AlignLeft,
-            tr("dashed: best, {day}").format(day=picture.best_day),
+            said.translated(0, 17), Qt.AlignmentFlag.AlignLeft,
+            tr("dashed: the best of other takes, {day}").format(day=picture.best_day),
         )  # fmt: skip
-    else:
-        painter.drawText(said, Qt.AlignmentFlag.AlignLeft, words)
 
 
 def _y(area: QRectF, level_db: float) -> float:

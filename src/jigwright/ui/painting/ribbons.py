@@ -106,10 +106,12 @@ def _bands(
         painter.drawText(QPointF(left, rect.top() + 18), names[band.direction])
         painter.setFont(sans(13))
         painter.setPen(palette.color("ink2"))
-        said = tr("{n} strokes of {takes} takes, half of them in the band").format(
+        said = tr("{n} strokes, {takes} takes; half in the band").format(
             n=band.n_strokes, takes=n_takes
         )
         past = painter.fontMetrics().horizontalAdvance(names[band.direction]) + 16
+        room = round(wide - past)
+        said = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room)
         painter.drawText(QPointF(left + past, rect.top() + 18), said)
         x = np.linspace(area.left(), area.right(), len(band.middle))
         if band.direction == "up":  # the frog stays on the left

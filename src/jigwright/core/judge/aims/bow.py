@@ -6,20 +6,19 @@ from collections.abc import Sequence
 from dataclasses import replace
 from math import isfinite
 
-import numpy as np
-
 from jigwright.core.gauge.values import BowEvent, Level, Pluck, Start, Stroke
+from jigwright.core.gauge_maths import middle_with_range
 from jigwright.core.jig.aims import Aim
 from jigwright.core.judge.aims.outcome import (
     AimResult,
     Evidence,
     cannot_tell,
     held_against,
-    middle_with_range,
     third_of,
 )
 from jigwright.core.judge.changes import ROOM_TAIL_S
-from jigwright.core.values import Floats, Unmeasured, median
+from jigwright.core.judge.mirror import measure_mirror
+from jigwright.core.values import Unmeasured, median
 
 # a room that holds notes longer than this fills a lost contact and smooths a shaking bow
 CONTACT_TAIL_S = 0.12
@@ -31,7 +30,6 @@ _CROSSING_DB = 0.7
 ONSET_MS = {"violin": 4.0, "viola": 5.0, "cello": 7.0, "bass": 10.0}  # heard onsets scatter so
 _FAULTS_OF_CONTACT = ("bounce", "scratch", "whistle", "shake")
 _LEAST_OF_EACH = 3
-_FAMILY_WISE = 1.4  # ten tenths are looked at: 95 % of the largest of them
 _SHORT_STROKES = 4
 
 
@@ -96,27 +94,12 @@ def _way(stroke: Stroke) -> str:
 
 def mirror(evidence: Evidence, aim: Aim) -> AimResult:
     """Down against up along the hair, in the tenth where they differ most."""
-    sides: dict[str, list[Floats]] = {"down": [], "up": []}
-    for s in _strokes(evidence, aim):
-        if s.direction in sides and s.tenths_db:
-            along = np.asarray(s.tenths_db)
-            # from the frog to the tip, whichever way the bow went
-            sides[s.direction].append(along if s.direction == "down" else along[::-1])
-    if min(len(v) for v in sides.values()) < _LEAST_OF_EACH:
-        return cannot_tell(aim, "too_few_strokes")
-    differences, ranges = [], []
-    for i in range(10):
-        (down, half_down), (up, half_up) = (
-            middle_with_range([float(course[i]) for course in sides[way]]) for way in ("down", "up")
-        )
-        differences.append(down - up)
-        ranges.append(_FAMILY_WISE * float(np.hypot(half_down, half_up)))
-    worst = int(np.argmax(np.abs(differences)))
-    part = "frog" if worst < 3 else "tip" if worst > 6 else "middle_of_bow"
-    louder = "down" if differences[worst] > 0 else "up"
+    found = measure_mirror(_strokes(evidence, aim))
+    if isinstance(found, Unmeasured):
+        return cannot_tell(aim, found.reason)
     result = AimResult(
-        aim=aim, state="met", figure=abs(differences[worst]), uncertainty=ranges[worst],
-        part=part, direction=louder,
+        aim=aim, state="met", figure=abs(found.difference_db), uncertainty=found.uncertainty_db,
+        part=found.part, direction=found.louder,
     )  # fmt: skip
     return held_against(result, evidence.limit(aim))
 

@@ -9,13 +9,13 @@ from typing import cast
 import numpy as np
 
 from jigwright.core.gauge.values import Arrival, Double, Level, Vibrato
+from jigwright.core.gauge_maths import middle_with_range
 from jigwright.core.jig.aims import SINGING_RATIO, SINGING_WIDTH, Aim, goes_back, statements
 from jigwright.core.judge.aims.outcome import (
     AimResult,
     Evidence,
     cannot_tell,
     held_against,
-    middle_with_range,
 )
 from jigwright.core.judge.changes import ROOM_TAIL_S
 from jigwright.core.judge.marking import came_again, is_free, is_off

@@ -7,13 +7,10 @@ from dataclasses import dataclass, replace
 from math import isfinite
 from typing import Literal
 
-import numpy as np
-
 from jigwright.core.jig.aims import LIMITS, Aim, Sense, limit_of
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.playing import Playing
-from jigwright.core.values import median
 
 _SOUNDED = ("played", "retry")
 AimState = Literal["met", "not_met", "cannot_tell", "not_asked"]
@@ -129,18 +126,6 @@ def held_against(result: AimResult, limit: float, *, sense: Sense | None = None)
     if over > 0 or (-over < result.uncertainty and over != 0):
         return replace(result, state="cannot_tell", reason="near_limit")
     return replace(result, state="met")
-
-
-def middle_with_range(values: Sequence[float]) -> tuple[float, float]:
-    """Median and half its 95 % range, from the robust spread (1.25 σ/√n is its standard error)."""
-    n = len(values)
-    centre = median(list(values))
-    if n < 2:
-        return centre, float("inf")
-    spread = 1.4826 * median([abs(v - centre) for v in values])
-    if n < 5:
-        spread = max(spread, float(np.std(values, ddof=1)))
-    return centre, 1.96 * 1.2533 * spread / n**0.5
 
 
 def third_of(share: float) -> str:

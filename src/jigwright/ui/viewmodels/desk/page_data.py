@@ -10,7 +10,7 @@ from jigwright.core.gauge.timing import against_clicks
 from jigwright.core.gauge.values import AgainstClicks, BowChange, Level, Ring, Vibrato
 from jigwright.core.judge.changes import ROOM_TAIL_S, Gathered, courses_of, gather
 from jigwright.core.judge.landings import Spot, landings_of, share_back, spots_of, worst_spot
-from jigwright.core.judge.phrasing import Mirror, measure_mirror
+from jigwright.core.judge.mirror import Mirror, measure_mirror
 from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.ribbons import Ribbon, ribbons_of
 from jigwright.core.music.references import RING, pure_strings
