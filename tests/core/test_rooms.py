@@ -263,7 +263,7 @@ def test_a_slide_from_the_note_before_counts_where_that_has_died_away(
     lower, higher = F0 * 2 ** (-200 / 1200), F0 * 2 ** (200 / 1200)
     near, far = (lower, higher) if cents < 0 else (higher, lower)
     dry = Before(f0_hz=near, offset_s=0.5, tail_s=0.03)
-    live = Before(f0_hz=near, offset_s=0.5, tail_s=0.3)
+    live = Before(f0_hz=near, offset_s=0.5, tail_s=0.2)
     for before in (None, dry, Before(f0_hz=near, offset_s=0.5, tail_s=float("nan")),
                    Before(f0_hz=far, offset_s=0.5, tail_s=0.3),
                    Before(f0_hz=near, offset_s=0.1, tail_s=0.3)):  # fmt: skip
@@ -282,7 +282,7 @@ def test_turns_while_the_note_before_still_sounds_are_its_beating() -> None:
     def search(s: float) -> float:
         return 30.0 * (1.0 - s / 0.4) * np.cos(2 * np.pi * 3.75 * s) if s < 0.4 else 0.0
 
-    for tail, kind in ((0.2, "hunted"), (0.45, None)):
+    for tail, kind in ((0.1, "hunted"), (0.16, None), (0.45, None)):
         found = arrival(search, Before(f0_hz=F0 * 0.9, offset_s=0.5, tail_s=tail))
         if kind is None:
             assert found == Unmeasured("room_tail")
@@ -387,3 +387,15 @@ def test_what_landed_needs_no_line() -> None:
     found = measure_arrival(rough, NOTE, vibrato, ArrivalParams(), blur_s=0.01)
     assert isinstance(found, Arrival)
     assert found.kind == "landed"
+
+
+@pytest.mark.parametrize(
+    ("tail_s", "seconds", "kind"),
+    [(0.1, 0.2, "slid_up"), (0.115, 0.2, "room_tail"), (0.12, 0.3, "slid_up")],
+)
+def test_in_a_room_a_tail_pulls_longer_than_it_falls_by_20_db(
+    tail_s: float, seconds: float, kind: str
+) -> None:
+    before = Before(f0_hz=F0 * 2 ** (-200 / 1200), offset_s=0.5, tail_s=tail_s)
+    found = arrival(slide(-60.0, seconds), before)
+    assert (found.kind if isinstance(found, Arrival) else found.reason) == kind

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from jigwright.core.judge.analysis import Judged
-from jigwright.core.judge.compare import Compared, NotePair, compare_takes
+from jigwright.core.judge.compare import AimPair, Compared, NotePair, compare_aims, compare_takes
 from jigwright.core.values import Unmeasured
 from jigwright.services.records import TakeRecord
 from jigwright.services.take_reader import TakeReader, View
@@ -43,6 +43,14 @@ def compare(
     if isinstance(first, Unmeasured):
         return first
     return compare_takes(first.notes, judged.notes, levels=same_place(one, two))
+
+
+def compare_by_aims(
+    reader: TakeReader, one: TakeRecord, judged: Judged, view: View
+) -> tuple[AimPair, ...]:
+    """What became of each aim from the first take to the second, as it is shown."""
+    first = reader.judged(one, view)
+    return () if isinstance(first, Unmeasured) else compare_aims(first.aims, judged.aims)
 
 
 def level_dbfs(reader: TakeReader, take: TakeRecord) -> float:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
+from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.trend import ChangePoint
 from jigwright.core.music.pitch import Pitch
@@ -29,12 +30,14 @@ class NewestTake:
     title : str
     judged : Judged
     strings : tuple of Pitch
+    jig : Jig or None
     """
 
     take: TakeRecord
     title: str
     judged: Judged
     strings: tuple[Pitch, ...]
+    jig: Jig | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -136,5 +139,5 @@ def _judged(take: TakeRecord, titles: Mapping[str, str], reader: TakeReader) -> 
         return None
     return NewestTake(
         take=take, title=titles.get(take.jig_id or "", ""), judged=judged,
-        strings=reader.context(take).strings,
+        strings=reader.context(take).strings, jig=reader.jig_of(take),
     )  # fmt: skip

@@ -7,20 +7,44 @@ import io
 from collections.abc import Sequence
 from math import isfinite
 
-from jigwright.core.gauge.values import Arrival, Double, Level, Ring, Start, Tone, Vibrato
+from jigwright.core.gauge.values import (
+    Arrival,
+    Double,
+    Level,
+    Pluck,
+    Ring,
+    Start,
+    Timing,
+    Tone,
+    Vibrato,
+)
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.changes import place_of
 from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.playing import Playing
 
 COLUMNS = (
     "note", "bar", "beat", "state", "standing", "cents", "uncertainty_cents", "target_hz",
     "heard_hz", "onset_s", "offset_s", "string", "finger", "off_mm", "arrival", "first_cents",
     "settled_s", "vibrato_hz", "vibrato_extent_cents", "level_dbfs", "level_slope_db_per_s",
     "loudness_db", "brightness_ratio", "above_noise_db", "attack_s", "interval_cents",
-    "beats_hz", "balance_db", "ring_db", "ring_s",
+    "beats_hz", "balance_db", "ring_db", "ring_s", "vibrato_range_cents", "vibrato_regularity",
+    "vibrato_start_s", "level_range_db", "level_shape", "tremor_hz", "tremor_db",
+    "brightness_hz", "brightness_slope", "scratch_ratio", "noise_before_s", "accent_db",
+    "both_ratio", "interval_range_cents", "balance_range_db", "above_room_db", "pluck_ring_s",
+    "pluck_dbfs", "thud_db", "stroke", "stroke_s", "stroke_wavers_db", "stroke_end_db",
+    "stroke_slope_db_per_s", "change_place", "change_dip_db", "change_gap_ms", "change_bump_db",
+    "change_noise_db", "change_jolt_cents", "late_ms", "events",
 )  # fmt: skip
 
 
-def take_csv(notes: Sequence[JudgedNote], jig: Jig | None, *, delimiter: str = ",") -> str:
+def take_csv(
+    notes: Sequence[JudgedNote],
+    jig: Jig | None,
+    playing: Playing | None = None,
+    *,
+    delimiter: str = ",",
+) -> str:
     """Write the notes of a judged take.
 
     Parameters
@@ -28,14 +52,19 @@ def take_csv(notes: Sequence[JudgedNote], jig: Jig | None, *, delimiter: str = "
     notes : sequence of JudgedNote
     jig : Jig or None
         For bars and beats.
+    playing : Playing or None
+        For the bow and the time.
     delimiter : str
         A tab for the clipboard.
     """
     out = io.StringIO()
     writer = csv.DictWriter(out, COLUMNS, restval="", delimiter=delimiter)
     writer.writeheader()
-    for note in notes:
-        writer.writerow({k: _cell(v) for k, v in _row(note, jig).items()})
+    for i, note in enumerate(notes):
+        cells = _row(note, jig)
+        if playing is not None:
+            cells |= _bow(playing, i)
+        writer.writerow({k: _cell(v) for k, v in cells.items()})
     return out.getvalue()
 
 
@@ -60,23 +89,70 @@ def _row(note: JudgedNote, jig: Jig | None) -> dict[str, object]:
             "settled_s": m.arrival.settle_s,
         }  # fmt: skip
     if isinstance(m.vibrato, Vibrato) and m.vibrato.present:
-        row |= {"vibrato_hz": m.vibrato.rate_hz, "vibrato_extent_cents": m.vibrato.extent_cents}
+        row |= {
+            "vibrato_hz": m.vibrato.rate_hz, "vibrato_extent_cents": m.vibrato.extent_cents,
+            "vibrato_range_cents": m.vibrato.extent_uncertainty_cents,
+            "vibrato_regularity": m.vibrato.regularity, "vibrato_start_s": m.vibrato.start_s,
+        }  # fmt: skip
     if isinstance(m.level, Level):
-        row |= {"level_dbfs": m.level.mean_dbfs, "level_slope_db_per_s": m.level.slope_db_per_s}
+        row |= {
+            "level_dbfs": m.level.mean_dbfs, "level_slope_db_per_s": m.level.slope_db_per_s,
+            "level_range_db": m.level.range_db, "level_shape": m.level.shape,
+            "tremor_hz": m.level.tremor_hz, "tremor_db": m.level.tremor_db,
+        }  # fmt: skip
     if isinstance(m.tone, Tone):
         row |= {
             "loudness_db": m.tone.loudness_db, "brightness_ratio": m.tone.brightness_ratio,
-            "above_noise_db": m.tone.hnr_db,
+            "above_noise_db": m.tone.hnr_db, "brightness_hz": m.tone.brightness_hz,
+            "brightness_slope": m.tone.brightness_slope, "scratch_ratio": m.tone.scratch_ratio,
         }  # fmt: skip
     if isinstance(m.start, Start):
-        row |= {"attack_s": m.start.attack_s}
+        row |= {
+            "attack_s": m.start.attack_s, "noise_before_s": m.start.noise_before_s,
+            "accent_db": m.start.accent_db,
+        }  # fmt: skip
+    if isinstance(m.pluck, Pluck):
+        row |= {
+            "pluck_ring_s": m.pluck.ring_s, "pluck_dbfs": m.pluck.level_dbfs,
+            "thud_db": m.pluck.thud_db,
+        }  # fmt: skip
     if isinstance(m.double, Double):
         row |= {
             "interval_cents": m.double.interval_cents, "beats_hz": m.double.beats_hz,
-            "balance_db": m.double.balance_db,
+            "balance_db": m.double.balance_db, "both_ratio": m.double.both_ratio,
+            "interval_range_cents": m.double.uncertainty_cents,
+            "balance_range_db": m.double.balance_uncertainty_db,
         }  # fmt: skip
     if isinstance(m.ring, Ring) and m.ring.rang:
-        row |= {"ring_db": m.ring.ring_db, "ring_s": m.ring.decay_s}
+        row |= {
+            "ring_db": m.ring.ring_db, "ring_s": m.ring.decay_s,
+            "above_room_db": m.ring.above_room_db,
+        }  # fmt: skip
+    return row
+
+
+def _bow(playing: Playing, i: int) -> dict[str, object]:
+    """The stroke of a note, the change into it, what happened in it, and its time."""
+    row: dict[str, object] = {}
+    stroke = next((s for s in playing.strokes if i in s.rows), None)
+    if stroke is not None:
+        row |= {
+            "stroke": stroke.direction, "stroke_s": stroke.end_s - stroke.start_s,
+            "stroke_wavers_db": stroke.steadiness_db, "stroke_end_db": stroke.end_hurry_db,
+            "stroke_slope_db_per_s": stroke.slope_db_per_s,
+        }  # fmt: skip
+    change = next((c for c in playing.changes if c.rows[1] == i), None)
+    if change is not None:
+        row |= {
+            "change_place": place_of(change), "change_dip_db": change.dip_db,
+            "change_gap_ms": change.gap_ms, "change_bump_db": change.bump_db,
+            "change_noise_db": change.noise_db, "change_jolt_cents": change.pitch_jolt_cents,
+        }  # fmt: skip
+    if isinstance(playing.timing, Timing) and i in playing.timing.rows:
+        row["late_ms"] = playing.timing.onset_error_ms[playing.timing.rows.index(i)]
+    row["events"] = " ".join(
+        f"{e.kind}@{e.start_s:.2f}s:{e.strength:.1f}" for e in playing.events if e.row == i
+    )
     return row
 
 

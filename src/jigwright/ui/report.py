@@ -9,11 +9,13 @@ from pathlib import Path
 from PyQt6.QtCore import QMarginsF, QRectF
 from PyQt6.QtGui import QPageSize, QPainter, QPdfWriter, QTextDocument
 
+from jigwright.core.judge.verdict import bar_of
 from jigwright.services.reporting import FIGURE, NewestTake, PracticeReport, ReportTrend
 from jigwright.ui.painting.takeprint import paint_take_print
 from jigwright.ui.painting.trend import paint_trend
 from jigwright.ui.theme import LIGHT, sans
 from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
+from jigwright.wording.aims import aim_sentence
 from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import change_sentence, figure_name
 from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
@@ -108,6 +110,11 @@ def _changed() -> str:
 def _newest(painter: QPainter, newest: NewestTake, used: float) -> float:
     """Up to three findings of the newest take, with the picture of that take."""
     judged, strings = newest.judged, newest.strings
+    aims = "".join(
+        f"<li>{escape(aim_sentence(r, bar_of(r.row, judged.notes, newest.jig)))}</li>"
+        for r in judged.aims
+        if newest.jig is not None
+    )
     rows = "".join(
         f"<li><b>{escape(finding_title(f, strings))}</b><br>{escape(finding_sentence(f))}"
         f" <i>{escape(finding_advice(f))}</i></li>"
@@ -119,7 +126,8 @@ def _newest(painter: QPainter, newest: NewestTake, used: float) -> float:
     painter.save()
     paint_take_print(painter, QRectF(0, used, _WIDTH, 56), notes, LIGHT)
     painter.restore()
-    return _text(painter, f"<ol>{rows}</ol>", used + 60)
+    asked = f"<h3>{escape(tr('What it is for'))}</h3><ul>{aims}</ul>" if aims else ""
+    return _text(painter, f"{asked}<ol>{rows}</ol>", used + 60)
 
 
 def _next(words: Sequence[str]) -> str:

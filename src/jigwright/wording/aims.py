@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from jigwright.core.jig.aims import LISTENED_FOR, Aim, AimKind
 from jigwright.core.judge.aims import AimResult, AimState
@@ -143,6 +144,11 @@ def _stroke_words(result: AimResult) -> str:
         ("", "down"): tr("in the down stroke"), ("", "up"): tr("in the up stroke"),
     }  # fmt: skip
     return inside.get((result.part, result.direction), "")
+
+
+def bare_figure(result: AimResult) -> str:
+    """The figure with its uncertainty, without the limit."""
+    return figure_words(replace(result, limit=None))
 
 
 def figure_words(result: AimResult) -> str:

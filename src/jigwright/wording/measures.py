@@ -6,8 +6,10 @@ import math
 from collections.abc import Sequence
 
 from jigwright.core.gauge.values import (
+    Arrival,
     BowEvent,
     Double,
+    Level,
     Pluck,
     Ring,
     Start,
@@ -36,6 +38,43 @@ Text = tuple[str, bool]
 def cannot_tell(why: Unmeasured) -> Text:
     """Why a measure was refused."""
     return tr("cannot tell: {why}").format(why=reason_text(why.reason)), False
+
+
+def arrival_text(arrival: Arrival) -> str:
+    """How a note was reached."""
+    if arrival.kind == "landed":
+        return tr("Landed")
+    seconds = f"{arrival.settle_s:.2f}"
+    if arrival.kind == "hunted":
+        return tr("Searched for it, settled after {s} s").format(s=seconds)
+    if not math.isfinite(arrival.first_cents):
+        up = tr("Slid up to it, settled after {s} s")
+        down = tr("Slid down to it, settled after {s} s")
+        return (up if arrival.kind == "slid_up" else down).format(s=seconds)
+    up = tr("Slid up to it from {cents} cents below, settled after {s} s")
+    down = tr("Slid down to it from {cents} cents above, settled after {s} s")
+    return (up if arrival.kind == "slid_up" else down).format(
+        cents=round(abs(arrival.first_cents)), s=seconds
+    )
+
+
+def level_text(level: Level | Unmeasured) -> Text:
+    """The course of the level."""
+    if isinstance(level, Unmeasured):
+        return cannot_tell(level)
+    if level.shape is None:
+        return tr("{db} dB; too short for a shape").format(db=round(level.mean_dbfs)), True
+    names = {
+        "level": tr("steady within {db} dB"), "grow": tr("grows over {db} dB"),
+        "fade": tr("fades over {db} dB"), "swell": tr("swells by {db} dB"),
+        "dip": tr("sinks in the middle by {db} dB"),
+    }  # fmt: skip
+    text = names[level.shape].format(db=f"{level.range_db:.1f}")
+    if level.tremor_hz == level.tremor_hz:  # not NaN
+        text += ", " + tr("a wave of {db} dB at {hz} a second").format(
+            db=f"{level.tremor_db:.1f}", hz=f"{level.tremor_hz:.1f}"
+        )
+    return text, True
 
 
 def start_text(start: Start | Unmeasured) -> Text:

@@ -6,15 +6,17 @@ from collections.abc import Sequence
 from math import ceil
 
 from jigwright.core.gauge.values import AgainstClicks
-from jigwright.core.judge.compare import Compared
+from jigwright.core.judge.compare import AimPair, Compared
 from jigwright.core.judge.landings import Spot
 from jigwright.core.judge.mirror import Mirror
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
+from jigwright.wording.aims import aim_name, bare_figure
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import class_name, finger_name_start, string_name
 
 _MIRROR_DB, _ALIKE_DB = 1.5, 3.0
+_MOST_AIMS = 2
 
 
 def rung_name(name: str) -> str:
@@ -112,6 +114,26 @@ def compare_sentence(c: Compared) -> str:
         how = tr("brighter") if c.brighter > 1 else tr("darker")
         percent = round(100 * abs(c.brighter - 1.0))
         parts.append(tr("It is {n} % {how}.").format(n=percent, how=how))
+    return " ".join(parts)
+
+
+def compare_aims_sentence(pairs: Sequence[AimPair]) -> str:
+    """What became of what the exercise is for: states first, then figures, two at most."""
+    order = {"met": 0, "lost": 0, "moved": 1}
+    told = sorted((p for p in pairs if p.told), key=lambda p: order[p.told])
+    said = {
+        "met": tr("{aim}: met in the second."), "lost": tr("{aim}: met in the first only."),
+        "moved": tr("{aim}: {one}, then {two}."),
+    }  # fmt: skip
+    parts = []
+    for pair in told[:_MOST_AIMS]:
+        name = aim_name(pair.two.aim.kind)
+        parts.append(
+            said[pair.told].format(
+                aim=name[:1].upper() + name[1:], one=bare_figure(pair.one),
+                two=bare_figure(pair.two),
+            )
+        )  # fmt: skip
     return " ".join(parts)
 
 

@@ -20,7 +20,8 @@ from jigwright.core.values import Floats, Unmeasured, median
 METHOD_VERSION = 7
 _EARLY_FRAMES = 60
 _LINGERS_S = 0.04
-_TAIL_PULLS, _TAIL_TURNS = 1.6, 2.2  # falls by 20 dB until a tail no longer moves the period
+# falls by 20 dB until the tail of a room no longer pulls the period, or turns it to and fro
+_ROOM_S, _TAIL_PULLS, _TAIL_TURNS = 0.11, 1.6, 2.2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -99,9 +100,11 @@ def _may_be_tail(
     if not np.isfinite(before.tail_s) or segment.onset_s - before.offset_s > before.tail_s:
         return False
     away = 1200.0 * np.log2(before.f0_hz / segment.f0_hz)
+    in_room = before.tail_s > _ROOM_S
     if kind == "hunted":
-        return bool(settle_s <= _TAIL_TURNS * before.tail_s + _LINGERS_S)
-    return bool(first * away > 0.0 and settle_s <= _TAIL_PULLS * before.tail_s + _LINGERS_S)
+        return bool(settle_s <= (_TAIL_TURNS if in_room else 1.0) * before.tail_s + _LINGERS_S)
+    lasts_s = (_TAIL_PULLS if in_room else 1.0) * before.tail_s + _LINGERS_S
+    return bool(first * away > 0.0 and settle_s <= lasts_s)
 
 
 def measure_arrival(

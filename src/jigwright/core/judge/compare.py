@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from jigwright.core.gauge.values import Tone
+from jigwright.core.judge.aims import AimResult
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.music.pitch import Pitch
 
@@ -123,3 +124,40 @@ def _tones(note: JudgedNote, other: JudgedNote) -> tuple[float | None, float | N
 def _middle(values: Sequence[float | None]) -> float | None:
     good = [v for v in values if v is not None and np.isfinite(v)]
     return float(np.median(good)) if len(good) >= 3 else None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AimPair:
+    """One aim in both takes.
+
+    Parameters
+    ----------
+    one, two : AimResult
+    """
+
+    one: AimResult
+    two: AimResult
+
+    @property
+    def clearly(self) -> bool:
+        """Whether the figures differ by more than both their uncertainties."""
+        a, b = self.one, self.two
+        if a.figure is None or b.figure is None:
+            return False
+        return abs(b.figure - a.figure) > float(np.hypot(a.uncertainty, b.uncertainty))
+
+    @property
+    def told(self) -> str:
+        """``met`` or ``lost``: what became of it; ``moved``: the figure; else nothing."""
+        states = (self.one.state, self.two.state)
+        if states == ("not_met", "met"):
+            return "met"
+        if states == ("met", "not_met"):
+            return "lost"
+        return "moved" if self.clearly and "not_asked" not in states else ""
+
+
+def compare_aims(one: Sequence[AimResult], two: Sequence[AimResult]) -> tuple[AimPair, ...]:
+    """The aims that both takes were judged by, in the order of the second."""
+    first = {r.aim: r for r in reversed(one)}
+    return tuple(AimPair(one=first[r.aim], two=r) for r in two if r.aim in first)

@@ -88,7 +88,7 @@ def _field(painter: QPainter, rect: QRectF, picture: ChangesPicture, palette: Pa
         painter.setPen(palette.color("ink2"))
         painter.drawText(
             said.translated(0, 17), Qt.AlignmentFlag.AlignLeft,
-            tr("dashed: the best of other takes, {day}").format(day=picture.best_day),
+            tr("dashed: your best, {day}").format(day=picture.best_day),
         )  # fmt: skip
 
 

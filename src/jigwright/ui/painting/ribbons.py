@@ -106,9 +106,7 @@ def _bands(
         painter.drawText(QPointF(left, rect.top() + 18), names[band.direction])
         painter.setFont(sans(13))
         painter.setPen(palette.color("ink2"))
-        said = tr("{n} strokes, {takes} takes; half in the band").format(
-            n=band.n_strokes, takes=n_takes
-        )
+        said = tr("{n} strokes, {takes} takes").format(n=band.n_strokes, takes=n_takes)
         past = painter.fontMetrics().horizontalAdvance(names[band.direction]) + 16
         room = round(wide - past)
         said = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, room)

@@ -301,7 +301,9 @@ class DeskPlace(QWidget):
         """Put the take's figures on the clipboard, ready for a spreadsheet."""
         clipboard, judged = QApplication.clipboard(), self._model.judged
         if clipboard is not None and judged is not None:
-            clipboard.setText(take_csv(judged.notes, self._model.take_jig(), delimiter="\t"))
+            clipboard.setText(
+                take_csv(judged.notes, self._model.take_jig(), judged.playing, delimiter="\t")
+            )
             self.message.emit(tr("The figures are on the clipboard."))
 
     def ask_figures(self) -> None:
@@ -319,7 +321,9 @@ class DeskPlace(QWidget):
             return
         part = path.with_name(f".{path.name}.part")
         try:
-            part.write_text(take_csv(judged.notes, self._model.take_jig()), encoding="utf-8")
+            part.write_text(
+                take_csv(judged.notes, self._model.take_jig(), judged.playing), encoding="utf-8"
+            )
             part.replace(path)
         except OSError as error:
             part.unlink(missing_ok=True)

@@ -42,6 +42,7 @@ from jigwright.wording.daybook import day_name
 from jigwright.wording.makers import kind_name
 from jigwright.wording.pages import (
     click_sentence,
+    compare_aims_sentence,
     compare_sentence,
     landing_sentence,
     mirror_sentence,
@@ -195,6 +196,8 @@ class ClosePage(QWidget):
             about += " · " + tr("not the same day or microphone: levels are not compared")
         result = c.compared()
         words = compare_sentence(result[1]) if result is not None else ""
+        said = compare_aims_sentence(c.aims())
+        words = f"{said} {words}".strip()
         if c.answer is not None:
             words = tr("You liked: {what}.").format(what=c.answer) + " " + words
         return about, words

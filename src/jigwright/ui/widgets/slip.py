@@ -9,7 +9,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout
 
-from jigwright.core.gauge.values import Arrival, Level
+from jigwright.core.gauge.values import Arrival
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.values import Unmeasured
 from jigwright.services.practising import PastNote, against_references
@@ -24,8 +24,10 @@ from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.changes import change_text
 from jigwright.wording.findings import reason_text
 from jigwright.wording.measures import (
+    arrival_text,
     double_texts,
     event_text,
+    level_text,
     pluck_text,
     ring_text,
     start_text,
@@ -164,7 +166,7 @@ class Slip(ScrollColumn):
         self._layout.addLayout(figure)
         arrival = note.measured.arrival
         if isinstance(arrival, Arrival):
-            self._layout.addWidget(label(_arrival_text(arrival), px=14))
+            self._layout.addWidget(label(arrival_text(arrival), px=14))
 
     def _place_text(self, note: JudgedNote) -> str:
         lined, jig = note.measured.lined, self._model.take_jig()
@@ -230,7 +232,7 @@ class Slip(ScrollColumn):
         rows = double_texts(m.double, note.double)
         if not rows:
             rows.append((tr("Vibrato"), *vibrato_text(m.vibrato)))
-        rows.append((tr("Loudness"), *_level_text(m.level)))
+        rows.append((tr("Loudness"), *level_text(m.level)))
         if not m.lined.lower:
             rows.append((tr("Start"), *start_text(m.start)))
             rows.append((tr("Tone"), *tone_text(m.tone)))
@@ -352,32 +354,3 @@ class Slip(ScrollColumn):
             figure.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop)
             grid.addWidget(figure, i, 1)
         self._layout.addLayout(grid)
-
-
-def _arrival_text(arrival: Arrival) -> str:
-    match arrival.kind:
-        case "landed":
-            return tr("Landed")
-        case "slid_up":
-            return tr("Slid up to it, settled after {s} s").format(s=f"{arrival.settle_s:.2f}")
-        case "slid_down":
-            return tr("Slid down to it, settled after {s} s").format(s=f"{arrival.settle_s:.2f}")
-    return tr("Searched for it, settled after {s} s").format(s=f"{arrival.settle_s:.2f}")
-
-
-def _level_text(level: Level | Unmeasured) -> tuple[str, bool]:
-    if isinstance(level, Unmeasured):
-        return tr("cannot tell: {why}").format(why=reason_text(level.reason)), False
-    if level.shape is None:
-        return tr("{db} dB; too short for a shape").format(db=round(level.mean_dbfs)), True
-    names = {
-        "level": tr("steady within {db} dB"), "grow": tr("grows over {db} dB"),
-        "fade": tr("fades over {db} dB"), "swell": tr("swells by {db} dB"),
-        "dip": tr("sinks in the middle by {db} dB"),
-    }  # fmt: skip
-    text = names[level.shape].format(db=f"{level.range_db:.1f}")
-    if level.tremor_hz == level.tremor_hz:  # not NaN
-        text += ", " + tr("a wave of {db} dB at {hz} a second").format(
-            db=f"{level.tremor_db:.1f}", hz=f"{level.tremor_hz:.1f}"
-        )
-    return text, True

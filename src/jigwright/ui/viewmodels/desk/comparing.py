@@ -6,10 +6,11 @@ import secrets
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jigwright.core.judge.compare import Compared, NotePair
+from jigwright.core.judge.compare import AimPair, Compared, NotePair
 from jigwright.core.values import Unmeasured
 from jigwright.services.comparing import (
     compare,
+    compare_by_aims,
     level_dbfs,
     matching_gain,
     same_place,
@@ -101,6 +102,13 @@ class Comparing(QObject):
             return None
         found = compare(self._reader, one, two, judged, self._session.now.view)
         return None if isinstance(found, Unmeasured) else found
+
+    def aims(self) -> tuple[AimPair, ...]:
+        """What became of each aim."""
+        one, judged = self.other, self._desk.judged
+        if one is None or judged is None:
+            return ()
+        return compare_by_aims(self._reader, one, judged, self._session.now.view)
 
     # blind ----------------------------------------------------------------------------------
 
