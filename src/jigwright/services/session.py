@@ -139,6 +139,23 @@ def with_jig(session: Session, jig: Jig | None, studio: PeopleStore) -> Session:
     return changed if fitting is None else replace(changed, instrument=fitting)
 
 
+def keep_revision(jig: Jig, store: JigStore, *, utc: str) -> Jig:
+    """Keep what was changed in a jig as its next revision; a jig as it is kept stays that.
+
+    Parameters
+    ----------
+    jig : Jig
+    store : JigStore
+    utc : str
+    """
+    before = [j for j in store.jigs() if j.id == jig.id]
+    if jig in before:
+        return jig
+    made = replace(jig, revision=max((j.revision for j in before), default=0) + 1)
+    store.add_jig(made, utc=utc)
+    return made
+
+
 def with_view(session: Session, view: View) -> Session:
     """Against another A, reference or tolerance.
 

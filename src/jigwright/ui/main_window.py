@@ -220,6 +220,9 @@ class MainWindow(QMainWindow):
                     enabled_when=lambda: has_take() or at_stand()),
             Command(id="ready", text=tr("Be ready, or put the bow down"), shortcut="F5",
                     run=lambda: self.stand_model.toggle(), enabled_when=at_stand),
+            Command(id="aims", text=tr("What is listened for …"), shortcut="A",
+                    run=self._choose_aims,
+                    enabled_when=lambda: self._aims_place() is not None),
             Command(id="direction", text=tr("Which way was it?"), shortcut="D",
                     run=lambda: self.stand_model.tell_direction(), enabled_when=at_stand),
             Command(id="ear_first", text=tr("Ear first: figures after judging"), shortcut="E",
@@ -311,6 +314,18 @@ class MainWindow(QMainWindow):
                     run=lambda: self.explain()),
         )  # fmt: skip
         return {c.id: c for c in rows}
+
+    def _aims_place(self) -> StandPlace | DeskPlace | JigsPlace | None:
+        """The place that can change what its jig is for."""
+        place = self._places.currentWidget()
+        if self.studio.read_only or not isinstance(place, StandPlace | DeskPlace | JigsPlace):
+            return None
+        return place
+
+    def _choose_aims(self) -> None:
+        place = self._aims_place()
+        if place is not None:
+            place.choose_aims()
 
     def _go_on_session(self) -> None:
         if not self.daybook_model.items:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from jigwright.core.jig.aims import LISTENED_FOR, Aim, AimKind
+from jigwright.core.jig.aims import LIMITS, LISTENED_FOR, Aim, AimKind
 from jigwright.core.judge.aims import AimResult, AimState
 from jigwright.wording.catalogue import tr
 
@@ -144,6 +144,31 @@ def _stroke_words(result: AimResult) -> str:
         ("", "down"): tr("in the down stroke"), ("", "up"): tr("in the up stroke"),
     }  # fmt: skip
     return inside.get((result.part, result.direction), "")
+
+
+def limit_words(aim: Aim, limit: float | None) -> str:
+    """A limit with its sense and unit; empty where there is none to speak of."""
+    start = LIMITS[aim.kind]
+    if not limit or start.unit in ("notes", ""):
+        return way_name(aim.way) if aim.way else ""
+    if start.unit == "ratio":
+        return tr("from {x} : 1").format(x=f"{limit:g}")
+    scale, name = {"share": (100.0, "%"), "c": (1.0, tr("cents"))}.get(
+        start.unit, (1.0, start.unit)
+    )
+    said = tr("at most {x} {unit}") if start.sense == "most" else tr("at least {x} {unit}")
+    text = said.format(x=f"{scale * limit:.3g}", unit=name)
+    return f"{way_name(aim.way)}, {text}" if aim.way else text
+
+
+def way_name(way: str) -> str:
+    """A character of an aim."""
+    return {
+        "sharp": tr("sharp"), "singing": tr("singing"), "even": tr("both alike"),
+        "lower": tr("lower string leads"), "upper": tr("upper string leads"),
+        "slow": tr("a slow slide is wanted"), "hidden": tr("the slide hidden"),
+        "none": tr("no slide"),
+    }.get(way, way)  # fmt: skip
 
 
 def bare_figure(result: AimResult) -> str:

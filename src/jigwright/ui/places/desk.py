@@ -6,6 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -35,6 +36,7 @@ from jigwright.ui.viewmodels.desk.remarks import Remarks
 from jigwright.ui.viewmodels.jigs import jig_tools
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.widgets.aims_menu import AimsMenu
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.findings import FindingsColumn
 from jigwright.ui.widgets.pages import PAGES, ClosePage
@@ -91,6 +93,7 @@ class DeskPlace(QWidget):
             model, palette, listen=lambda: self.play_selected(loop=False),
             loop=lambda: self.play_selected(loop=True), make_jig=self.make_jig,
             best_bow=self.hear_best, jig=lambda: session.now.jig,
+            change_aims=None if studio.read_only else self.choose_aims,
         )  # fmt: skip
         self.shelf = Shelf(model, palette)
         self.transport = Transport(palette)
@@ -132,6 +135,23 @@ class DeskPlace(QWidget):
         model.take_changed.connect(self._take_changed)
         model.takes_changed.connect(self._show_empty_or_take)
         sound.state_changed.connect(self._sound_moved)
+
+    def aims_menu(self) -> AimsMenu | None:
+        """What the chosen jig is for, to be changed."""
+        jig = self._session.now.jig
+        if jig is None or self._studio.read_only:
+            return None
+        return AimsMenu(jig, self._with_aims, self.message.emit, self)
+
+    def choose_aims(self) -> None:
+        """Open it where the pointer is."""
+        menu = self.aims_menu()
+        if menu is not None:
+            menu.exec(QCursor.pos())
+
+    def _with_aims(self, jig: Jig) -> None:
+        self._session.revise_jig(jig)
+        self.message.emit(tr("It holds for takes from now on."))
 
     def _make_middle(self) -> QVBoxLayout:
         """The pages' names over the take or the close look."""

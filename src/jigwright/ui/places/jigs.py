@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.aims import aims_of
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.edit import rewritten
 from jigwright.core.jig.exchange import jig_to_json
@@ -34,6 +35,7 @@ from jigwright.core.music.instruments import instrument
 from jigwright.services.jobs import PreviewRequest, RawSound
 from jigwright.services.moments import utc_now
 from jigwright.services.practising import troubled_events
+from jigwright.services.session import keep_revision
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
 from jigwright.ui.places.score_files import ScoreFiles
@@ -43,12 +45,14 @@ from jigwright.ui.viewmodels.jigs import jig_tools
 from jigwright.ui.viewmodels.jigs.jig_tools import Derived, fresh_id
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.widgets.aims_menu import AimsMenu
 from jigwright.ui.widgets.bow_plan_view import BowPlanView
-from jigwright.ui.widgets.labels import label, push_button
+from jigwright.ui.widgets.labels import label, push_button, word_button
 from jigwright.ui.widgets.maker_form import MakerForm
 from jigwright.ui.widgets.note_editor import NoteEditor
 from jigwright.ui.widgets.other_way import OtherWays
 from jigwright.ui.widgets.score_view import ScoreView
+from jigwright.wording.aims import listening_for
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.makers import family_name, key_name, kind_name, maker_name, maker_purpose
@@ -160,6 +164,7 @@ class JigsPlace(QWidget):
         right.setSpacing(8)
         right.addWidget(self._title)
         right.addWidget(self._about)
+        right.addLayout(self._make_aims_line())
         right.addWidget(self.form)
         right.addWidget(self.editor)
         right.addWidget(self.score, 3)
@@ -186,6 +191,42 @@ class JigsPlace(QWidget):
             widget.setFont(sans(14, bold=widget is self._use))
         buttons.addStretch(1)
         return buttons
+
+    def _make_aims_line(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        self._aims = label("", px=14, second=True)
+        self._change_aims = word_button(
+            tr("Change"), self.choose_aims, name=tr("Change what it is for")
+        )
+        row.addWidget(self._aims, 1)
+        row.addWidget(self._change_aims, 0, Qt.AlignmentFlag.AlignTop)
+        return row
+
+    def aims_menu(self) -> AimsMenu | None:
+        """What the shown jig is for, to be changed."""
+        if self._jig is None or self._studio.read_only:
+            return None
+        return AimsMenu(self._jig, self._with_aims, self._error.setText, self)
+
+    def choose_aims(self) -> None:
+        """Open it under its line."""
+        menu = self.aims_menu()
+        if menu is not None:
+            menu.exec(self._change_aims.mapToGlobal(self._change_aims.rect().bottomLeft()))
+
+    def _with_aims(self, jig: Jig) -> None:
+        if self._from_line:
+            self.editor.replace_jig(jig)
+        elif jig.id == _NEW:
+            self._show(jig)
+        else:
+            made = self._session.revise_jig(jig)
+            item = self._list.currentItem()
+            if item is not None:
+                item.setData(Qt.ItemDataRole.UserRole, made)
+            self._show(made)
+            self.message.emit(tr("It holds for takes from now on."))
 
     def _word(self, text: str, run: Callable[[], None]) -> QPushButton:
         button = QPushButton(text)
@@ -343,6 +384,7 @@ class JigsPlace(QWidget):
         if self.form.isVisibleTo(self) and self.form.maker is not None:
             about = maker_purpose(self.form.maker.id) + "  " + about
         self._about.setText(about)
+        self._aims.setText(listening_for(aims_of(jig)))
         self._span_changed()
         self._drone.setToolTip(tr("Drone on {key}").format(key=key_name(jig.key)))
         self.other.put_away()
@@ -511,13 +553,7 @@ class JigsPlace(QWidget):
         """Keep a new jig, or what was changed in one as its next revision."""
         if jig.id == _NEW:
             jig = renamed(jig, fresh_id())
-        else:
-            before = [j for j in self._studio.jigs() if j.id == jig.id]
-            if jig in before:
-                return jig
-            jig = revise(replace(jig, revision=max((j.revision for j in before), default=0)))
-        self._studio.add_jig(jig, utc=utc_now())
-        return jig
+        return keep_revision(jig, self._studio, utc=utc_now())
 
     def _keep_copy(self) -> None:
         """Keep what is shown as a jig of its own."""

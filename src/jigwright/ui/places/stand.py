@@ -10,6 +10,7 @@ from typing import Any
 from PyQt6.QtCore import QByteArray, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import (
     QKeyEvent,
+    QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
@@ -42,6 +43,7 @@ from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.stand.ear_first import EarAnswer
 from jigwright.ui.viewmodels.stand.stand_model import Mode, StandModel
 from jigwright.ui.viewmodels.stand.turns import bars_of
+from jigwright.ui.widgets.aims_menu import AimsMenu
 from jigwright.wording.aims import listening_for
 from jigwright.wording.catalogue import tr
 from jigwright.wording.makers import key_name
@@ -73,6 +75,13 @@ class _Sheet(QWidget):
             return
         super().keyPressEvent(event)
 
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+        """What is listened for can be changed where it is written."""
+        if event is not None and self._owner.aims_at(event.position()):
+            self._owner.choose_aims()
+            return
+        super().mousePressEvent(event)
+
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
         """Draw it."""
         painter = QPainter(self)
@@ -93,6 +102,7 @@ class StandPlace(QWidget):
         self._svg: QSvgRenderer | None = None
         self._jig: Jig | None = None
         self._event_of: dict[str, int] = {}
+        self._words_rect = QRectF()
         self.sheet = _Sheet(self)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -418,6 +428,7 @@ class StandPlace(QWidget):
             painter.drawRect(QRectF(x - 6, at, wide + 12, 9))
 
     def _paint_words(self, painter: QPainter, rect: QRectF) -> None:
+        self._words_rect = rect
         s = self.stand
         tall = 0.3 if self._told_lines() else 0.46
         main = QRectF(rect.left(), rect.top(), rect.width(), max(84.0, tall * rect.height()))
@@ -513,6 +524,23 @@ class StandPlace(QWidget):
             )
         ready = tr("Space when you are ready. Nothing else to press.")
         return tr("Take up your instrument"), self._listening_for() or ready
+
+    def aims_menu(self) -> AimsMenu | None:
+        """What the jig is for, to be changed."""
+        if self._jig is None or self.stand.read_only:
+            return None
+        return AimsMenu(self._jig, self._session.revise_jig, self.stand.message.emit, self)
+
+    def aims_at(self, place: QPointF) -> bool:
+        """Whether what is listened for is written there."""
+        line = self._listening_for()
+        return bool(line) and self._words()[1] == line and self._words_rect.contains(place)
+
+    def choose_aims(self) -> None:
+        """Open it in the middle of the place."""
+        menu = self.aims_menu()
+        if menu is not None:
+            menu.exec(self.sheet.mapToGlobal(self.sheet.rect().center()))
 
     def _listening_for(self) -> str:
         """What the jig is for; empty where nobody asked for anything of its own."""

@@ -10,12 +10,14 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import Context
 from jigwright.core.music.pitch import PitchClass
+from jigwright.services.moments import utc_now
 from jigwright.services.recording import InputDevice
 from jigwright.services.records import Changed, OwnedInstrument, Player, TakeRecord
 from jigwright.services.session import (
     Session,
     SessionStore,
     after_showing,
+    keep_revision,
     session_at_start,
     with_jig,
     with_player,
@@ -97,6 +99,13 @@ class SessionModel(QObject):
         self.now = with_jig(self.now, jig, self._studio)
         self._remember("jig", jig.id if jig else "")
         self.changed.emit(frozenset({"jig", "instrument"}))
+
+    def revise_jig(self, jig: Jig) -> Jig:
+        """Keep what was changed in a jig as its next revision, and go on with that."""
+        made = keep_revision(jig, self._studio, utc=utc_now())
+        if self.now.jig is not None and self.now.jig.id == made.id:
+            self.set_jig(made)
+        return made
 
     def set_view(self, view: View) -> None:
         """Hold figures against another A, reference or tolerance.

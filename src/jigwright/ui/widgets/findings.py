@@ -40,6 +40,8 @@ class FindingsColumn(ScrollColumn):
         Hear the same part of the player's best long bow beside a fault of the bow.
     jig : callable
         The jig that is chosen.
+    change_aims : callable or None
+        Change what it is for; ``None``: nothing can be changed here.
     """
 
     def __init__(
@@ -52,11 +54,12 @@ class FindingsColumn(ScrollColumn):
         make_jig: Callable[[Finding], None],
         best_bow: Callable[[Finding], None],
         jig: Callable[[], Jig | None],
+        change_aims: Callable[[], object] | None,
     ) -> None:
         super().__init__(
             palette, tr("What is worth saying about the take"), narrowest=222, widest=280
         )
-        self._model = model
+        self._model, self._change_aims = model, change_aims
         self._listen, self._loop, self._make_jig = listen, loop, make_jig
         self._best_bow, self._jig = best_bow, jig
         model.judged_changed.connect(self.refresh)
@@ -88,6 +91,11 @@ class FindingsColumn(ScrollColumn):
             aims = AimsList(self._palette, model.select)
             aims.show_results(model.judged.aims, model.judged.notes, own)
             self._layout.addWidget(aims)
+            if self._change_aims is not None and jig is not None and jig.id == own.id:
+                change = word_button(
+                    tr("Change"), self._change_aims, name=tr("Change what it is for")
+                )
+                self._layout.addWidget(change, 0, Qt.AlignmentFlag.AlignLeft)
         self._findings(model.judged.findings)
         self._warnings()
         self._layout.addSpacing(6)

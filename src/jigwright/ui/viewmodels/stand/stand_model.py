@@ -164,6 +164,11 @@ class StandModel(QObject):
         return self.mode == "jig" or (self.guided is not None and self.guided.follows)
 
     @property
+    def read_only(self) -> bool:
+        """Whether nothing can be changed here."""
+        return self._studio.read_only
+
+    @property
     def can_record(self) -> bool:
         """Whether there is anything to record with and into."""
         return self._streams.possible and not self._studio.read_only

@@ -1,0 +1,106 @@
+"""What a jig is for, to be changed: two actions from anywhere it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QMenu, QWidget
+
+from jigwright.core.errors import JigError
+from jigwright.core.jig.aim_edits import (
+    as_marked,
+    fitting_kinds,
+    limit_choices,
+    put_first,
+    ways_of,
+    with_kind,
+    with_limit,
+    with_way,
+    without,
+)
+from jigwright.core.jig.aims import LISTENED_FOR, Aim, aims_of, limit_of
+from jigwright.core.jig.model import Jig
+from jigwright.wording.aims import aim_name, limit_words, way_name
+from jigwright.wording.catalogue import tr
+
+
+class AimsMenu(QMenu):
+    """Aims of a jig, the listened-for ones first, and what could be added.
+
+    Parameters
+    ----------
+    jig : Jig
+    change : callable
+        Takes the jig as it becomes.
+    refused : callable
+        Takes a sentence where a change cannot be made.
+    parent : QWidget
+    """
+
+    def __init__(
+        self,
+        jig: Jig,
+        change: Callable[[Jig], object],
+        refused: Callable[[str], object],
+        parent: QWidget,
+    ) -> None:
+        super().__init__(parent)
+        self._jig, self._change, self._refused = jig, change, refused
+        self.setAccessibleName(tr("What it is for"))
+        now = aims_of(jig)
+        for i, aim in enumerate(now):
+            if i == LISTENED_FOR:
+                self.addSeparator()
+                self._heading(tr("measured too"))
+            self._add_aim(i, aim, only=len(now) == 1)
+        kinds = fitting_kinds(jig)
+        if kinds:
+            self.addSeparator()
+            more = self.addMenu(tr("Listen for something else"))
+            assert more is not None
+            for kind in kinds:
+                self._put(more, aim_name(kind), partial(with_kind, jig, kind))
+        if jig.aims:
+            self.addSeparator()
+            self._put(self, tr("Only what is marked in the notes"), partial(as_marked, jig))
+
+    def _heading(self, text: str) -> None:
+        action = self.addAction(text)
+        if action is not None:
+            action.setEnabled(False)
+
+    def _add_aim(self, i: int, aim: Aim, *, only: bool) -> None:
+        jig = self._jig
+        words = limit_words(aim, limit_of(aim, jig))
+        name = aim_name(aim.kind)
+        menu = self.addMenu(f"{name} – {words}" if words else name)
+        assert menu is not None
+        if i > 0:
+            self._put(menu, tr("Listen for it first"), partial(put_first, jig, i))
+        for limit in limit_choices(aim, jig):
+            chosen = self._put(menu, limit_words(aim, limit), partial(with_limit, jig, i, limit))
+            chosen.setCheckable(True)
+            chosen.setChecked(limit == limit_of(aim, jig))
+        for way in ways_of(aim):
+            chosen = self._put(menu, way_name(way), partial(with_way, jig, i, way))
+            chosen.setCheckable(True)
+            chosen.setChecked(way == aim.way)
+        if not only:
+            menu.addSeparator()
+            self._put(menu, tr("Do not ask for it"), partial(without, jig, i))
+
+    def _put(self, menu: QMenu, text: str, make: Callable[[], Jig]) -> QAction:
+        action = menu.addAction(text)
+        assert action is not None
+        action.triggered.connect(lambda: self._run(make))
+        return action
+
+    def _run(self, make: Callable[[], Jig]) -> None:
+        try:
+            made = make()
+        except JigError as error:
+            self._refused(str(error))
+            return
+        self._change(made)
