@@ -79,7 +79,7 @@ def progress_on(
     """How far set work is: takes since it was set count."""
     takes = []
     for take in studio.takes(jig_id=work.jig_id, player_id=work.player_id):
-        if take.recorded_utc < work.set_utc:
+        if take.recorded_utc < work.set_utc or not take.is_own:
             continue
         summary = summary_of(take)
         takes.append((take.recorded_utc, summary is not None and is_good(summary, jig_of(take))))

@@ -12,6 +12,9 @@ from jigwright.services.moments import local_day
 Mark = Literal["", "liked", "kept"]
 
 
+SIMULATED_SOURCE = "simulated"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Player:
     """Somebody who plays."""
@@ -192,7 +195,7 @@ class TakeRecord:
     sha256 : str
         Of the audio file, byte for byte.
     source_name : str
-        Name of the file it came from.
+        Name of the file it came from; ``simulated`` for the simulated player at the Stand.
     duration_s : float
     a4_hz : float
     reference : str
@@ -219,6 +222,11 @@ class TakeRecord:
     input_name: str
     mark: Mark = ""
     binned: bool = False
+
+    @property
+    def is_own(self) -> bool:
+        """Whether somebody played it; what the simulated player tries out counts for nobody."""
+        return self.source_name != SIMULATED_SOURCE
 
     @property
     def day(self) -> date:

@@ -292,7 +292,7 @@ class TakeReader:
         """Earlier takes of the same jig and player, the newest forty."""
         takes = [
             t for t in self._studio.takes(jig_id=take.jig_id, player_id=take.player_id)
-            if t.recorded_utc < take.recorded_utc
+            if t.recorded_utc < take.recorded_utc and t.is_own == take.is_own
         ]  # fmt: skip
         return tuple(takes[-MOST_PAST:])
 

@@ -14,6 +14,7 @@ from jigwright.core.follow.align import Pin
 from jigwright.core.sound.heard import Heard
 from jigwright.services.moments import EPOCH, is_utc
 from jigwright.services.records import (
+    SIMULATED_SOURCE,
     Beside,
     CutFrom,
     Liking,
@@ -78,11 +79,12 @@ class TakeTables(HeardTables, PeopleTables):
         """Of every player: local day of the last take; number and seconds of takes since a day."""
         rows = self._db.execute(
             "WITH played AS (SELECT player_id, duration_s, "
-            "date(recorded_utc, utc_offset_min || ' minutes') AS day FROM take WHERE binned = 0) "
+            "date(recorded_utc, utc_offset_min || ' minutes') AS day FROM take "
+            "WHERE binned = 0 AND source_name <> ?) "
             "SELECT player_id, MAX(day), SUM(day >= ?), "
             "SUM(CASE WHEN day >= ? THEN duration_s ELSE 0 END) FROM played "
             "WHERE day IS NOT NULL GROUP BY player_id",
-            (since_day, since_day),
+            (SIMULATED_SOURCE, since_day, since_day),
         )
         return {str(p): (str(last), int(n), float(s)) for p, last, n, s in rows}
 

@@ -106,6 +106,6 @@ def _at_the_stand(window: MainWindow, folder: Path) -> None:
     stand.set_mode("jig")
     settle(window)
     for print_ in window.model.prints:  # the demo studio stays as it was made
-        if print_.take.source_name == stand.source_name:
+        if not print_.take.is_own:
             window.model.show_take(print_.take.id)
             window.model.bin_take()

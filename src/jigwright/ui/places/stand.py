@@ -7,7 +7,7 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
-from PyQt6.QtCore import QByteArray, QPointF, QRectF, Qt, QTimer
+from PyQt6.QtCore import QByteArray, QEvent, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import (
     QKeyEvent,
     QMouseEvent,
@@ -69,9 +69,20 @@ class _Sheet(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(tr("Stand"))
 
+    def event(self, event: QEvent | None) -> bool:
+        """Pedals come here, not to the window's shortcuts: only here it is known they are held."""
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and event.key() in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown)
+        ):
+            event.accept()
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
-        """Arrows and a page-turn pedal answer, keep and begin."""
-        if event is not None and self._owner.key(Qt.Key(event.key())):
+        """Arrows and a page-turn pedal answer, keep and begin; Escape or a pedal held leaves."""
+        if event is not None and self._owner.key(Qt.Key(event.key()), held=event.isAutoRepeat()):
             return
         super().keyPressEvent(event)
 
@@ -103,6 +114,7 @@ class StandPlace(QWidget):
         self._jig: Jig | None = None
         self._event_of: dict[str, int] = {}
         self._words_rect = QRectF()
+        self._left = False  # by the pedal that is still held
         self.sheet = _Sheet(self)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -117,9 +129,22 @@ class StandPlace(QWidget):
         stand.moved.connect(self.sheet.update)
         session.changed.connect(self._changed)
 
-    def key(self, key: Qt.Key) -> bool:
-        """Take an arrow or a pedal (page up and down); says whether it meant something."""
+    def key(self, key: Qt.Key, *, held: bool = False) -> bool:
+        """Take an arrow or a pedal (page up and down); says whether it meant something.
+
+        The left pedal held down leaves, as Escape does: once, however long it is held.
+        """
         stand = self.stand
+        if key == Qt.Key.Key_Escape:
+            return stand.leave()
+        if key == Qt.Key.Key_PageUp and held:
+            if not self._left:
+                self._left = True
+                stand.leave()
+            return True
+        self._left = False
+        if held and key == Qt.Key.Key_PageDown:
+            return True
         place = {
             Qt.Key.Key_Left: 0, Qt.Key.Key_PageUp: 0, Qt.Key.Key_Down: 1,
             Qt.Key.Key_Right: 2, Qt.Key.Key_PageDown: 2,

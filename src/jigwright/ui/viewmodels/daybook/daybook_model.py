@@ -119,13 +119,14 @@ class DaybookModel(QObject):
             self.changed.emit()
 
     def takes(self) -> tuple[TakeRecord, ...]:
-        """Takes of the present player, oldest first."""
+        """Takes that the present player played, oldest first."""
         player = self._session.now.player
         if player is None:
             return ()
         key = (player.id, self._studio.stamp)
         if self._takes[0] != key:
-            self._takes = (key, self._studio.takes(player_id=player.id))
+            mine = self._studio.takes(player_id=player.id)
+            self._takes = (key, tuple(t for t in mine if t.is_own))
         return self._takes[1]
 
     def summary(self, take: TakeRecord) -> TakeSummary | None:

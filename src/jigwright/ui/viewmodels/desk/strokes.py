@@ -108,7 +108,7 @@ class StrokesModel(QObject):
         """
         takes = [
             t for t in self._takes()
-            if t.id != shown.id and t.input_name == shown.input_name
+            if t.id != shown.id and t.is_own == shown.is_own and t.input_name == shown.input_name
             and t.instrument_id == shown.instrument_id
         ]  # fmt: skip
         if any(take.id not in self._known for take in self._takes()):
@@ -161,7 +161,7 @@ class StrokesModel(QObject):
     def _search(self, shown: TakeRecord) -> BestBow | None:
         mine = [
             t for t in self._studio.takes(player_id=shown.player_id)
-            if t.instrument_id == shown.instrument_id
+            if t.instrument_id == shown.instrument_id and t.is_own == shown.is_own
             and t.jig_id is not None and _has_long_strokes(self._reader.jig_of(t))
         ]  # fmt: skip
         found: list[tuple[TakeRecord, Stroke]] = []

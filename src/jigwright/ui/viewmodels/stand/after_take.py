@@ -61,7 +61,9 @@ class AfterTake:
     def _say(self, take: TakeRecord, guided: Guided | None) -> Said:
         found = self._show(take.id)
         self.heavy_minutes = heavy_minutes(
-            self._studio.takes(player_id=take.player_id), self._reader.jig_of, datetime.now(UTC)
+            [t for t in self._studio.takes(player_id=take.player_id) if t.is_own],
+            self._reader.jig_of,
+            datetime.now(UTC),
         )
         if isinstance(found, Unmeasured):
             return "failed"

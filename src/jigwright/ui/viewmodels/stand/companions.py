@@ -78,6 +78,15 @@ class Companions(QObject):
         self._begin()
         self.changed.emit()
 
+    def rest(self) -> None:
+        """Nothing sounds; its pattern is as at the beginning."""
+        if not self.sounding and self.subdivisions == 1 and not self.silent_bars:
+            return
+        self.drone, self.click = "off", False
+        self.subdivisions, self.silent_bars = 1, 0
+        self._begin()
+        self.changed.emit()
+
     def toggle_click(self) -> None:
         """Metronome on or off."""
         self.click = not self.click

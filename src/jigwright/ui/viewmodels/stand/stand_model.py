@@ -19,7 +19,7 @@ from jigwright.services.live_picture import LivePicture
 from jigwright.services.moments import utc_now
 from jigwright.services.ports import Stream
 from jigwright.services.recording import SIMULATED, EarSays, InputDevice
-from jigwright.services.records import TakeRecord
+from jigwright.services.records import SIMULATED_SOURCE, TakeRecord
 from jigwright.services.sitting import Sitting, recording_path
 from jigwright.services.streams import Streams
 from jigwright.services.studio_port import StudioPort
@@ -164,6 +164,11 @@ class StandModel(QObject):
         return self.mode == "jig" or (self.guided is not None and self.guided.follows)
 
     @property
+    def source(self) -> str:
+        """Where a take comes from."""
+        return SIMULATED_SOURCE if self.device.id == SIMULATED else self.source_name
+
+    @property
     def read_only(self) -> bool:
         """Whether nothing can be changed here."""
         return self._studio.read_only
@@ -225,12 +230,42 @@ class StandModel(QObject):
             self.begin()
         self.changed.emit()
 
+    def leave(self) -> bool:
+        """Go one step back, from inside outwards; says whether there was one.
+
+        What asks for an answer, then a mode, then listening, then what was switched on, then what
+        is said.
+        """
+        if self.ear.asked is not None:
+            self.ear.ask(None)
+            self.flow.answer()
+        elif self.mode != "jig":
+            self.stop()
+            self.set_mode("jig")
+        elif self.listening or self.state == "preparing":
+            self.stop()
+        elif self.companions.sounding:
+            self.companions.rest()
+        elif self.takes_turns:
+            self.set_turns(False)
+        elif self.ear.on:
+            self.set_ear_first(False)
+        elif self.told.verdict is not None:
+            self.again()
+        else:
+            return False
+        self.changed.emit()
+        return True
+
     def _session_changed(self, parts: frozenset[str]) -> None:
         """Another jig: nothing that was said of the last one stays, and the ear follows the new."""
         jig = self._session.now.jig
-        if not parts & {"jig", "all"} or jig == self._jig_ready:
+        was = self._jig_ready
+        if not parts & {"jig", "all"} or jig == was:
             return
         self._jig_ready = jig
+        if was is not None and (jig is None or jig.id != was.id):
+            self.companions.rest()  # the drone and the tempo of one exercise are not the next one's
         if self.guided is not None or self.lesson is not None:
             return  # its own jig comes and goes with it
         self.told.begin()
@@ -439,7 +474,7 @@ class StandModel(QObject):
     def _open(self, raw: Path | None) -> None:
         path = recording_path(self._studio.folder)
         note = self.keeper.note(
-            path.stem, input_name=self.device.name, source=self.source_name, keeps=self.keeps,
+            path.stem, input_name=self.device.name, source=self.source, keeps=self.keeps,
             free=not self.follows,
         )  # fmt: skip
         try:
@@ -528,7 +563,7 @@ class StandModel(QObject):
         self.flow.judge()
         self.changed.emit()
         self.keeper.cut(
-            growing, own, record=self._record(self.source_name), done=self._kept,
+            growing, own, record=self._record(self.source), done=self._kept,
             failed=self._not_kept, clicks=self._clicks(own[0]),
         )  # fmt: skip
 
