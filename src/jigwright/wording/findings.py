@@ -7,9 +7,18 @@ from jigwright.core.music.pitch import Pitch
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import class_name, finger_name_start, pitch_name, string_name
 
+NOT_LITTLE_CENTS = 25.0
+
 
 def finding_title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
-    """Short heading of a finding."""
+    """Short heading of a finding, with the bar of what it speaks of where that is one place."""
+    text = _title(finding, strings)
+    if "bar" not in finding.values or len(finding.notes) != 1:
+        return text
+    return tr("{title}, bar {bar}").format(title=text, bar=int(finding.values["bar"]))
+
+
+def _title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
     v = finding.values
     name = class_name(finding.pitch) if finding.pitch else ""
     low = v.get("cents", 0.0) < 0
@@ -26,6 +35,8 @@ def finding_title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
             return (tr("{note} is usually low") if low else tr("{note} is usually high")).format(
                 note=name
             )
+        case "note_off" if abs(v["cents"]) >= NOT_LITTLE_CENTS:
+            return (tr("{note} low") if low else tr("{note} high")).format(note=name)
         case "note_off":
             return (tr("{note} a little low") if low else tr("{note} a little high")).format(
                 note=name

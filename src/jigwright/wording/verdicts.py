@@ -21,6 +21,7 @@ from jigwright.core.sound.heard import PairNow
 from jigwright.core.values import Unmeasured
 from jigwright.wording.aims import aim_line, aim_name, aim_word, untold_line
 from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.findings import NOT_LITTLE_CENTS
 from jigwright.wording.notes import class_name, letter_name, pitch_name, string_name
 
 NOISY_DBFS = -45.0
@@ -88,7 +89,7 @@ def verdict_word(verdict: Verdict, *, direction: bool, hidden: bool = False) -> 
     if verdict.kind == "wrong":
         return tr("Another note for {note}").format(note=name)
     if direction:
-        much = abs(verdict.cents) >= 25.0
+        much = abs(verdict.cents) >= NOT_LITTLE_CENTS
         if verdict.cents < 0:
             return (tr("{note} higher") if much else tr("{note} a little higher")).format(note=name)
         return (tr("{note} lower") if much else tr("{note} a little lower")).format(note=name)

@@ -83,7 +83,9 @@ def judge_take(
         ),
         findings=isolated(
             "findings",
-            lambda: find(notes, tolerance_cents=context.tolerance_cents, past=past, further=bow),
+            lambda: find(
+                notes, tolerance_cents=context.tolerance_cents, past=past, further=bow, jig=jig
+            ),
             no_findings,
         ),
         aims=judge_aims(

@@ -9,17 +9,20 @@ own 95 % range.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 
 import numpy as np
 
 from jigwright.core.gauge.values import Arrival, Level
 from jigwright.core.isolation import isolated
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.asked import is_asked, is_wanted, loudness_marks
 from jigwright.core.judge.habits import find_habits
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.music.pitch import Pitch
 
+_MOST_SINGLE = 2
 _STUDENT_95 = {2: 12.7, 3: 4.30, 4: 3.18, 5: 2.78, 6: 2.57, 7: 2.45, 8: 2.36, 9: 2.31, 10: 2.26}
 
 
@@ -73,9 +76,23 @@ def find(
     tolerance_cents: float,
     past: Sequence[PastLanding] = (),
     further: Sequence[Finding] = (),
+    jig: Jig | None = None,
     most: int = 3,
 ) -> tuple[Finding, ...]:
-    """Return at most ``most`` findings, the weightiest first; ``further`` ones compete."""
+    """Return at most ``most`` findings: what the jig is for before the rest, then the weightiest.
+
+    Parameters
+    ----------
+    notes : sequence of JudgedNote
+    tolerance_cents : float
+    past : sequence of PastLanding
+    further : sequence of Finding
+        Others that compete with them.
+    jig : Jig or None
+        Its marks and aims: soft where *p* stands is nobody's fault, a correction is none where
+        going back is asked for.
+    most : int
+    """
     found: list[Finding] = list(further)
     kinds: tuple[tuple[str, Callable[[set[int]], list[Finding]]], ...] = (
         ("note habits", lambda _: _note_habits(notes, past, tolerance_cents)),
@@ -83,13 +100,25 @@ def find(
         ("single notes", lambda told: _single_notes(notes, tolerance_cents, told)),
         ("wrong and missed", lambda _: _wrong_and_missed(notes)),
         ("arrivals", lambda _: _arrivals(notes)),
-        ("weak notes", lambda _: _weak(notes)),
+        ("weak notes", lambda _: _weak(notes, jig)),
     )
     for name, look in kinds:
         told = _told(notes, found)
         found += isolated(f"finding {name}", partial(look, told), [])
-    found.sort(key=lambda f: -f.severity)
-    return tuple(found[:most])
+    found = [f for f in found if not is_wanted(f.id, jig)]
+    found.sort(key=lambda f: (not is_asked(f.id, jig), -f.severity))
+    return tuple(_placed(f, notes, jig) for f in found[:most])
+
+
+def _placed(found: Finding, notes: Sequence[JudgedNote], jig: Jig | None) -> Finding:
+    """The same with the bar of its first note, where that is written."""
+    if jig is None or not found.notes:
+        return found
+    i = notes[found.notes[0]].measured.lined.i_event
+    if i is None:
+        return found
+    bar, _ = jig.bar_of(jig.events[i])
+    return replace(found, values={**found.values, "bar": bar})
 
 
 def _told(notes: Sequence[JudgedNote], found: Sequence[Finding]) -> set[int]:
@@ -198,10 +227,14 @@ def _single_notes(notes: Sequence[JudgedNote], tolerance: float, told: set[int])
         if n.standing in ("low", "high") and i not in told and n.finger != 0
     ]
     out.sort(key=lambda i: -abs(notes[i].cents or 0.0))
-    result = []
-    for i in out[:2]:
+    result: list[Finding] = []
+    said: set[tuple[Pitch, str]] = set()
+    for i in out:
         note = notes[i]
         assert note.cents is not None
+        if (note.pitch, note.standing) in said or len(result) == _MOST_SINGLE:
+            continue  # said once of a note it need not be said again of the same note
+        said.add((note.pitch, note.standing))
         result.append(
             Finding(
                 id="note_off",
@@ -218,8 +251,13 @@ def _single_notes(notes: Sequence[JudgedNote], tolerance: float, told: set[int])
 
 def _wrong_and_missed(notes: Sequence[JudgedNote]) -> list[Finding]:
     result = []
+    said: set[tuple[Pitch, int]] = set()
     for i, note in enumerate(notes):
         if note.standing == "wrong" and note.cents is not None:
+            heard = (note.pitch, round(note.cents / 100.0))
+            if heard in said:
+                continue
+            said.add(heard)
             result.append(
                 Finding(
                     id="wrong_note", severity=4.0, notes=(i,), pitch=note.pitch,
@@ -267,12 +305,18 @@ def _arrivals(notes: Sequence[JudgedNote]) -> list[Finding]:
     return result
 
 
-def _weak(notes: Sequence[JudgedNote]) -> list[Finding]:
-    levels = [
-        (i, n.measured.level.mean_dbfs)
-        for i, n in enumerate(notes)
-        if isinstance(n.measured.level, Level) and n.measured.lined.state == "played"
-    ]
+def _weak(notes: Sequence[JudgedNote], jig: Jig | None) -> list[Finding]:
+    """Notes far softer than the others of their mark."""
+    marks = loudness_marks(notes, jig)
+    groups: dict[str, list[tuple[int, float]]] = {}
+    for i, (n, mark) in enumerate(zip(notes, marks, strict=True)):
+        if isinstance(n.measured.level, Level) and n.measured.lined.state == "played":
+            groups.setdefault(mark, []).append((i, n.measured.level.mean_dbfs))
+    groups.pop("shape", None)
+    return [f for levels in groups.values() for f in _weak_among(notes, levels)]
+
+
+def _weak_among(notes: Sequence[JudgedNote], levels: Sequence[tuple[int, float]]) -> list[Finding]:
     if len(levels) < 6:
         return []
     values = np.array([v for _, v in levels])

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from math import isfinite
 
 import numpy as np
 
 from jigwright.core.gauge.timing import against_clicks
 from jigwright.core.gauge.values import AgainstClicks, BowChange, Level, Ring, Vibrato
+from jigwright.core.judge.asked import loudness_marks
 from jigwright.core.judge.changes import ROOM_TAIL_S, Gathered, courses_of, gather
+from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.landings import Spot, landings_of, share_back, spots_of, worst_spot
 from jigwright.core.judge.mirror import Mirror, measure_mirror
 from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.ribbons import Ribbon, ribbons_of
 from jigwright.core.music.references import RING, pure_strings
 from jigwright.core.music.tables import ring_table
-from jigwright.core.values import Unmeasured
+from jigwright.core.values import Unmeasured, median
 from jigwright.services.studio_port import TakeStore
 from jigwright.ui.painting.landing_map import LandingPicture
 from jigwright.ui.painting.ring_map import RingNote
@@ -26,6 +29,15 @@ from jigwright.wording.notes import class_name, letter_name, pitch_name
 from jigwright.wording.pages import rung_name
 
 _WEAK_DB = -6.0
+
+
+def _usual_levels(notes: Sequence[JudgedNote], marks: Sequence[str]) -> dict[str, float]:
+    """Median level of the notes of each mark of loudness."""
+    groups: dict[str, list[float]] = {}
+    for n, mark in zip(notes, marks, strict=True):
+        if isinstance(n.measured.level, Level):
+            groups.setdefault(mark, []).append(n.measured.level.mean_dbfs)
+    return {mark: median(levels) for mark, levels in groups.items()}
 
 
 class PagesModel:
@@ -148,6 +160,8 @@ class PagesModel:
         if isinstance(clicks, AgainstClicks) and not isinstance(playing.timing, Unmeasured):
             late = dict(zip(playing.timing.rows, clicks.late_ms, strict=True))
         jig = d.take_jig()
+        marks = loudness_marks(d.judged.notes, jig)
+        usual = _usual_levels(d.judged.notes, marks)
         columns = []
         for row, note in enumerate(d.judged.notes):
             m = note.measured
@@ -160,7 +174,8 @@ class PagesModel:
                     held=playing.sounding_ratio[row],
                     vibrato_cents=vibrato.extent_cents if vibrato else None,
                     vibrato_hz=vibrato.rate_hz if vibrato else None,
-                    weak=level is not None and level < _WEAK_DB,
+                    weak=level is not None and marks[row] != "shape"
+                    and level + middle - usual[marks[row]] < _WEAK_DB,
                     lifted=jig is not None and i is not None and jig.events[i].lifted,
                 )
             )  # fmt: skip
