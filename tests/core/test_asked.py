@@ -135,6 +135,14 @@ def test_what_has_no_one_place_has_no_bar() -> None:
     assert finding_title(find(notes, tolerance_cents=10.0)[0], STRINGS) == "E high"
 
 
+def test_a_habit_is_of_every_bar() -> None:
+    habit = Finding(
+        id="note_habit", severity=1.0, notes=(0,), pitch=Pitch.parse("D4"),
+        values={"cents": -12.0, "bar": 1},
+    )  # fmt: skip
+    assert finding_title(habit, STRINGS) == "D is usually low"
+
+
 def test_an_extra_note_has_no_bar() -> None:
     jig = jig_of("D4 E4", Aim(kind="pitch"))
     one = Finding(id="bow_scratch", severity=1.0, notes=(0,), values={"n": 1.0})

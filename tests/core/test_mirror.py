@@ -98,6 +98,6 @@ def test_alike_is_said_of_the_worst_tenth_with_its_range(
 def test_lost_contact_comes_first_and_a_refusal_last() -> None:
     words = mirror_sentence(Unmeasured("too_few_strokes"), 2, 8)
     assert words.startswith("The bow lost the string in 2 strokes of 8.")
-    assert "Too few strokes" in words
+    assert "Too few long strokes" in words
     assert "tip" in mirror_sentence(mirror(5.0, 1.0, "tip"), 0, 8)
     assert "middle" in mirror_sentence(mirror(5.0, 1.0, "middle_of_bow"), 1, 8)

@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -7,6 +9,12 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
 
+from aim_builders import playing, stroke
+from jigwright.core.gauge.values import BowChange, BowEvent
+from jigwright.core.judge.changes import N_POINTS, Gathered
+from jigwright.core.judge.playing import Playing
+from jigwright.ui.painting.bow_lane import paint_bow_lane
+from jigwright.ui.painting.changes import ChangesPicture, paint_changes
 from jigwright.ui.painting.lanes import PitchScale, tick_steps
 from jigwright.ui.painting.two_strings import IntervalLadder, paint_ladders
 from jigwright.ui.painting.xmap import by_note, by_time
@@ -126,3 +134,117 @@ def test_ladders_keep_inside_and_leave_out_what_is_unknown() -> None:
     known, unknown = painted([ladder(0.0)]), painted([ladder(0.0, beats_hz=nan, balance_db=nan)])
     assert (known != empty).sum() > (unknown != empty).sum()
     assert (painted([ladder(0.0)], selected=0) != known).any()
+
+
+# the bow ---------------------------------------------------------------------------------------
+
+
+def bow_lane(playing_: Playing, *, selected: int | None = None, palette: Palette = LIGHT) -> QImage:
+    image = QImage(220, 30, QImage.Format.Format_RGB32)
+    image.fill(palette.color("paper"))
+    painter = QPainter(image)
+    xmap = by_time([(0.0, 1.0), (1.0, 2.0)], 2.0, 100.0)
+    area = QRectF(0, 0, 220, 30)
+    paint_bow_lane(painter, area, playing_, xmap, palette, clip=area, selected=selected)
+    painter.end()
+    return image
+
+
+def turned(**figures: float) -> Playing:
+    plain = {
+        "dip_db": 24.0, "gap_ms": 100.0, "bump_db": 0.0, "noise_db": 0.0, "pitch_jolt_cents": 0.0,
+    }  # fmt: skip
+    one = BowChange(
+        time_s=1.0, from_direction="down", to_direction="up", rows=(0, 1), **(plain | figures)
+    )
+    strokes = tuple(
+        replace(stroke(i), start_s=float(i), end_s=i + 1.0, rows=(i,)) for i in range(2)
+    )
+    return playing(strokes=strokes, changes=(one,))
+
+
+def inked(image: QImage, x: int, palette: Palette = LIGHT) -> int:
+    """Pixels of a column that are not paper."""
+    paper = palette.color("paper").rgb()
+    return sum(image.pixel(x, y) != paper for y in range(image.height()))
+
+
+LEFT = round(by_time([(0.0, 1.0)], 1.0, 100.0).left)
+
+
+@pytest.mark.parametrize("palette", [LIGHT, DARK])
+def test_a_change_is_a_hole_as_deep_as_the_level_falls(palette: Palette) -> None:
+    at, band = LEFT + 102, LEFT + 50
+    whole = inked(bow_lane(turned(), palette=palette), band, palette)
+    assert whole >= 12
+    through = inked(bow_lane(turned(), palette=palette), at, palette)
+    half = inked(bow_lane(turned(dip_db=12.0), palette=palette), at, palette)
+    none = inked(bow_lane(turned(dip_db=0.0), palette=palette), at, palette)
+    assert through < half < none
+
+
+def test_a_longer_hole_is_wider_and_a_bump_stands_out() -> None:
+    def empty(gap_ms: float) -> int:
+        image = bow_lane(turned(gap_ms=gap_ms))
+        return sum(inked(image, x) < 4 for x in range(LEFT + 80, LEFT + 120))
+
+    assert empty(10.0) < empty(120.0)
+    flat, bump = bow_lane(turned()), bow_lane(turned(bump_db=6.0))
+    beside = range(LEFT + 104, LEFT + 116)
+    assert max(inked(bump, x) for x in beside) > max(inked(flat, x) for x in beside)
+
+
+def test_the_chosen_change_has_the_colour_of_the_choice() -> None:
+    accent = LIGHT.color("accent").rgb()
+
+    def has_accent(image: QImage) -> bool:
+        return any(
+            image.pixel(x, y) == accent for x in range(image.width()) for y in range(image.height())
+        )
+
+    assert has_accent(bow_lane(turned(), selected=1))
+    assert not has_accent(bow_lane(turned(), selected=0))
+
+
+def test_what_happened_in_a_stroke_stands_in_the_lane() -> None:
+    plain = bow_lane(turned())
+    for kind in ("bounce", "scratch", "shake", "whistle", "neighbour_string"):
+        event = BowEvent(kind=kind, start_s=0.4, end_s=0.6, row=0, strength=9.0)  # type: ignore[arg-type]
+        assert bow_lane(replace(turned(), events=(event,))) != plain, kind
+    fold = BowEvent(kind="fold", start_s=0.4, end_s=0.6, row=0, strength=2.0)
+    assert bow_lane(replace(turned(), events=(fold,))) == plain
+
+
+def changes_picture(*pictures: ChangesPicture) -> QImage:
+    image = QImage(240, 400, QImage.Format.Format_RGB32)
+    image.fill(LIGHT.color("panel"))
+    painter = QPainter(image)
+    paint_changes(painter, QRectF(0, 0, 240, 400), pictures, LIGHT)
+    painter.end()
+    return image
+
+
+def gathered_at(place: str, depth_db: float) -> Gathered:
+    dip = -depth_db * np.exp(-(np.linspace(-6, 6, N_POINTS) ** 2))
+    return Gathered(
+        place=place, n=4, low=dip - 2, middle=dip, high=dip + 1, dip_db=depth_db, gap_ms=30.0,  # type: ignore[arg-type]
+        gap_spread_ms=5.0, bump_db=0.0, jolt_cents=0.0,
+    )  # fmt: skip
+
+
+def test_changes_are_drawn_as_deep_as_they_are_and_the_best_beside_them() -> None:
+    accent = LIGHT.color("accent").rgb()
+
+    def lowest(image: QImage) -> int:
+        return max(y for y in range(300) for x in range(100, 140) if image.pixel(x, y) == accent)
+
+    shallow = changes_picture(ChangesPicture(now=gathered_at("frog", 6.0)))
+    deep = changes_picture(ChangesPicture(now=gathered_at("frog", 18.0)))
+    assert lowest(shallow) + 30 < lowest(deep)
+    best = ChangesPicture(
+        now=gathered_at("frog", 18.0), best=gathered_at("frog", 6.0), best_day="x"
+    )
+    assert changes_picture(best) != deep
+    two = changes_picture(best, ChangesPicture(now=gathered_at("tip", 9.0)))
+    assert two != changes_picture(best)
+    assert changes_picture() == changes_picture(), "nothing is nothing"

@@ -13,7 +13,8 @@ NOT_LITTLE_CENTS = 25.0
 def finding_title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
     """Short heading of a finding, with the bar of what it speaks of where that is one place."""
     text = _title(finding, strings)
-    if "bar" not in finding.values or len(finding.notes) != 1:
+    habit = finding.id in ("note_habit", "finger_habit")
+    if habit or "bar" not in finding.values or len(finding.notes) != 1:
         return text
     return tr("{title}, bar {bar}").format(title=text, bar=int(finding.values["bar"]))
 

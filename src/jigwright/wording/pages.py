@@ -68,7 +68,7 @@ def mirror_sentence(mirror: Mirror | Unmeasured, n_breaks: int, n_strokes: int) 
             ).format(n=n_breaks, of=n_strokes)
         )  # fmt: skip
     if isinstance(mirror, Unmeasured):
-        parts.append(tr("Too few strokes with a written direction to compare down with up."))
+        parts.append(tr("Too few long strokes with a written direction to compare down with up."))
         return " ".join(parts)
     size, range_db = abs(mirror.difference_db), mirror.uncertainty_db
     where = {

@@ -93,11 +93,9 @@ def _change(
         QPointF(x - half, top - 1), QPointF(x - 0.4 * half, top + depth),
         QPointF(x + 0.4 * half, top + depth), QPointF(x + half, top - 1),
     ]  # fmt: skip
-    painter.drawPolygon(QPolygonF(hole))
     if chosen:
-        painter.setPen(QPen(palette.color("accent"), 1.8))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolyline(QPolygonF(hole))
+        painter.setBrush(palette.color("accent"))
+    painter.drawPolygon(QPolygonF(hole))
     if bump >= 1.0:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(palette.color("ink2", _SHADE))

@@ -86,10 +86,11 @@ def _field(painter: QPainter, rect: QRectF, picture: ChangesPicture, palette: Pa
     painter.drawText(said, Qt.AlignmentFlag.AlignLeft, words)
     if picture.best is not None:
         painter.setPen(palette.color("ink2"))
-        painter.drawText(
-            said.translated(0, 17), Qt.AlignmentFlag.AlignLeft,
-            tr("dashed: your best, {day}").format(day=picture.best_day),
-        )  # fmt: skip
+        best = tr("dashed: your best, {day}").format(day=picture.best_day)
+        best = painter.fontMetrics().elidedText(
+            best, Qt.TextElideMode.ElideRight, round(said.width())
+        )
+        painter.drawText(said.translated(0, 17), Qt.AlignmentFlag.AlignLeft, best)
 
 
 def _y(area: QRectF, level_db: float) -> float:
