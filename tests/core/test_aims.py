@@ -35,7 +35,7 @@ from jigwright.core.music.pitch import PitchClass
 from jigwright.wording.aims import aim_name
 
 FIRST = {
-    "long_bows": "even_bow", "speed_series": "left_over", "slowest_bow": "duration",
+    "long_bows": "even_bow", "foundation_bow": "even_bow", "speed_series": "left_over", "slowest_bow": "duration",
     "many_notes": "every_note", "growing_slur": "every_note", "dividing": "every_note",
     "bow_changes": "bow_change", "crossings": "crossing", "contact_trial": "lanes",
     "soft_bows": "soft", "off_string": "off_string", "clean_starts": "start", "scale": "pitch",
@@ -78,9 +78,11 @@ def test_a_level_note_asks_for_an_even_bow() -> None:
 
 
 def test_rungs_and_copies_keep_what_they_are_for() -> None:
-    foundation = next(one for one in READY_MADE if one.id == "foundation_bow")
+    foundation = next(one for one in READY_MADE if one.id == "foundation")
     rung = rung_jig(foundation, 1, instrument_id="cello", tonic="D", title="r")
-    assert rung.aims == maker("long_bows").make(Setting(instrument_id="cello")).aims
+    stage = {"start": "start_nearer"}
+    made = maker("foundation_bow").make(Setting(instrument_id="cello", values=stage))
+    assert rung.aims == made.aims
     jig = jig_of("D4 E4 F#4")
     jig = replace(jig, aims=(Aim(kind="held", places=(jig.events[1].id,)),))
     again = renamed(jig, "other")

@@ -450,7 +450,7 @@ def test_crossings_are_compared_with_the_others_of_their_strings() -> None:
 def test_the_longest_stroke_is_held_against_what_is_written() -> None:
     jig = jig_of("D4:8 E4:8", Aim(kind="duration"))  # four seconds: 3.8 are enough
     for seconds, state in ((3.9, "met"), (3.83, "cannot_tell"), (3.7, "not_met")):
-        strokes = (stroke(0, seconds=1.0), stroke(1, "up", seconds=seconds))
+        strokes = (stroke(0, "up", seconds=1.0), stroke(1, "up", seconds=seconds))
         result = only(jig, all_in(jig), strokes=strokes)
         assert (result.state, result.row, result.direction) == (state, 1, "up")
     assert only(jig, all_in(jig)).reason == "not_heard"

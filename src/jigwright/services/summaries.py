@@ -16,6 +16,7 @@ from jigwright.core.judge.summary import (
     summarise,
     with_aims,
     with_changes,
+    with_lengths,
     with_playing,
 )
 from jigwright.core.sound.heard import METHOD_VERSION
@@ -113,8 +114,19 @@ class Summaries:
                 or (kind == "string" and str(n.string) == which)
                 or (kind == "note" and str(n.pitch) == which)
             ]  # fmt: skip
-            self._parts[key] = summarise(notes)
+            summary = summarise(notes)
+            if kind == "string":
+                rows = self._rows_on(take, int(which))
+                own = [s for s in self._reader.strokes(take) if rows.issuperset(s.rows)]
+                summary = with_lengths(summary, own)
+            self._parts[key] = summary
         return self._parts[key]
+
+    def _rows_on(self, take: TakeRecord, string: int) -> set[int]:
+        """Rows of a take that lie on one string."""
+        judged = self._reader.judged(take, depth="pitches")
+        notes = () if isinstance(judged, Unmeasured) else judged.notes
+        return {i for i, n in enumerate(notes) if n.string == string}
 
     def is_of_now(self, take: TakeRecord) -> bool:
         """Whether a take was heard by the present method; older figures are not compared."""

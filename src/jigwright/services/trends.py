@@ -6,15 +6,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.trend import ChangePoint, find_change, stands_still
+from jigwright.core.judge.trend import MORE_IS_BETTER, ChangePoint, find_change, stands_still
 from jigwright.services.records import TakeRecord
 from jigwright.services.summaries import Summaries
 
 FIGURES = (
     "off_cents", "spread_cents", "inside", "bias_cents", "uneven_time", "uneven_level_db",
-    "unsteady_down_db", "unsteady_up_db", "gap_frog_ms", "gap_tip_ms",
+    "unsteady_down_db", "unsteady_up_db", "longest_down_s", "longest_up_s", "gap_frog_ms",
+    "gap_tip_ms",
 )  # fmt: skip
-PART_FIGURES = ("off_cents", "spread_cents", "inside", "bias_cents")
+PART_FIGURES = (
+    "off_cents", "spread_cents", "inside", "bias_cents", "longest_down_s", "longest_up_s",
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,7 +76,7 @@ def best_point(points: Sequence[TrendPoint], figure: str) -> TrendPoint | None:
     """The best take since input or instrument last changed; a bias has none."""
     if not points or figure == "bias_cents":
         return None
-    best = max if figure == "inside" else min
+    best = max if figure in MORE_IS_BETTER else min
     return best(points[newest_stretch(points) :], key=lambda p: p.value)
 
 

@@ -167,7 +167,7 @@ def way_name(way: str) -> str:
         "sharp": tr("sharp"), "singing": tr("singing"), "even": tr("both alike"),
         "lower": tr("lower string leads"), "upper": tr("upper string leads"),
         "slow": tr("a slow slide is wanted"), "hidden": tr("the slide hidden"),
-        "none": tr("no slide"),
+        "none": tr("no slide"), "scratch_allowed": tr("a little scratch is allowed"),
     }.get(way, way)  # fmt: skip
 
 

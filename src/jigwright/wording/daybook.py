@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date
 
-from jigwright.core.judge.ladder import Ladder, Rung, Standing
+from jigwright.core.judge.ladder import READY_MADE, Ladder, Rung, Standing, rung_of
 from jigwright.core.judge.plan import PlanItem
-from jigwright.core.judge.trend import ChangePoint
+from jigwright.core.judge.trend import MORE_IS_BETTER, ChangePoint
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.core.music.pitch import Pitch
 from jigwright.wording.catalogue import tr, trn
@@ -73,7 +73,7 @@ def school_reason(school: str) -> str:
 def ladder_name(ladder_id: str) -> str:
     """Name of a ladder."""
     return {
-        "foundation_bow": tr("Foundation bow"), "notes_in_a_bow": tr("Notes in a bow"),
+        "foundation": tr("Foundation bow"), "notes_in_a_bow": tr("Notes in a bow"),
         "drone_scale": tr("Drone scale"), "hand_pattern": tr("Hand pattern"), "scale": tr("Scale"),
         "thirds": tr("Thirds"), "sixths": tr("Sixths"), "octaves": tr("Octaves"),
         "shifts": tr("Shifts"), "off_string": tr("Off the string"), "evenness": tr("Evenness"),
@@ -111,9 +111,45 @@ def standing_text(ladder: Ladder, where: Standing) -> str:
         )
     if where.stepped_back:
         text += " " + tr("Stepped back once: that is part of it.")
+    if where.rung < len(ladder.rungs):
+        rung = ladder.rungs[where.rung]
+        text = " ".join(filter(None, (text, stage_text(rung), weeks_text(rung))))
     if ladder.heavy:
         text += " " + tr("Short doses. Stop at pain, numbness or tingling.")
     return text
+
+
+def stage_text(rung: Rung) -> str:
+    """What a stage asks of the player before a take; else empty."""
+    return {
+        "start_middle": tr("Lay the bow on in its middle and draw to the tip; lift back."),
+        "start_nearer": tr("Begin a hand nearer the frog; the string carries the arm."),
+        "start_hand_away": tr("Begin a hand from the frog. Scratch is allowed, lifting is not."),
+        "start_frog": tr("Begin at the frog. A little scratch is allowed, lifting is not."),
+        "both_ways": tr("Down and up as mirror images, from frog to tip."),
+        "weight": tr("As before, with weight added, and the string goes on to sound."),
+    }.get(str(rung.values.get("start", "")), "")
+
+
+_WEEKS = {
+    "start_middle": 2, "start_nearer": 2, "start_hand_away": 3, "start_frog": 4, "both_ways": 6,
+    "weight": 8,
+}  # fmt: skip
+
+
+def weeks_text(rung: Rung) -> str:
+    """How long a stage may take; empty where nothing is known of it."""
+    weeks = _WEEKS.get(str(rung.values.get("start", "")))
+    return "" if weeks is None else tr("About {n} weeks.").format(n=weeks)
+
+
+def stage_of(jig_id: str, instrument_id: str) -> str:
+    """The words of the stage whose jig this is; empty for any other."""
+    for ladder in READY_MADE:
+        i = rung_of(jig_id, ladder, instrument_id)
+        if i is not None:
+            return stage_text(ladder.rungs[i])
+    return ""
 
 
 def figure_name(figure: str) -> str:
@@ -126,6 +162,7 @@ def figure_name(figure: str) -> str:
         "uneven_level_db": tr("Uneven loudness (dB)"),
         "unsteady_down_db": tr("Wavering down strokes (dB)"),
         "unsteady_up_db": tr("Wavering up strokes (dB)"),
+        "longest_down_s": tr("Longest down bow (s)"), "longest_up_s": tr("Longest up bow (s)"),
         "gap_frog_ms": tr("Hole at changes, frog (ms)"),
         "gap_tip_ms": tr("Hole at changes, tip (ms)"),
     }[figure]  # fmt: skip
@@ -135,6 +172,8 @@ def figure_unit(figure: str) -> str:
     """Unit of a trend's figure."""
     if figure in ("inside", "uneven_time"):
         return tr("per cent")
+    if figure.endswith("_s"):
+        return tr("s")
     if figure.endswith("_ms"):
         return tr("ms")
     return tr("cents") if figure.endswith("cents") else tr("dB")
@@ -173,7 +212,7 @@ def change_sentence(change: ChangePoint | None, figure: str, day: str, n: int, *
     else:
         unit = figure_unit(figure)
         smaller = abs(change.after) < abs(change.before)
-        better = not smaller if figure == "inside" else smaller
+        better = not smaller if figure in MORE_IS_BETTER else smaller
         text = tr(
             "{way} since {day}: from {before} to {after} {unit}, a difference of {by} ± {u}."
         ).format(
@@ -188,7 +227,7 @@ def change_sentence(change: ChangePoint | None, figure: str, day: str, n: int, *
 
 
 def _short(value: float, figure: str) -> str:
-    return f"{value:.1f}" if figure.endswith("_db") else f"{value:.0f}".replace("-", "−")
+    return f"{value:.1f}" if figure.endswith(("_db", "_s")) else f"{value:.0f}".replace("-", "−")
 
 
 def day_name(day: str) -> str:

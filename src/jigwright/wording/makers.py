@@ -82,7 +82,7 @@ def field_name(field_id: str) -> str:
         "steps": tr("Steps"), "shape": tr("Shape"), "contrast": tr("Contrast"),
         "character": tr("Character"), "highest_partial": tr("Up to partial"),
         "harmonic": tr("Kind"),
-        "pick_up": tr("Notes before the beat"),
+        "pick_up": tr("Notes before the beat"), "start": tr("Stage"), "series": tr("Beats"),
     }[field_id]  # fmt: skip
 
 
@@ -110,7 +110,10 @@ def option_name(field_id: str, option: str) -> str:
         "fade": tr("fading"), "level": tr("level"), "on_a_line": tr("on a line"),
         "sharp": tr("sharp, with gaps"), "two": tr("two"), "one": tr("one"), "three": tr("three"),
         "f-p": tr("loud, then soft"), "mf-pp": tr("middling, then very soft"),
-        "p-f": tr("soft, then loud"),
+        "p-f": tr("soft, then loud"), "start_middle": tr("start in the middle"),
+        "start_nearer": tr("start a hand nearer the frog"),
+        "start_hand_away": tr("start a hand from the frog"), "start_frog": tr("start at the frog"),
+        "both_ways": tr("both ways"), "weight": tr("both ways, with weight"),
     }  # fmt: skip
     if field_id == "frame" and option == "lowered":
         return tr("all lowered")
@@ -139,6 +142,10 @@ def _NAMES() -> dict[str, tuple[str, str]]:  # noqa: N802 - read as a table
         "long_bows": (
             tr("Long open bows"),
             tr("Smooth, even, down and up as mirror images. Start in the middle of the bow."),
+        ),
+        "foundation_bow": (
+            tr("Foundation bow"),
+            tr("The bow's own weight on an open string, from start places ever nearer the frog."),
         ),
         "speed_series": (
             tr("Bow speeds"),

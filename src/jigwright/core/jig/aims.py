@@ -119,6 +119,7 @@ WAYS: dict[AimKind, tuple[str, ...]] = {
     "dotted": ("sharp", "singing"),
     "balance": ("even", "lower", "upper"),
     "shift": ("slow", "hidden", "none"),
+    "even_bow": ("scratch_allowed",),
 }
 _LONG_SHARE = 0.95  # of the written length: nobody counts seconds more exactly
 SINGING_RATIO, SINGING_WIDTH = 3.0, 0.3

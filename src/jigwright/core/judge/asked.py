@@ -36,8 +36,16 @@ def is_asked(finding_id: str, jig: Jig | None) -> bool:
 
 
 def is_wanted(finding_id: str, jig: Jig | None) -> bool:
-    """Whether what a finding speaks of is what the exercise wants: finding a note by going back."""
-    return jig is not None and finding_id in _CORRECTED and goes_back(jig)
+    """Whether the exercise wants what a finding speaks of, or allows it at its stage.
+
+    Finding a note by going back is the exercise where going back is asked for; a little scratch is
+    allowed in the early stages of the foundation bow.
+    """
+    if jig is None:
+        return False
+    if finding_id == "bow_scratch":
+        return any(a.way == "scratch_allowed" for a in jig.aims)
+    return finding_id in _CORRECTED and goes_back(jig)
 
 
 def loudness_marks(notes: Sequence[JudgedNote], jig: Jig | None) -> list[str]:

@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.makers import Setting, maker
+from jigwright.core.jig.makers.bow import FOUNDATION_STAGES
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
@@ -227,9 +228,12 @@ def _scales(
 
 
 READY_MADE: tuple[Ladder, ...] = (
-    Ladder(id="foundation_bow", rungs=_bows("long_bows", "beats_in_bow", (4, 6, 8, 12), 60.0),
+    Ladder(id="foundation", rungs=_bows("foundation_bow", "start", FOUNDATION_STAGES, 60.0),
            heavy=True),
-    Ladder(id="bow_speed", rungs=_scales("speed_series", ((60, 20), (66, 20), (72, 15)))),
+    Ladder(id="bow_speed", rungs=(
+        *_scales("speed_series", ((60, 20),), series="4-3-2"),
+        *_scales("speed_series", ((60, 20), (66, 20), (72, 15))),
+    )),
     Ladder(id="notes_in_a_bow", rungs=_bows("many_notes", "notes_in_bow", ("8", "16", "32"), 60.0)),
     Ladder(id="drone_scale", rungs=_scales("drone_scale", ((60, 20), (60, 15), (60, 10), (60, 7)))),
     Ladder(id="hand_pattern", rungs=_scales("hand_pattern", ((60, 20), (72, 15), (72, 10)))),

@@ -15,7 +15,7 @@ from jigwright.core.judge.changes import FEWEST, ROOM_TAIL_S, place_of
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.values import Unmeasured, median
 
-SUMMARY_VERSION = 4
+SUMMARY_VERSION = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,6 +42,8 @@ class TakeSummary:
     unsteady_down_db, unsteady_up_db : float or None
         How much the level wavers inside a stroke, median of the strokes of a direction; strokes
         without a written direction count as down.
+    longest_down_s, longest_up_s : float or None
+        The longest stroke of each written direction.
     gap_frog_ms, gap_tip_ms : float or None
         Median hole at the changes of bow, by the written bowing; ``None`` where there were fewer
         than two, or a room fills them.
@@ -59,6 +61,8 @@ class TakeSummary:
     uneven_level_db: float | None = None
     unsteady_down_db: float | None = None
     unsteady_up_db: float | None = None
+    longest_down_s: float | None = None
+    longest_up_s: float | None = None
     gap_frog_ms: float | None = None
     gap_tip_ms: float | None = None
     aims_met: bool | None = None
@@ -70,7 +74,7 @@ def with_playing(
     """Add what the time and the strokes of a take show."""
     down = _steadiness(strokes, ("down", "unknown"))
     up = _steadiness(strokes, ("up",))
-    summary = replace(summary, unsteady_down_db=down, unsteady_up_db=up)
+    summary = replace(with_lengths(summary, strokes), unsteady_down_db=down, unsteady_up_db=up)
     if isinstance(timing, Unmeasured):
         return summary
     even = timing.evenness_time
@@ -78,6 +82,15 @@ def with_playing(
         summary, uneven_time=even if isfinite(even) else None,
         uneven_level_db=timing.evenness_level_db,
     )  # fmt: skip
+
+
+def with_lengths(summary: TakeSummary, strokes: Sequence[Stroke]) -> TakeSummary:
+    """Add the longest stroke of each written direction."""
+    longest = {
+        way: max((s.end_s - s.start_s for s in strokes if s.direction == way), default=None)
+        for way in ("down", "up")
+    }
+    return replace(summary, longest_down_s=longest["down"], longest_up_s=longest["up"])
 
 
 def with_changes(

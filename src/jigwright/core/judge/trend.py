@@ -27,6 +27,9 @@ _EDGE = 2  # days on either side
 _PLATEAU = 12
 
 
+MORE_IS_BETTER = frozenset({"inside", "longest_down_s", "longest_up_s"})
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ChangePoint:
     """Where a series changed.

@@ -46,6 +46,7 @@ from jigwright.ui.viewmodels.stand.turns import bars_of
 from jigwright.ui.widgets.aims_menu import AimsMenu
 from jigwright.wording.aims import listening_for
 from jigwright.wording.catalogue import tr
+from jigwright.wording.daybook import stage_of
 from jigwright.wording.makers import key_name
 from jigwright.wording.notes import letter_name
 from jigwright.wording.verdicts import (
@@ -569,7 +570,10 @@ class StandPlace(QWidget):
 
     def _listening_for(self) -> str:
         """What the jig is for; empty where nobody asked for anything of its own."""
-        return listening_for(aims_of(self._jig)) if self._jig is not None else ""
+        if self._jig is None:
+            return ""
+        stage = stage_of(self._jig.id, self._jig.instrument_id)
+        return f"{stage} {listening_for(aims_of(self._jig))}".strip()
 
     def _verdict_words(self, verdict: Verdict) -> tuple[str, str]:
         s = self.stand

@@ -84,7 +84,8 @@ class AimsMenu(QMenu):
             chosen.setCheckable(True)
             chosen.setChecked(limit == limit_of(aim, jig))
         for way in ways_of(aim):
-            chosen = self._put(menu, way_name(way), partial(with_way, jig, i, way))
+            then = "" if way == aim.way else way  # chosen again it is none of them
+            chosen = self._put(menu, way_name(way), partial(with_way, jig, i, then))
             chosen.setCheckable(True)
             chosen.setChecked(way == aim.way)
         if not only:

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from jigwright.core.jig.aims import aims
+from jigwright.core.jig.aims import Aim, aims
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
 
+FOUNDATION_STAGES = (
+    "start_middle", "start_nearer", "start_hand_away", "start_frog", "both_ways", "weight",
+)  # fmt: skip
 _STRING = SettingChoice(id="string", options=("each", "lowest", "second", "third", "highest"))
 _REPEATS = Count(id="repeats", low=1, high=8, default=2)
 
@@ -36,11 +39,40 @@ def long_bows(setting: Setting) -> Jig:
     return setting.finish(d, aims=aims("even_bow", "left_over", "mirror"))
 
 
+_START = SettingChoice(id="start", options=FOUNDATION_STAGES)
+_SCRATCH_MAY_BE = ("start_middle", "start_nearer", "start_hand_away", "start_frog")
+
+
+def foundation_bow(setting: Setting) -> Jig:
+    """The bow's own weight on an open string, from start places ever nearer the frog (B1).
+
+    The first four stages draw down bows from one start place and lift back to it; a little scratch
+    near the frog is allowed there. Then both ways as mirror images, then with weight.
+    """
+    d = setting.draft()
+    stage = setting.word(_START)
+    beats = 4 if stage == "start_middle" else 6
+    for s, pitch in _strings(setting):
+        for _ in range(2 * setting.number(_REPEATS)):
+            if stage in _SCRATCH_MAY_BE:
+                d.note(pitch, beats, bow="down", strings=(s,), fingers=(0,), shape="level")
+                d.rest(2)
+            else:
+                loud = "f" if stage == "weight" else None
+                d.note(pitch, beats, strings=(s,), fingers=(0,), shape="level", dynamic=loud)
+    if stage in _SCRATCH_MAY_BE:
+        return setting.finish(d, aims=(Aim(kind="even_bow", way="scratch_allowed"),))
+    return setting.finish(d, aims=aims("even_bow", "mirror", "left_over"))
+
+
+_SERIES = SettingChoice(id="series", options=("8-4-3-2-1", "4-3-2"))
+
+
 def speed_series(setting: Setting) -> Jig:
-    """The same pulse, whole bows of 8, 4, 3, 2 and 1 beats (B2)."""
+    """The same pulse, whole bows of 8, 4, 3, 2 and 1 beats, or of 4, 3 and 2 (B2)."""
     d = setting.draft()
     for s, pitch in _strings(setting):
-        for beats in (8, 4, 3, 2, 1):
+        for beats in map(int, setting.word(_SERIES).split("-")):
             for _ in range(2):
                 d.note(pitch, beats, strings=(s,), fingers=(0,))
     return setting.finish(d, aims=aims("left_over", "even_bow"))
@@ -200,7 +232,10 @@ def clean_starts(setting: Setting) -> Jig:
 MAKERS: tuple[Maker, ...] = (
     Maker(id="long_bows", family="bow", fields=(_STRING, _BEATS, _REPEATS), make=long_bows,
           uses_key=False),
-    Maker(id="speed_series", family="bow", fields=(_STRING,), make=speed_series, uses_key=False),
+    Maker(id="foundation_bow", family="bow", fields=(_STRING, _START, _REPEATS),
+          make=foundation_bow, uses_key=False),
+    Maker(id="speed_series", family="bow", fields=(_STRING, _SERIES), make=speed_series,
+          uses_key=False),
     Maker(id="slowest_bow", family="bow", fields=(_STRING, _SECONDS), make=slowest_bow,
           uses_key=False),
     Maker(id="many_notes", family="bow", fields=(_IN_BOW, _REPEATS), make=many_notes),

@@ -65,7 +65,9 @@ def _worst_event(
 
 def even_bow(evidence: Evidence, aim: Aim) -> AimResult:
     """Contact kept, no scratch, and the level wavers little inside each stroke."""
-    worst = _worst_event(evidence, aim, _FAULTS_OF_CONTACT)
+    allowed = ("scratch",) if aim.way == "scratch_allowed" else ()  # lifting out of fear never is
+    faults = tuple(f for f in _FAULTS_OF_CONTACT if f not in allowed)
+    worst = _worst_event(evidence, aim, faults)
     limit = evidence.limit(aim)
     if worst is not None:
         event, strokes = worst
@@ -193,16 +195,25 @@ def crossing(evidence: Evidence, aim: Aim) -> AimResult:
 
 
 def duration(evidence: Evidence, aim: Aim) -> AimResult:
-    """How long the longest stroke sounds; its clock runs until the sound stops."""
+    """How long the longest stroke sounds, down and up apart; the shorter of the two decides.
+
+    The clock runs until the sound stops, not until it wavers.
+    """
     strokes = _strokes(evidence, aim)
     if not strokes:
         return cannot_tell(aim, "not_heard")
-    longest = max(strokes, key=lambda s: s.end_s - s.start_s)
-    result = AimResult(
-        aim=aim, state="met", figure=longest.end_s - longest.start_s, uncertainty=0.05,
-        row=longest.rows[0], direction=_way(longest),
-    )  # fmt: skip
-    return held_against(result, evidence.limit(aim))
+    results = []
+    for way in ("down", "up", "unknown"):
+        mine = [s for s in strokes if s.direction == way]
+        if not mine:
+            continue
+        longest = max(mine, key=lambda s: s.end_s - s.start_s)
+        result = AimResult(
+            aim=aim, state="met", figure=longest.end_s - longest.start_s, uncertainty=0.05,
+            row=longest.rows[0], direction=_way(longest),
+        )  # fmt: skip
+        results.append(held_against(result, evidence.limit(aim)))
+    return min(results, key=lambda r: r.figure or 0.0)
 
 
 def evenness(evidence: Evidence, aim: Aim) -> AimResult:
