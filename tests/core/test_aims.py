@@ -35,7 +35,8 @@ from jigwright.core.music.pitch import PitchClass
 from jigwright.wording.aims import aim_name
 
 FIRST = {
-    "long_bows": "even_bow", "foundation_bow": "even_bow", "speed_series": "left_over", "slowest_bow": "duration",
+    "long_bows": "even_bow", "foundation_bow": "even_bow", "speed_series": "left_over",
+    "slowest_bow": "duration",
     "many_notes": "every_note", "growing_slur": "every_note", "dividing": "every_note",
     "bow_changes": "bow_change", "crossings": "crossing", "contact_trial": "lanes",
     "soft_bows": "soft", "off_string": "off_string", "clean_starts": "start", "scale": "pitch",

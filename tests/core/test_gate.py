@@ -137,3 +137,34 @@ def test_rests_are_those_between_written_notes() -> None:
         "D4 E4 r F#4:2 r:2 G4", jig_id="j", instrument_id="violin", title="j", tempo_bpm=120
     )
     assert rests_s(jig) == (0.0, 0.5, 1.0)
+
+
+# beside our own metronome -----------------------------------------------------------------------
+
+
+def beside_clicks(tone_s: float, *, clicking: bool = True, every_s: float = 0.5) -> str:
+    """A note, then only short tones at the beat: whether the take has ended after five seconds."""
+    gate = TakeGate(clicking=clicking)
+    t = 0.0
+    while t < 6.0:
+        played = t < 1.0
+        tone = played or t % every_s < tone_s
+        frame = now(t, sounding=tone, pitch=tone)
+        gate.hear(frame, last_note_heard=False)
+        t += HOP_S
+    return gate.state
+
+
+@pytest.mark.parametrize(("tone_s", "state"), [(0.05, "ended"), (0.09, "playing")])
+def test_clicks_hold_no_take_open_and_short_notes_do(tone_s: float, state: str) -> None:
+    assert beside_clicks(tone_s) == state
+    assert beside_clicks(tone_s, clicking=False) == "playing"
+
+
+def test_noise_without_pitch_is_a_click_beside_clicks() -> None:
+    for clicking, state in ((True, "ended"), (False, "playing")):
+        gate = TakeGate(clicking=clicking)
+        for i in range(round(6.0 / HOP_S)):
+            t = i * HOP_S
+            gate.hear(now(t, sounding=True, pitch=t < 1.0), last_note_heard=False)
+        assert gate.state == state

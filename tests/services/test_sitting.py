@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from jigwright.services.recording import CaptureRequest, CaptureState, EarRequest, EarSays
+from jigwright.services.recording import (
+    SILENT,
+    Beside,
+    CaptureRequest,
+    CaptureState,
+    EarRequest,
+    EarSays,
+)
 from jigwright.services.recordings import note_path
 from jigwright.services.sitting import Sitting, recording_path
 from jigwright.services.streams import Streams
@@ -208,3 +216,40 @@ def test_recordings_are_named_by_their_moment_and_never_twice(tmp_path: Path) ->
     assert one.name.startswith("20261103T182007Z-")
     assert one.suffix == ".wav"
     assert one.parent.parent == tmp_path
+
+
+# what sounds beside it ---------------------------------------------------------------------------
+
+DRONE = Beside(drone_hz=(294.0, 588.0))
+
+
+def test_the_ear_learns_what_the_loudspeaker_plays_from_where_the_recording_is(
+    world: World,
+) -> None:
+    world.records(4.0)
+    world.sitting.look()
+    assert world.sitting.sounds_beside(DRONE)
+    asked = world.ears[-1].asked[-1]
+    assert (asked.from_s, asked.beside) == (4.0, replace(DRONE, since_s=4.0))
+    n = len(world.ears)
+    world.records(6.0)
+    world.sitting.look()
+    assert not world.sitting.sounds_beside(DRONE), "nothing is new"
+    assert len(world.ears) == n
+    assert world.sitting.sounds_beside(SILENT)
+    assert world.ears[-1].asked[-1].beside == Beside(since_s=6.0)
+
+
+def test_a_take_that_is_played_is_heard_again_from_its_beginning(world: World) -> None:
+    world.records(9.0)
+    world.sitting.look()
+    world.sitting.was_heard(8.5, own_from_s=7.0)
+    world.sitting.sounds_beside(DRONE)
+    assert world.ears[-1].asked[-1].from_s == 7.0
+
+
+def test_what_sounded_before_the_recording_is_known_from_its_beginning(tmp_path: Path) -> None:
+    world = World(tmp_path)
+    assert not world.sitting.sounds_beside(DRONE)
+    world.open()
+    assert world.ears[0].asked[0].beside == DRONE

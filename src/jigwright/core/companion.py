@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 RATE_HZ = 48_000
+CLICKS_HZ = (1760.0, 1320.0)  # of a bar, of a beat
 _HIGHEST_HZ = 5000.0
 _DB_PER_OCTAVE = 5.0
 
@@ -110,6 +111,6 @@ def click_block(
         if hi <= lo:
             continue
         u = (np.arange(lo, hi) - at) / rate_hz
-        tone = np.sin(2 * np.pi * (1760.0 if strength == 1.0 else 1320.0) * u)
+        tone = np.sin(2 * np.pi * CLICKS_HZ[0 if strength == 1.0 else 1] * u)
         out[lo:hi] += 0.25 * strength * tone * np.exp(-u / 0.008)
     return out.astype(np.float32)

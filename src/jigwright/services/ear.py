@@ -15,6 +15,7 @@ from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Segment, moved
 from jigwright.core.sound.live import Heeded, LiveEar
 from jigwright.core.sound.live_pair import LivePair
+from jigwright.core.sound.own_sounds import SETTLES_S, OwnSounds
 from jigwright.core.values import Floats
 from jigwright.services.recording import EarRequest, EarSays, FoundTakes
 
@@ -45,13 +46,19 @@ class Ear:
         self._ear = LiveEar(instrument(request.instrument_id), rate_hz, min(strings.values()))
         self._request = request
         self._two = request.jig is not None and any(len(e.heads) > 1 for e in request.jig.events)
-        self._gate = TakeGate(two_strings=self._two)
+        self._clicking = bool(request.beside.clicks_hz)
+        self._gate = TakeGate(two_strings=self._two, clicking=self._clicking)
         self._notes: list[Segment] = []
         self._i_event: int | None = None
         jig = request.jig
         inst = instrument(request.instrument_id)
         self._pair = LivePair(inst, rate_hz, min(strings.values())) if self._two else None
         self._shift_s = request.from_s
+        beside = request.beside
+        self._own: OwnSounds | None = None
+        if beside.drone_hz or beside.clicks_hz:
+            self._own = OwnSounds(rate_hz, beside.drone_hz, beside.clicks_hz)
+        self._settled_s = beside.since_s + SETTLES_S if beside.drone_hz else float("-inf")
         self._rests_s = rests_s(jig) if jig is not None else ()
 
     @property
@@ -66,7 +73,9 @@ class Ear:
 
     def hear(self, block: Floats) -> EarSays:
         """Take a block of any length."""
-        samples = np.asarray(block, dtype=np.float64)
+        samples: Floats = np.asarray(block, dtype=np.float64)
+        if self._own is not None:
+            samples = self._own.take_out(samples)
         heeded = self._ear.push(samples)
         if self._shift_s:
             heeded = Heeded(
@@ -81,12 +90,14 @@ class Ear:
             self._notes = self._notes[-_MOST_NOTES:]
             self._follow()
         for frame in heeded.frames:
+            if frame.time_s < self._settled_s and self._gate.state == "waiting":
+                continue  # the drone is not out yet: it begins nothing
             state = self._gate.hear(
                 frame, last_note_heard=self._is_last(), rest_s=self._rest_ahead_s()
             )
             if state == "ended":
                 take = (self._gate.start_s, self._gate.end_s)
-                self._gate = TakeGate(two_strings=self._two)
+                self._gate = TakeGate(two_strings=self._two, clicking=self._clicking)
                 self._notes, self._i_event = [], None
         return EarSays(
             frames=heeded.frames, notes=heeded.notes, i_event=self._i_event, take=take,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Literal
 
@@ -90,6 +90,26 @@ class CaptureState:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Beside:
+    """What our own loudspeaker plays while somebody plays.
+
+    Parameters
+    ----------
+    drone_hz, clicks_hz : tuple of float
+        Partials of the drone, pitches of the clicks.
+    since_s : float
+        Of the recording: until shortly after, a drone cannot be told from playing.
+    """
+
+    drone_hz: tuple[float, ...] = ()
+    clicks_hz: tuple[float, ...] = ()
+    since_s: float = 0.0
+
+
+SILENT = Beside()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EarRequest:
     """Listen to a growing file.
 
@@ -103,6 +123,8 @@ class EarRequest:
         To follow; ``None`` for open strings and free playing.
     from_s : float
         Where in the file to begin: an ear that takes over from one that died goes on.
+    beside : Beside
+        What sounds from the loudspeaker meanwhile.
     """
 
     path: Path
@@ -111,6 +133,7 @@ class EarRequest:
     a4_hz: float
     jig: Jig | None
     from_s: float = 0.0
+    beside: Beside = field(default_factory=lambda: SILENT)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 import uuid
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
@@ -13,7 +13,14 @@ from typing import Literal
 from jigwright.core.jig.model import Jig
 from jigwright.services.ear_watch import EarWatch
 from jigwright.services.growing import Growing
-from jigwright.services.recording import CaptureRequest, CaptureState, EarRequest, EarSays
+from jigwright.services.recording import (
+    SILENT,
+    Beside,
+    CaptureRequest,
+    CaptureState,
+    EarRequest,
+    EarSays,
+)
 from jigwright.services.recordings import FOLDER, RecordingNote, write_note
 from jigwright.services.streams import Streams
 
@@ -70,6 +77,7 @@ class Sitting:
         self._jig: Jig | None = None
         self._recorded_s = 0.0
         self._ear_ended = False
+        self._beside = SILENT
 
     @property
     def listening(self) -> bool:
@@ -97,6 +105,7 @@ class Sitting:
         write_note(path, note)
         self.growing, self._jig, self._recorded_s = Growing(path, note), jig, 0.0
         self.hearing = EarWatch(self._clock)
+        self._beside = replace(self._beside, since_s=0.0)
         self._streams.open(
             CaptureRequest(device_id=device_id, to=path, play_raw=raw, speed=speed),
             self._request(self.growing, 0.0),
@@ -141,6 +150,27 @@ class Sitting:
         self._streams.drop_ear()
         return "given_up"
 
+    def sounds_beside(self, beside: Beside) -> bool:
+        """Our loudspeaker begins or ends something: another ear knows it from now on.
+
+        A take that is being played is heard again from its beginning.
+
+        Returns
+        -------
+        bool
+            Whether another ear took over.
+        """
+        beside = replace(beside, since_s=self._recorded_s)
+        same = replace(beside, since_s=self._beside.since_s) == self._beside
+        self._beside = beside if not same else self._beside
+        growing = self.growing
+        if same or growing is None or self.hearing.given_up:
+            return False
+        playing_s = growing.ledger.playing_s
+        from_s = self._recorded_s if playing_s is None else playing_s
+        self._streams.restart_ear(self._request(growing, from_s))
+        return True
+
     def was_heard(self, until_s: float, *, own_from_s: float | None) -> None:
         """Write down how far the ear has come, and since when the player plays himself."""
         if self.growing is not None:
@@ -157,5 +187,5 @@ class Sitting:
         note = growing.note
         return EarRequest(
             path=growing.path, instrument_id=note.kind, strings=note.strings, a4_hz=note.a4_hz,
-            jig=self._jig, from_s=from_s,
+            jig=self._jig, from_s=from_s, beside=self._beside,
         )  # fmt: skip

@@ -39,6 +39,8 @@ class GateParams:
     stop_clarity, least_stop_s : float
         Where double stops are written, one period explains little of the sound: so much is
         enough when it lasts so long.
+    click_s : float
+        Beside clicks only a pitch that lasts so long is playing.
     least_dbfs : float
         Softer sounds begin nothing: a hum in a quiet room has a pitch too.
     """
@@ -51,6 +53,7 @@ class GateParams:
     rest_share: float = 1.4
     rest_more_s: float = 1.5
     gap_s: float = 0.3
+    click_s: float = 0.06
     least_dbfs: float = -62.0
     stop_clarity: float = 0.3
     least_stop_s: float = 0.4
@@ -64,11 +67,20 @@ class TakeGate:
     params : GateParams
     two_strings : bool
         Double stops are written.
+    clicking : bool
+        Our metronome sounds: what is short and without pitch is no playing.
     """
 
-    def __init__(self, params: GateParams | None = None, *, two_strings: bool = False) -> None:
+    def __init__(
+        self,
+        params: GateParams | None = None,
+        *,
+        two_strings: bool = False,
+        clicking: bool = False,
+    ) -> None:
         self._params = params or GateParams()
-        self._two_strings = two_strings
+        self._two_strings, self._clicking = two_strings, clicking
+        self._tone_since: float | None = None
         self.state: GateState = "waiting"
         self.start_s = 0.0
         self.end_s = 0.0
@@ -95,8 +107,10 @@ class TakeGate:
         if self._two_strings and not pitched:
             pitched = frame.sounding and frame.clarity > p.stop_clarity
             long_enough_s = p.least_stop_s
+        is_click = self._is_click(frame, pitched)
+        sounding = frame.sounding and not (self._clicking and is_click)
         if self.state == "waiting":
-            if frame.sounding:
+            if sounding:
                 if not frame.time_s - self._last_sound_s <= p.gap_s:
                     self._sounding_since = frame.time_s
                 self._last_sound_s = frame.time_s
@@ -109,7 +123,7 @@ class TakeGate:
                 self.start_s = self._reached_back(self._pitched_since)
                 self._last_sound_s = frame.time_s
         elif self.state == "playing":
-            if frame.sounding:
+            if sounding:
                 self._last_sound_s = frame.time_s
             silent_s = frame.time_s - self._last_sound_s
             wait_s = max(p.give_up_s, p.rest_share * rest_s + p.rest_more_s if rest_s else 0.0)
@@ -118,6 +132,15 @@ class TakeGate:
                 self.state = "ended"
                 self.end_s = self._last_sound_s + min(limit, 0.9)
         return self.state
+
+    def _is_click(self, frame: Now, pitched: bool) -> bool:
+        """Whether what sounds has had no pitch for long enough to be played."""
+        if not pitched:
+            self._tone_since = None
+            return True
+        if self._tone_since is None:
+            self._tone_since = frame.time_s
+        return frame.time_s - self._tone_since < self._params.click_s
 
     def _reached_back(self, pitched_s: float) -> float:
         """Where a take begins: nothing that sounded before its first pitch is cut off."""

@@ -9,8 +9,16 @@ import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from jigwright.core.companion import RATE_HZ, Pulse, click_block, drone_block, drone_partials
+from jigwright.core.companion import (
+    CLICKS_HZ,
+    RATE_HZ,
+    Pulse,
+    click_block,
+    drone_block,
+    drone_partials,
+)
 from jigwright.core.music.pitch import Pitch
+from jigwright.services.recording import Beside
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.errors import error_sentence
@@ -138,6 +146,11 @@ class Companions(QObject):
     def partials_hz(self) -> tuple[float, ...]:
         """Every partial that sounds, to be taken out of a take."""
         return tuple(p for f in self.drone_hz() for p, _ in drone_partials(f))
+
+    def beside(self) -> Beside:
+        """What the ear must know of it."""
+        clicking = self.click or self.count_in
+        return Beside(drone_hz=self.partials_hz(), clicks_hz=CLICKS_HZ if clicking else ())
 
     def _begin(self, *, count_s: float = 0.0) -> None:
         notes, pulse = self.drone_hz(), self._pulse()

@@ -102,7 +102,7 @@ class StandModel(QObject):
         self.input = InputChoice(studio, session)
         self.goal = _GOAL
         self.companions = Companions(session, sound, self)
-        self.companions.changed.connect(self.changed)
+        self.companions.changed.connect(self._sounds_beside)
         self.companions.message.connect(self.message)
         self.keeper = TakeKeeper(studio, session, jobs, self.companions)
         self.lesson_keeping = LessonKeeping(
@@ -228,6 +228,12 @@ class StandModel(QObject):
         self.live.notes = []
         if was:
             self.begin()
+        self.changed.emit()
+
+    def _sounds_beside(self) -> None:
+        """The ear learns what our loudspeaker plays; what it had heard of a take it hears again."""
+        if self.sitting.sounds_beside(self.companions.beside()):
+            self.live.notes = []
         self.changed.emit()
 
     def leave(self) -> bool:
