@@ -9,6 +9,7 @@ from jigwright.core.sound.heard import Now, PairNow
 from jigwright.services.live_picture import LivePicture
 from jigwright.services.recording import CaptureState, EarSays
 from jigwright.services.take_flow import PlayersTurn, TakeFlow
+from jigwright.wording.verdicts import input_words
 
 
 def says(
@@ -186,3 +187,76 @@ def test_at_rest_there_is_no_place_and_no_pitch() -> None:
     live.rest()
     assert live.now is None
     assert live.i_event is None
+
+
+# the input ---------------------------------------------------------------------------------------
+
+
+def heard_frames(*times_s: float, clarity: float = 0.95, sounding: bool = True) -> EarSays:
+    return EarSays(
+        frames=tuple(
+            Now(time_s=t, f0_hz=440.0, level_db=-30.0, clarity=clarity, sounding=sounding)
+            for t in times_s
+        ),
+        notes=(), i_event=None, take=None,
+    )  # fmt: skip
+
+
+def input_state(
+    *words: EarSays, playing: bool = False, beside: bool = False, **level: float
+) -> str:
+    live = LivePicture()
+    plain = {"seconds": 10.0, "peak": 0.1, "rms": 0.05, "room": 0.001}
+    live.level = CaptureState(running=True, **(plain | level))  # type: ignore[arg-type]
+    for one in words:
+        live.hear(one)
+    return live.input_state(playing=playing, beside=beside)
+
+
+def test_a_room_is_judged_only_from_its_silence() -> None:
+    bowed = heard_frames(8.0, 9.0, 9.9)
+    noise = heard_frames(8.0, 9.0, 9.9, clarity=0.4)
+    loud_room = 10 ** (-44 / 20)
+    assert input_state(noise, room=loud_room) == "noisy"
+    assert input_state(noise, room=10 ** (-46 / 20)) == "quiet"
+    assert input_state(bowed, room=loud_room) == "heard", "somebody bows a long note"
+    assert input_state(bowed, heard_frames(13.1, clarity=0.2), room=loud_room) == "noisy"
+    assert input_state(bowed, heard_frames(12.8, clarity=0.2), room=loud_room) == "heard"
+    hum = heard_frames(9.0, sounding=False)
+    assert input_state(hum, room=loud_room) == "noisy", "what is below the floor is no tone"
+
+
+def test_it_takes_three_seconds_and_our_own_sound_is_no_room() -> None:
+    loud_room = 10 ** (-40 / 20)
+    assert input_state(seconds=2.9, room=loud_room, peak=0.01) == "waiting"
+    assert input_state(seconds=3.1, room=loud_room) == "noisy"
+    assert input_state(beside=True, room=loud_room, peak=0.1) == "heard"
+    assert input_state(beside=True, room=loud_room, peak=0.02) == "waiting"
+
+
+def test_nobody_is_asked_nearer_in_the_silence_after_a_note() -> None:
+    tone = heard_frames(9.0)
+    assert input_state(tone, playing=True, rms=0.0039) == "soft"
+    assert input_state(tone, playing=True, rms=0.0041) == "heard"
+    after = heard_frames(9.5, sounding=False)
+    assert input_state(tone, after, playing=True, rms=0.001) == "heard"
+    just = heard_frames(9.3, sounding=False)
+    assert input_state(tone, just, playing=True, rms=0.001) == "soft"
+    assert input_state(playing=True, rms=0.001) == "heard"
+
+
+def test_clipping_comes_before_everything() -> None:
+    assert input_state(playing=True, peak=0.98) == "clips"
+    assert input_state(room=0.5, peak=0.98) == "clips"
+    assert input_state(peak=0.97) != "clips"
+
+
+def test_what_is_said_of_the_input() -> None:
+    assert input_words("noisy", -38.4, 0) == (
+        "noisy room (−38 dB): soft notes will be hard to judge"
+    )
+    assert input_words("soft", -60.0, 2) == "very quiet: come nearer · 2 gaps"
+    said = [
+        input_words(s, -50.0, 0) for s in ("clips", "soft", "heard", "noisy", "quiet", "waiting")
+    ]  # type: ignore[arg-type]
+    assert len(set(said)) == 6

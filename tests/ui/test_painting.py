@@ -20,6 +20,8 @@ from jigwright.ui.painting.two_strings import IntervalLadder, paint_ladders
 from jigwright.ui.painting.xmap import by_note, by_time
 from jigwright.ui.theme import DARK, LIGHT, Palette
 
+pytestmark = pytest.mark.usefixtures("qapp")  # letters are painted
+
 heads = st.lists(st.floats(20, 900), min_size=1, max_size=30, unique_by=round).map(sorted)
 
 

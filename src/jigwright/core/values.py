@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import sqrt
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 _FEW = 300  # so few numbers are sorted faster than parted
 Floats = NDArray[np.floating[Any]]
+InputState = Literal["clips", "soft", "heard", "noisy", "quiet", "waiting"]
+"""What is to be said of the input."""
 
 
 @dataclass(frozen=True, slots=True)

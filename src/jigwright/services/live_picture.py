@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from collections import deque
 
 from jigwright.core.sound.heard import Now, PairNow, Segment
+from jigwright.core.values import InputState
 from jigwright.services.recording import CaptureState, EarSays
 
 _TRACE_S = 4.0
+NOISY_DBFS = -45.0
+_CLIPS, _SOFT_RMS, _HEARD_PEAK = 0.98, 0.004, 0.02
+_ROOM_S, _JUST_NOW_S = 3.0, 0.4  # without a tone the room is known; a tone this young is played
+_TONE = 0.8  # clarity
 
 
 class LivePicture:
@@ -47,3 +53,34 @@ class LivePicture:
     def rest(self) -> None:
         """Nothing sounds any more: no place, no pitch."""
         self.i_event, self.now = None, None
+
+    @property
+    def room_dbfs(self) -> float:
+        """Least level of the last seconds, dB re full scale."""
+        return 20.0 * math.log10(max(self.level.room, 1e-7))
+
+    def input_state(self, *, playing: bool, beside: bool) -> InputState:
+        """What is to be said of the input.
+
+        Parameters
+        ----------
+        playing : bool
+            A take is being played.
+        beside : bool
+            Our own drone or metronome sounds: the microphone hears it, not the room.
+        """
+        if self.level.peak >= _CLIPS:
+            return "clips"
+        if playing:
+            soft = self._tone_within(_JUST_NOW_S) and self.level.rms < _SOFT_RMS
+            return "soft" if soft else "heard"
+        if self.level.seconds > _ROOM_S and not beside and not self._tone_within(_ROOM_S):
+            return "noisy" if self.room_dbfs > NOISY_DBFS else "quiet"
+        return "heard" if self.level.peak > _HEARD_PEAK else "waiting"
+
+    def _tone_within(self, seconds: float) -> bool:
+        """Whether a tone was heard so lately: noise has no period, a string has."""
+        if not self.trace:
+            return False
+        since_s = self.trace[-1].time_s - seconds
+        return any(f.sounding and f.clarity > _TONE and f.time_s >= since_s for f in self.trace)

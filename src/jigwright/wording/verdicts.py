@@ -18,13 +18,11 @@ from jigwright.core.judge.open_strings import (
 from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import PairNow
-from jigwright.core.values import Unmeasured
+from jigwright.core.values import InputState, Unmeasured
 from jigwright.wording.aims import aim_line, aim_name, aim_word, untold_line
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.findings import NOT_LITTLE_CENTS
 from jigwright.wording.notes import class_name, letter_name, pitch_name, string_name
-
-NOISY_DBFS = -45.0
 
 
 def input_name(device_id: str) -> str:
@@ -252,13 +250,19 @@ def loop_sentence(found: LoopDelay | Unmeasured) -> str:
     )
 
 
-def room_words(room_dbfs: float) -> str:
-    """How quiet the room is while nobody plays."""
-    if room_dbfs > NOISY_DBFS:
-        return tr("noisy room ({db} dB): soft notes will be hard to judge").format(
+def input_words(state: InputState, room_dbfs: float, n_gaps: int) -> str:
+    """What is said of the input, and how often something was lost."""
+    words = {
+        "clips": tr("too loud: it clips"), "soft": tr("very quiet: come nearer"),
+        "heard": tr("hearing you well"), "waiting": tr("waiting for a note"),
+        "quiet": tr("waiting for a note, the room is quiet"),
+        "noisy": tr("noisy room ({db} dB): soft notes will be hard to judge").format(
             db=f"{room_dbfs:.0f}".replace("-", "−")
-        )
-    return tr("waiting for a note, the room is quiet")
+        ),
+    }[state]  # fmt: skip
+    if n_gaps:
+        words += " · " + trn("{n} gap", "{n} gaps", n_gaps).format(n=n_gaps)
+    return words
 
 
 def heavy_sentence(minutes: float) -> str:

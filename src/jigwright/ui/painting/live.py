@@ -15,9 +15,9 @@ from jigwright.core.sound.heard import Now
 from jigwright.services.recording import CaptureState
 from jigwright.ui.painting.rows import TurnBar
 from jigwright.ui.theme import Palette, sans, serif
-from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import class_name, letter_name
-from jigwright.wording.verdicts import NOISY_DBFS, PairFigures, room_words, string_line
+from jigwright.wording.verdicts import PairFigures, string_line
 
 _QUIET, _LOUD = 0.004, 0.98
 _REACH_CENTS = 60.0
@@ -185,7 +185,12 @@ def paint_turns(
 
 
 def paint_foot(
-    painter: QPainter, rect: QRectF, level: CaptureState | None, playing: bool, palette: Palette
+    painter: QPainter,
+    rect: QRectF,
+    level: CaptureState | None,
+    playing: bool,
+    words: str,
+    palette: Palette,
 ) -> None:
     """Whether one is heard, and the keys; ``level`` is ``None`` while nothing is recorded."""
     painter.setPen(QPen(palette.color("line"), 1))
@@ -205,25 +210,8 @@ def paint_foot(
             painter.setBrush(palette.color("high" if level.peak >= _LOUD else "ink2"))
             filled = QRectF(bar.left(), bar.top(), bar.width() * share, bar.height())
             painter.drawRoundedRect(filled, 5, 5)
-        words = QRectF(bar.right() + 18, bar.top() - 14, 340, 34)
-        fitted_text(painter, words, _level_words(level, playing), palette, px=24, ink="ink2")
+        beside = QRectF(bar.right() + 18, bar.top() - 14, rect.right() - bar.right() - 18, 34)
+        fitted_text(painter, beside, words, palette, px=24, ink="ink2")
     keys = tr("Space ready · D which way · E ear first · S strings")
     fitted_text(painter, QRectF(rect.right() - 700, rect.top() + 6, 700, 34), keys, palette, px=23,
                 ink="ink2", align=Qt.AlignmentFlag.AlignRight)  # fmt: skip
-
-
-def _level_words(level: CaptureState, playing: bool) -> str:
-    if level.peak >= _LOUD:
-        words = tr("too loud: it clips")
-    elif playing and level.rms < _QUIET:
-        words = tr("very quiet: come nearer")
-    else:
-        words = tr("hearing you well") if level.peak > 0.02 else tr("waiting for a note")
-        if not playing and level.seconds > _ROOM_AFTER_S and level.room > 0:
-            room_dbfs = 20 * math.log10(level.room)
-            if level.peak <= 0.02 or room_dbfs > NOISY_DBFS:
-                words = room_words(room_dbfs)
-    if level.n_overflows:
-        n = level.n_overflows
-        words += " · " + trn("{n} gap", "{n} gaps", n).format(n=n)
-    return words

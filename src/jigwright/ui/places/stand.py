@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -51,6 +50,7 @@ from jigwright.wording.makers import key_name
 from jigwright.wording.notes import letter_name
 from jigwright.wording.verdicts import (
     heavy_sentence,
+    input_words,
     pair_figures,
     strings_line,
     strings_word,
@@ -345,9 +345,10 @@ class StandPlace(QWidget):
             self._paint_words(painter, words)
         foot = QRectF(inner.left(), inner.bottom() - 66, inner.width(), 66)
         level = self.stand.live.level if self.stand.listening else None
-        if level is not None and self.stand.companions.sounding:
-            level = replace(level, room=0.0)  # the microphone hears the drone, not the room
-        paint_foot(painter, foot, level, self.stand.state == "playing", self._palette)
+        playing, live = self.stand.state == "playing", self.stand.live
+        state = live.input_state(playing=playing, beside=self.stand.companions.sounding)
+        said = input_words(state, live.room_dbfs, live.level.n_overflows)
+        paint_foot(painter, foot, level, playing, said, self._palette)
 
     def _say(self, painter: QPainter, rect: QRectF, text: str, **look: Any) -> None:
         fitted_text(painter, rect, text, self._palette, **look)
