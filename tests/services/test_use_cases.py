@@ -63,6 +63,7 @@ from jigwright.services.trends import (
     TrendPoint,
     best_point,
     change_in,
+    is_best_of_all,
     is_flat,
     jigs_played,
     newest_stretch,
@@ -70,6 +71,7 @@ from jigwright.services.trends import (
     trend,
 )
 from jigwright.store.studio import Studio
+from jigwright.wording.daybook import best_sentence
 from signals import scale
 
 N = len(scale().events)
@@ -247,6 +249,16 @@ def test_only_the_newest_stretch_is_compared_with_itself() -> None:
     assert change_in(_points(far[:6]), looked_at=1) is None
     assert is_flat(_points([20.0, 20.1, 19.9, 20.0] * 3))
     assert not is_flat(_points(far))
+    assert is_best_of_all(best, points, "off_cents") is (best.value == min(p.value for p in points))
+    apart = _points([4.0, 9.0, 7.0], (1,))
+    newest = best_point(apart, "off_cents")
+    assert newest is not None
+    assert newest.value == 7.0
+    assert not is_best_of_all(newest, apart, "off_cents")
+    assert "since the dashed line" in best_sentence("off_cents", 7.0, "x", flat=False, cut=True)
+    longer = best_point(apart, "longest_up_s")
+    assert longer is not None
+    assert is_best_of_all(longer, apart, "longest_up_s")
 
 
 def test_what_a_trend_can_be_narrowed_to(studio: Studio) -> None:

@@ -6,7 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.trend import MORE_IS_BETTER, ChangePoint, find_change, stands_still
+from jigwright.core.judge.trend import (
+    MORE_IS_BETTER,
+    ChangePoint,
+    find_change,
+    stands_still,
+)
 from jigwright.services.records import TakeRecord
 from jigwright.services.summaries import Summaries
 
@@ -80,9 +85,17 @@ def best_point(points: Sequence[TrendPoint], figure: str) -> TrendPoint | None:
     return best(points[newest_stretch(points) :], key=lambda p: p.value)
 
 
+def is_best_of_all(best: TrendPoint, points: Sequence[TrendPoint], figure: str) -> bool:
+    """Whether no dot that is shown is better, through whatever input."""
+    if figure in MORE_IS_BETTER:
+        return best.value >= max(p.value for p in points)
+    return best.value <= min(p.value for p in points)
+
+
 def is_flat(points: Sequence[TrendPoint]) -> bool:
     """Whether the newest uncut stretch stands still."""
-    return stands_still([p.value for p in points[newest_stretch(points) :]])
+    part = points[newest_stretch(points) :]
+    return stands_still([p.value for p in part], [p.day for p in part])
 
 
 def change_in(points: Sequence[TrendPoint], *, looked_at: int) -> ChangePoint | None:

@@ -189,15 +189,19 @@ def trend_part_name(part: str, strings: Sequence[Pitch]) -> str:
     return pitch_name(Pitch.parse(which)) if kind == "note" else tr("all notes")
 
 
-def best_sentence(figure: str, value: float, day: str, *, flat: bool) -> str:
-    """The best take so far, and whether the last ones stand still."""
-    said = tr("Best so far: {value} {unit}, {day}.").format(
+def best_sentence(figure: str, value: float, day: str, *, flat: bool, cut: bool = False) -> str:
+    """The best take that is shown, and whether the last days stand still.
+
+    ``cut``: a better one lies before the last change of input or instrument.
+    """
+    best = tr("Best since the dashed line: {value} {unit}, {day}.")
+    said = (best if cut else tr("Best so far: {value} {unit}, {day}.")).format(
         value=f"{value:.0f}" if figure == "inside" else f"{value:.1f}", unit=figure_unit(figure),
         day=day,
     )  # fmt: skip
     if flat:
         said += " " + tr(
-            "The last takes stand still: another tempo, string or exercise may help more than more "
+            "The last days stand still: another tempo, string or exercise may help more than more "
             "of the same."
         )
     return said

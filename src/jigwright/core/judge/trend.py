@@ -15,8 +15,8 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import stats
 
-from jigwright.core.gauge_maths import robust_line
 from jigwright.core.values import median
 
 LEAST_TAKES = 8
@@ -24,7 +24,8 @@ LEAST_DAYS = 9
 _SHUFFLES, _MOST_SHUFFLES = 4000, 40_000
 _CHANCE = 0.0075  # takes that follow each other are alike too: one in a hundred comes out
 _EDGE = 2  # days on either side
-_PLATEAU = 12
+LEAST_PLATEAU_DAYS, _PLATEAU_DAYS = 12, 24
+_PLATEAU_SHARE = 0.25
 
 
 MORE_IS_BETTER = frozenset({"inside", "longest_down_s", "longest_up_s"})
@@ -122,15 +123,37 @@ def running_middle(values: Sequence[float], *, width: int = 5) -> list[float]:
     return [float(np.median(values[max(0, i - half) : i + half + 1])) for i in range(len(values))]
 
 
-def stands_still(values: Sequence[float]) -> bool:
-    """Whether the newest takes neither gain nor lose: a plateau.
+def stands_still(values: Sequence[float], days: Sequence[str]) -> bool:
+    """Whether the newest days neither gain nor lose: a plateau.
 
-    Twelve takes are needed; the robust slope over the last twelve moves the figure by less than a
-    quarter of their own spread.
+    No change that could be seen is not yet a plateau: few takes show none either. A plateau is
+    claimed when all of the 95 % range of the change over the last twelve days and more lies
+    within a quarter of the figure's own size (two one-sided tests, Schuirmann 1987). Days count,
+    not takes: those of one day are alike.
+
+    Parameters
+    ----------
+    values : sequence of float
+        In order of time.
+    days : sequence of str
+        Of each value.
     """
-    y = np.asarray(values[-_PLATEAU:], dtype=float)
-    if len(y) < _PLATEAU:
+    own: dict[str, list[float]] = {}
+    for value, day in zip(values, days, strict=True):
+        own.setdefault(day, []).append(value)
+    y = np.array([median(v) for v in own.values()])[-_PLATEAU_DAYS:]
+    n = len(y)
+    if n < LEAST_PLATEAU_DAYS:
         return False
-    slope, _ = robust_line(np.arange(len(y), dtype=float), y)
-    spread = 1.48 * median(np.abs(y - median(y)))
-    return bool(abs(slope) * (len(y) - 1) < 0.25 * max(spread, 1e-9))
+    x = np.arange(n, dtype=float) - 0.5 * (n - 1)
+    slope = float(x @ y / (x @ x))
+    left = y - y.mean() - slope * x
+    error = float(np.sqrt(left @ left / (n - 2) / (x @ x)))
+    change = abs(slope) + student_95(n - 2) * error
+    return bool(change * (n - 1) < _PLATEAU_SHARE * abs(median(y)))
+
+
+@lru_cache(maxsize=64)
+def student_95(freedom: int) -> float:
+    """Two-sided 95 % point of Student's t."""
+    return float(stats.t.ppf(0.975, freedom))

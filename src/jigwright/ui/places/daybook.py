@@ -420,7 +420,9 @@ class DaybookPlace(QWidget):
         best = self.model.best(points, figure)
         if best is not None:
             flat = self.model.flat(points)
-            words += " " + best_sentence(figure, best.value, day_name(best.day), flat=flat)
+            cut = not self.model.is_best_of_all(best, points, figure)
+            day = day_name(best.day)
+            words += " " + best_sentence(figure, best.value, day, flat=flat, cut=cut)
         if self.model.busy:
             words = tr("Older takes are being counted …") + " " + words
         self._trend_words.setText(words)

@@ -29,6 +29,7 @@ from jigwright.services.trends import (
     TrendPoint,
     best_point,
     change_in,
+    is_best_of_all,
     is_flat,
     jigs_played,
     parts_of_jig,
@@ -270,6 +271,10 @@ class DaybookModel(QObject):
     def best(self, points: Sequence[TrendPoint], figure: str) -> TrendPoint | None:
         """The best take since input or instrument last changed; a bias has none."""
         return best_point(points, figure)
+
+    def is_best_of_all(self, best: TrendPoint, points: Sequence[TrendPoint], figure: str) -> bool:
+        """Whether no dot that is shown is better."""
+        return is_best_of_all(best, points, figure)
 
     def flat(self, points: Sequence[TrendPoint]) -> bool:
         """Whether the newest uncut stretch stands still."""
