@@ -220,6 +220,8 @@ class MainWindow(QMainWindow):
                     enabled_when=lambda: has_take() or at_stand()),
             Command(id="ready", text=tr("Be ready, or put the bow down"), shortcut="F5",
                     run=lambda: self.stand_model.toggle(), enabled_when=at_stand),
+            Command(id="leave", text=tr("Leave a mode of the Stand (Esc, or the left pedal held)"),
+                    run=lambda: self.stand_model.leave(), enabled_when=at_stand),
             Command(id="aims", text=tr("What is listened for …"), shortcut="A",
                     run=self._choose_aims,
                     enabled_when=lambda: self._aims_place() is not None),
