@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from math import nan
 
 import numpy as np
@@ -11,12 +12,14 @@ from hypothesis import strategies as st
 
 from jigwright.core.gauge.values import BowEvent, Double, Ring, Start, Stroke, Tone
 from jigwright.core.judge.doubles import judge_double
+from jigwright.core.judge.phrasing import StringLevel
 from jigwright.core.judge.ribbons import N_POINTS, ribbons_of
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Contours
 from jigwright.core.values import Unmeasured
 from jigwright.wording.measures import double_texts, ring_text, start_text, tone_text
+from jigwright.wording.pages import strings_sentence
 
 N = 800  # four seconds
 
@@ -131,3 +134,32 @@ def test_an_unknown_balance_is_said_to_be_unknown() -> None:
         ("Both sound", True),
         ("Balance", False),
     ]
+
+
+# strings beside each other -----------------------------------------------------------------------
+
+STRINGS = tuple(map(Pitch.parse, ("G3", "D4", "A4", "E5")))
+
+
+def string_level(string: int, db: float, attack_s: float = 0.05) -> StringLevel:
+    return StringLevel(string=string, loudness_db=db, attack_s=attack_s, n_notes=4)
+
+
+def test_the_weak_string_is_named_with_how_late_it_speaks() -> None:
+    levels = [string_level(0, -6.4, 0.081), string_level(1, 1.0), string_level(2, 0.5, 0.04)]
+    assert strings_sentence(levels, STRINGS) == (
+        "The G string sounds 6 dB below the middle of the take. It speaks 31 ms later than the "
+        "others."
+    )
+    early = [replace(levels[0], attack_s=0.069), *levels[1:]]
+    assert "speaks" not in strings_sentence(early, STRINGS)
+    unknown = [replace(levels[0], attack_s=nan), *levels[1:]]
+    assert "speaks" not in strings_sentence(unknown, STRINGS)
+
+
+@pytest.mark.parametrize(("db", "said"), [(-3.9, False), (-4.0, True)])
+def test_strings_that_speak_alike_are_not_mentioned(db: float, *, said: bool) -> None:
+    levels = [string_level(1, db), string_level(2, 0.0)]
+    assert bool(strings_sentence(levels, STRINGS)) is said
+    assert strings_sentence(levels[:1], STRINGS) == ""
+    assert strings_sentence([replace(levels[0], string=7), levels[1]], STRINGS) == ""

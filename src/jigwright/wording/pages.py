@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from math import ceil
+from math import ceil, isfinite
 
 from jigwright.core.gauge.values import AgainstClicks
 from jigwright.core.judge.compare import AimPair, Compared
 from jigwright.core.judge.landings import Spot
 from jigwright.core.judge.mirror import Mirror
+from jigwright.core.judge.phrasing import StringLevel
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.wording.aims import aim_name, bare_figure
@@ -17,6 +18,7 @@ from jigwright.wording.notes import class_name, finger_name_start, string_name
 
 _MIRROR_DB, _ALIKE_DB = 1.5, 3.0
 _MOST_AIMS = 2
+_FEWEST_STRINGS, _WEAK_STRING_DB, _LATE_STRING_S = 2, 4.0, 0.02
 
 
 def rung_name(name: str) -> str:
@@ -135,6 +137,26 @@ def compare_aims_sentence(pairs: Sequence[AimPair]) -> str:
             )
         )  # fmt: skip
     return " ".join(parts)
+
+
+def strings_sentence(levels: Sequence[StringLevel], strings: Sequence[Pitch]) -> str:
+    """The string that is weak beside the others, and whether it speaks late; else nothing."""
+    if len(levels) < _FEWEST_STRINGS:
+        return ""
+    weakest = min(levels, key=lambda s: s.loudness_db)
+    if weakest.loudness_db > -_WEAK_STRING_DB or weakest.string >= len(strings):
+        return ""
+    said = tr("The {string} sounds {db} dB below the middle of the take.").format(
+        string=string_name(strings[weakest.string]), db=round(-weakest.loudness_db)
+    )
+    others = [s.attack_s for s in levels if s is not weakest and isfinite(s.attack_s)]
+    if others and isfinite(weakest.attack_s):
+        late_s = weakest.attack_s - sorted(others)[len(others) // 2]
+        if late_s >= _LATE_STRING_S:
+            said += " " + tr("It speaks {ms} ms later than the others.").format(
+                ms=round(1000 * late_s)
+            )
+    return said
 
 
 def click_sentence(found: AgainstClicks | Unmeasured) -> str:

@@ -46,6 +46,7 @@ from jigwright.wording.pages import (
     compare_sentence,
     landing_sentence,
     mirror_sentence,
+    strings_sentence,
     way_back_sentence,
 )
 
@@ -264,11 +265,13 @@ class ClosePage(QWidget):
         clicks = d.against_clicks()
         if clicks is not None:
             about = click_sentence(clicks)
+        said = tr("No note falls out of the line by 6 dB.")
         if weak:
-            return about, tr("Weaker than the rest by 6 dB or more: {names}.").format(
+            said = tr("Weaker than the rest by 6 dB or more: {names}.").format(
                 names=", ".join(weak[:5])
             )
-        return about, tr("No note falls out of the line by 6 dB.")
+        strings = strings_sentence(d.string_levels(), self._model.context().strings)
+        return about, f"{said} {strings}".strip()
 
     def paint(self, painter: QPainter, rect: QRectF) -> None:
         """Draw the picture of the page anywhere: widget, image or SVG."""

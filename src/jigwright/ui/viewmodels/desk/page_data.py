@@ -14,6 +14,7 @@ from jigwright.core.judge.changes import ROOM_TAIL_S, Gathered, courses_of, gath
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.landings import Spot, landings_of, share_back, spots_of, worst_spot
 from jigwright.core.judge.mirror import Mirror, measure_mirror
+from jigwright.core.judge.phrasing import StringLevel, measure_strings
 from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.ribbons import Ribbon, ribbons_of
 from jigwright.core.music.references import RING, pure_strings
@@ -180,6 +181,13 @@ class PagesModel:
                 )
             )  # fmt: skip
         return tuple(columns)
+
+    def string_levels(self) -> tuple[StringLevel, ...]:
+        """How each string speaks; strings with three notes or more."""
+        d, jig = self._desk, self._desk.take_jig()
+        if d.judged is None or jig is None:
+            return ()
+        return measure_strings([n.measured for n in d.judged.notes], jig)
 
     def ladders(self) -> tuple[IntervalLadder | None, ...]:
         """A ladder for every double stop, ``None`` for single notes."""
