@@ -57,6 +57,8 @@ def test_around_nothing_there_is_no_share() -> None:
     assert not stands_still([0.1, -0.1] * 8, days(16))
 
 
-def test_students_points() -> None:
-    assert student_95(10) == pytest.approx(2.228, abs=0.001)
-    assert student_95(1000) == pytest.approx(1.962, abs=0.001)
+@pytest.mark.parametrize(
+    ("freedom", "t"), [(5, 2.571), (10, 2.228), (14, 2.145), (22, 2.074), (1000, 1.962)]
+)
+def test_students_points(freedom: int, t: float) -> None:
+    assert student_95(freedom) == pytest.approx(t, abs=0.005)

@@ -15,12 +15,12 @@ from jigwright.core.player.faults import parse_faults
 from jigwright.core.player.play import play
 from jigwright.core.sound.own_sounds import SETTLES_S, OwnSounds
 from jigwright.services.ear import Ear
-from jigwright.services.recording import SILENT, Beside, EarRequest
+from jigwright.services.recording import SILENT, Accompaniment, EarRequest
 
 RATE = 48_000
 JIG = maker("scale").make(Setting(instrument_id="violin", values={}, tempo_bpm=120.0))
 DRONE_HZ = 293.66
-BESIDE = Beside(drone_hz=tuple(f for f, _ in drone_partials(DRONE_HZ)))
+BESIDE = Accompaniment(drone_hz=tuple(f for f, _ in drone_partials(DRONE_HZ)))
 PULSE = Pulse(bpm=90.0, beats_per_bar=4)
 
 
@@ -35,7 +35,7 @@ def played(before_s: float, after_s: float) -> np.ndarray:
     return np.concatenate([silence[0], x, silence[1]])
 
 
-def ear(beside: Beside) -> Ear:
+def ear(beside: Accompaniment) -> Ear:
     return Ear(
         EarRequest(
             path=Path("x.wav"), instrument_id="violin", strings=instrument("violin").strings,
@@ -45,7 +45,7 @@ def ear(beside: Beside) -> Ear:
     )  # fmt: skip
 
 
-def takes(x: np.ndarray, beside: Beside) -> tuple[list[tuple[float, float]], float | None]:
+def takes(x: np.ndarray, beside: Accompaniment) -> tuple[list[tuple[float, float]], float | None]:
     """Takes that were found, and since when one is being played."""
     one, found = ear(beside), []
     for i in range(0, len(x), 4800):
@@ -133,7 +133,7 @@ def test_a_take_over_a_drone_begins_and_ends(gain: float) -> None:
 def test_clicks_begin_nothing_and_let_a_take_end() -> None:
     x = played(3.0, 6.0)
     clicks = 0.5 * click_block(PULSE, 0, len(x))
-    beside = Beside(clicks_hz=CLICKS_HZ)
+    beside = Accompaniment(clicks_hz=CLICKS_HZ)
     found, since = takes(x + clicks + noise(len(x)), beside)
     assert since is None
     assert len(found) == 1
@@ -141,6 +141,6 @@ def test_clicks_begin_nothing_and_let_a_take_end() -> None:
 
 
 def test_until_a_drone_has_settled_nobody_is_thought_to_play() -> None:
-    late = Beside(drone_hz=BESIDE.drone_hz, since_s=2.0)
+    late = Accompaniment(drone_hz=BESIDE.drone_hz, since_s=2.0)
     x = np.concatenate([noise(2 * RATE), drone(5 * RATE, gain=0.2)]) + noise(7 * RATE, 2)
     assert takes(x, late) == ([], None)

@@ -11,7 +11,7 @@ import pytest
 
 from jigwright.services.recording import (
     SILENT,
-    Beside,
+    Accompaniment,
     CaptureRequest,
     CaptureState,
     EarRequest,
@@ -220,7 +220,7 @@ def test_recordings_are_named_by_their_moment_and_never_twice(tmp_path: Path) ->
 
 # what sounds beside it ---------------------------------------------------------------------------
 
-DRONE = Beside(drone_hz=(294.0, 588.0))
+DRONE = Accompaniment(drone_hz=(294.0, 588.0))
 
 
 def test_the_ear_learns_what_the_loudspeaker_plays_from_where_the_recording_is(
@@ -237,7 +237,7 @@ def test_the_ear_learns_what_the_loudspeaker_plays_from_where_the_recording_is(
     assert not world.sitting.sounds_beside(DRONE), "nothing is new"
     assert len(world.ears) == n
     assert world.sitting.sounds_beside(SILENT)
-    assert world.ears[-1].asked[-1].beside == Beside(since_s=6.0)
+    assert world.ears[-1].asked[-1].beside == Accompaniment(since_s=6.0)
 
 
 def test_a_take_that_is_played_is_heard_again_from_its_beginning(world: World) -> None:

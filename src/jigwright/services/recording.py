@@ -90,7 +90,7 @@ class CaptureState:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Beside:
+class Accompaniment:
     """What our own loudspeaker plays while somebody plays.
 
     Parameters
@@ -106,7 +106,7 @@ class Beside:
     since_s: float = 0.0
 
 
-SILENT = Beside()
+SILENT = Accompaniment()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -123,7 +123,7 @@ class EarRequest:
         To follow; ``None`` for open strings and free playing.
     from_s : float
         Where in the file to begin: an ear that takes over from one that died goes on.
-    beside : Beside
+    beside : Accompaniment
         What sounds from the loudspeaker meanwhile.
     """
 
@@ -133,7 +133,7 @@ class EarRequest:
     a4_hz: float
     jig: Jig | None
     from_s: float = 0.0
-    beside: Beside = field(default_factory=lambda: SILENT)
+    beside: Accompaniment = field(default_factory=lambda: SILENT)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -15,7 +15,7 @@ from jigwright.services.ear_watch import EarWatch
 from jigwright.services.growing import Growing
 from jigwright.services.recording import (
     SILENT,
-    Beside,
+    Accompaniment,
     CaptureRequest,
     CaptureState,
     EarRequest,
@@ -150,7 +150,7 @@ class Sitting:
         self._streams.drop_ear()
         return "given_up"
 
-    def sounds_beside(self, beside: Beside) -> bool:
+    def sounds_beside(self, beside: Accompaniment) -> bool:
         """Our loudspeaker begins or ends something: another ear knows it from now on.
 
         A take that is being played is heard again from its beginning.

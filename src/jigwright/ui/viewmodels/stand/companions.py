@@ -18,7 +18,7 @@ from jigwright.core.companion import (
     drone_partials,
 )
 from jigwright.core.music.pitch import Pitch
-from jigwright.services.recording import Beside
+from jigwright.services.recording import Accompaniment
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.errors import error_sentence
@@ -147,10 +147,10 @@ class Companions(QObject):
         """Every partial that sounds, to be taken out of a take."""
         return tuple(p for f in self.drone_hz() for p, _ in drone_partials(f))
 
-    def beside(self) -> Beside:
+    def beside(self) -> Accompaniment:
         """What the ear must know of it."""
         clicking = self.click or self.count_in
-        return Beside(drone_hz=self.partials_hz(), clicks_hz=CLICKS_HZ if clicking else ())
+        return Accompaniment(drone_hz=self.partials_hz(), clicks_hz=CLICKS_HZ if clicking else ())
 
     def _begin(self, *, count_s: float = 0.0) -> None:
         notes, pulse = self.drone_hz(), self._pulse()
