@@ -123,11 +123,6 @@ def test_bow_speeds_come_in_two_series(series: str, beats: list[int]) -> None:
     assert [e.length_beats for e in jig.events] == [b for b in beats for _ in range(2)]
 
 
-def test_the_ladder_of_speeds_begins_with_the_short_series() -> None:
-    series = [r.values.get("series") for r in ladder_by_id("bow_speed").rungs]
-    assert series == ["4-3-2", None, None, None]
-
-
 # the slowest bow -----------------------------------------------------------------------------
 
 

@@ -11,7 +11,7 @@ import pytest
 from builders import heard_of, keep_take, new_studio
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.services.pupils import progress_on, set_work
-from jigwright.services.records import SIMULATED_SOURCE
+from jigwright.services.recording import SIMULATED
 from jigwright.services.take_reader import TakeReader
 from jigwright.store.studio import Studio
 
@@ -23,7 +23,7 @@ DAY = "2026-11-0{}T10:00:00Z"
 def studio(tmp_path: Path) -> Iterator[Studio]:
     made = new_studio(tmp_path / "s")
     sound = heard_of(JIG, [0.0] * len(JIG.events))
-    for i, source in enumerate(("Stand", SIMULATED_SOURCE, "a.wav", SIMULATED_SOURCE), 1):
+    for i, source in enumerate(("Stand", SIMULATED, "a.wav", SIMULATED), 1):
         keep_take(made, f"t{i}", JIG, sound, utc=DAY.format(i), source_name=source)
     yield made
     made.close()

@@ -228,10 +228,19 @@ def test_a_room_is_judged_only_from_its_silence() -> None:
 
 def test_it_takes_three_seconds_and_our_own_sound_is_no_room() -> None:
     loud_room = 10 ** (-40 / 20)
-    assert input_state(seconds=2.9, room=loud_room, peak=0.01) == "waiting"
-    assert input_state(seconds=3.1, room=loud_room) == "noisy"
-    assert input_state(beside=True, room=loud_room, peak=0.1) == "heard"
-    assert input_state(beside=True, room=loud_room, peak=0.02) == "waiting"
+    early, noise = heard_frames(2.0, clarity=0.2), heard_frames(9.0, clarity=0.2)
+    assert input_state(early, seconds=2.9, room=loud_room, peak=0.01) == "waiting"
+    assert input_state(early, seconds=3.1, room=loud_room) == "noisy"
+    assert input_state(noise, beside=True, room=loud_room, peak=0.1) == "heard"
+    assert input_state(noise, beside=True, room=loud_room, peak=0.02) == "waiting"
+
+
+def test_without_an_ear_the_room_is_not_known() -> None:
+    loud_room = 10 ** (-40 / 20)
+    assert input_state(room=loud_room) == "heard"
+    behind = heard_frames(8.1, clarity=0.2)
+    assert input_state(behind, room=loud_room) == "noisy"
+    assert input_state(behind, seconds=10.2, room=loud_room) == "heard"
 
 
 def test_nobody_is_asked_nearer_in_the_silence_after_a_note() -> None:

@@ -249,4 +249,6 @@ def test_changes_are_drawn_as_deep_as_they_are_and_the_best_beside_them() -> Non
     assert changes_picture(best) != deep
     two = changes_picture(best, ChangesPicture(now=gathered_at("tip", 9.0)))
     assert two != changes_picture(best)
-    assert changes_picture() == changes_picture(), "nothing is nothing"
+    blank = QImage(240, 400, QImage.Format.Format_RGB32)
+    blank.fill(LIGHT.color("panel"))
+    assert changes_picture() == blank

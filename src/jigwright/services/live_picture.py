@@ -13,6 +13,7 @@ _TRACE_S = 4.0
 NOISY_DBFS = -45.0
 _CLIPS, _SOFT_RMS, _HEARD_PEAK = 0.98, 0.004, 0.02
 _ROOM_S, _JUST_NOW_S = 3.0, 0.4  # without a tone the room is known; a tone this young is played
+_EAR_BEHIND_S = 2.0  # an ear that has come no further does not know whether somebody plays
 _TONE = 0.8  # clarity
 
 
@@ -74,7 +75,9 @@ class LivePicture:
         if playing:
             soft = self._tone_within(_JUST_NOW_S) and self.level.rms < _SOFT_RMS
             return "soft" if soft else "heard"
-        if self.level.seconds > _ROOM_S and not beside and not self._tone_within(_ROOM_S):
+        knows = bool(self.trace) and self.level.seconds - self.trace[-1].time_s < _EAR_BEHIND_S
+        silent = knows and not self._tone_within(_ROOM_S)
+        if self.level.seconds > _ROOM_S and silent and not beside:
             return "noisy" if self.room_dbfs > NOISY_DBFS else "quiet"
         return "heard" if self.level.peak > _HEARD_PEAK else "waiting"
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
@@ -133,7 +133,7 @@ class EarRequest:
     a4_hz: float
     jig: Jig | None
     from_s: float = 0.0
-    beside: Accompaniment = field(default_factory=lambda: SILENT)
+    beside: Accompaniment = SILENT
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,11 +8,9 @@ from typing import Literal
 
 from jigwright.core.music.pitch import Pitch
 from jigwright.services.moments import local_day
+from jigwright.services.recording import SIMULATED
 
 Mark = Literal["", "liked", "kept"]
-
-
-SIMULATED_SOURCE = "simulated"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -226,7 +224,7 @@ class TakeRecord:
     @property
     def is_own(self) -> bool:
         """Whether somebody played it; what the simulated player tries out counts for nobody."""
-        return self.source_name != SIMULATED_SOURCE
+        return self.source_name != SIMULATED
 
     @property
     def day(self) -> date:

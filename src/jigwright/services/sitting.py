@@ -141,11 +141,8 @@ class Sitting:
         if not failed or growing is None or self.hearing.given_up:
             return None
         self._ear_ended = False
-        from_s = growing.ledger.heard_s
-        if growing.ledger.playing_s is not None:
-            from_s = min(from_s, growing.ledger.playing_s)
         if self.hearing.died():
-            self._streams.restart_ear(self._request(growing, from_s))
+            self._streams.restart_ear(self._request(growing, _not_heard_from_s(growing)))
             return "again"
         self._streams.drop_ear()
         return "given_up"
@@ -153,7 +150,8 @@ class Sitting:
     def sounds_beside(self, beside: Accompaniment) -> bool:
         """Our loudspeaker begins or ends something: another ear knows it from now on.
 
-        A take that is being played is heard again from its beginning.
+        It begins where the last one was; a take that is being played is heard again from its
+        beginning.
 
         Returns
         -------
@@ -162,13 +160,13 @@ class Sitting:
         """
         beside = replace(beside, since_s=self._recorded_s)
         same = replace(beside, since_s=self._beside.since_s) == self._beside
-        self._beside = beside if not same else self._beside
-        growing = self.growing
-        if same or growing is None or self.hearing.given_up:
+        if same:
             return False
-        playing_s = growing.ledger.playing_s
-        from_s = self._recorded_s if playing_s is None else playing_s
-        self._streams.restart_ear(self._request(growing, from_s))
+        self._beside = beside
+        growing = self.growing
+        if growing is None or self.hearing.given_up:
+            return False
+        self._streams.restart_ear(self._request(growing, _not_heard_from_s(growing)))
         return True
 
     def was_heard(self, until_s: float, *, own_from_s: float | None) -> None:
@@ -189,3 +187,11 @@ class Sitting:
             path=growing.path, instrument_id=note.kind, strings=note.strings, a4_hz=note.a4_hz,
             jig=self._jig, from_s=from_s, beside=self._beside,
         )  # fmt: skip
+
+
+def _not_heard_from_s(growing: Growing) -> float:
+    """Where another ear goes on, so that nothing stays unheard."""
+    ledger = growing.ledger
+    if ledger.playing_s is None:
+        return ledger.heard_s
+    return min(ledger.heard_s, ledger.playing_s)

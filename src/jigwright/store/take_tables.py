@@ -13,8 +13,8 @@ from jigwright.core.errors import StoreError
 from jigwright.core.follow.align import Pin
 from jigwright.core.sound.heard import Heard
 from jigwright.services.moments import EPOCH, is_utc
+from jigwright.services.recording import SIMULATED
 from jigwright.services.records import (
-    SIMULATED_SOURCE,
     Beside,
     CutFrom,
     Liking,
@@ -84,7 +84,7 @@ class TakeTables(HeardTables, PeopleTables):
             "SELECT player_id, MAX(day), SUM(day >= ?), "
             "SUM(CASE WHEN day >= ? THEN duration_s ELSE 0 END) FROM played "
             "WHERE day IS NOT NULL GROUP BY player_id",
-            (SIMULATED_SOURCE, since_day, since_day),
+            (SIMULATED, since_day, since_day),
         )
         return {str(p): (str(last), int(n), float(s)) for p, last, n, s in rows}
 

@@ -230,10 +230,7 @@ def _scales(
 READY_MADE: tuple[Ladder, ...] = (
     Ladder(id="foundation", rungs=_bows("foundation_bow", "start", FOUNDATION_STAGES, 60.0),
            heavy=True),
-    Ladder(id="bow_speed", rungs=(
-        *_scales("speed_series", ((60, 20),), series="4-3-2"),
-        *_scales("speed_series", ((60, 20), (66, 20), (72, 15))),
-    )),
+    Ladder(id="bow_speed", rungs=_scales("speed_series", ((60, 20), (66, 20), (72, 15)))),
     Ladder(id="notes_in_a_bow", rungs=_bows("many_notes", "notes_in_bow", ("8", "16", "32"), 60.0)),
     Ladder(id="drone_scale", rungs=_scales("drone_scale", ((60, 20), (60, 15), (60, 10), (60, 7)))),
     Ladder(id="hand_pattern", rungs=_scales("hand_pattern", ((60, 20), (72, 15), (72, 10)))),

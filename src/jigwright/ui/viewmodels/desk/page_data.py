@@ -8,7 +8,7 @@ from math import isfinite
 import numpy as np
 
 from jigwright.core.gauge.timing import against_clicks
-from jigwright.core.gauge.values import AgainstClicks, BowChange, Level, Ring, Vibrato
+from jigwright.core.gauge.values import AgainstClicks, Level, Ring, Vibrato
 from jigwright.core.judge.asked import loudness_marks
 from jigwright.core.judge.changes import ROOM_TAIL_S, Gathered, courses_of, gather
 from jigwright.core.judge.judging import JudgedNote
@@ -103,12 +103,6 @@ class PagesModel:
         if playing is None or heard is None:
             return ()
         return gather(courses_of(heard.contours, playing.changes))
-
-    def change_into(self, row: int) -> BowChange | None:
-        """The change of bow that leads into a note."""
-        playing = self.playing()
-        changes = playing.changes if playing is not None else ()
-        return next((c for c in changes if c.rows[1] == row), None)
 
     def fills_holes(self) -> bool:
         """Whether the room rings on through the changes."""

@@ -22,7 +22,7 @@ from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Now
 from jigwright.services.moments import today, utc_now
-from jigwright.services.recording import EarSays
+from jigwright.services.recording import SIMULATED, EarSays
 from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.session_model import SessionModel
@@ -224,7 +224,8 @@ class Guided:
 
     def _keep_best(self) -> None:
         best, owned = self.bow.best, self._session.now.instrument
-        if best is None or owned is None or self._studio.read_only:
+        simulated = self._session.now.input.id == SIMULATED  # what it tries out is nobody's best
+        if best is None or owned is None or simulated or self._studio.read_only:
             return
         if best.seconds > self._kept_best():
             seconds = round(best.seconds, 2)

@@ -19,7 +19,7 @@ from jigwright.services.live_picture import LivePicture
 from jigwright.services.moments import utc_now
 from jigwright.services.ports import Stream
 from jigwright.services.recording import SIMULATED, EarSays, InputDevice
-from jigwright.services.records import SIMULATED_SOURCE, TakeRecord
+from jigwright.services.records import TakeRecord
 from jigwright.services.sitting import Sitting, recording_path
 from jigwright.services.streams import Streams
 from jigwright.services.studio_port import StudioPort
@@ -166,7 +166,7 @@ class StandModel(QObject):
     @property
     def source(self) -> str:
         """Where a take comes from."""
-        return SIMULATED_SOURCE if self.device.id == SIMULATED else self.source_name
+        return SIMULATED if self.device.id == SIMULATED else self.source_name
 
     @property
     def read_only(self) -> bool:
