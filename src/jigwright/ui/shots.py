@@ -86,10 +86,12 @@ def _at_the_stand(window: MainWindow, folder: Path) -> None:
     stand = window.stand_model
     if not stand.can_record:
         return
-    stand.speed = 4.0
+    stand.speed = 2.0  # slow enough to be spoken to between two takes
     stand.toggle()
     limit = time.monotonic() + 60.0
-    while stand.told.n_takes < 1 and time.monotonic() < limit:
+    while time.monotonic() < limit:
+        if stand.told.verdict is not None and stand.state == "waiting":
+            break
         settle(window, 0.05, limit_s=0.1)
     window.grab().save(str(folder / "stand.png"))  # what is said of the first take
     stand.stop()
