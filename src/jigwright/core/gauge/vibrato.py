@@ -23,6 +23,7 @@ from jigwright.core.values import Unmeasured, median
 METHOD_VERSION = 2
 _LEAST_SWINGS = 3
 _BY_OTHERS = 0.5  # how unsure an extent is that is corrected by other notes' swings
+_BY_NONE = 0.8  # … and one that a room narrowed, nobody knows how much
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,13 +37,20 @@ class VibratoParams:
     least_regularity : float
         Share of variance the sinusoid must explain.
     least_gain : float
-        A swing that gathers so much more of the sound than the contour's own is the player's, and
-        the contour's is what the room leaves of it. Dry, the contour is nearer.
+        A swing that gathers so much more of the sound than the contour's own is surely the
+        player's, however irregular the contour is.
+    sure_gain : float
+        Below it the match is flat, and lies low as the contour does; such a swing is held against
+        what the others of the take say the room took away.
+    room_ends_s : float
+        Notes that die away more slowly say that there is a room.
     """
 
     shortest_s: float = 0.28
     least_regularity: float = 0.5
     least_gain: float = 1.045
+    sure_gain: float = 1.02
+    room_ends_s: float = 0.11
 
 
 def least_half_extent_cents(length_s: float) -> float:
@@ -65,6 +73,7 @@ def measure_vibrato(
     *,
     window_s: float,
     room_ratio: float = 1.0,
+    ends_s: float = float("nan"),
 ) -> Vibrato | Unmeasured:
     """Measure the vibrato of a segment.
 
@@ -77,6 +86,9 @@ def measure_vibrato(
         Of the contour's analysis.
     room_ratio : float
         How much wider vibratos are in this take than their contours (:func:`room_ratio`).
+    ends_s : float
+        Time in which notes of the take die away by 12 dB; NaN where it is not known. In a room of
+        which nothing says how much it took, the extent is the least that it was.
 
     Returns
     -------
@@ -96,10 +108,11 @@ def measure_vibrato(
     rate, half, _, share = fit_sinusoid(t_s, cents)
     gain = max(0.3, window_gain(rate, window_s))
     # a room only narrows: a narrower match is another line's
-    matched = segment.swing_gain >= params.least_gain and segment.swing_cents > 0.95 * half
+    matched = segment.swing_cents > 0.95 * half
+    surely = matched and segment.swing_gain >= params.least_gain
     claimed = (
         half > least_half_extent_cents(length_s)
-        and (share > params.least_regularity or matched)
+        and (share > params.least_regularity or surely)
         and MIN_RATE_HZ <= rate <= MAX_RATE_HZ
         and length_s * rate >= 1.2
     )
@@ -114,11 +127,16 @@ def measure_vibrato(
         half = 0.5 * (half + float(np.sqrt(2) * np.std(detrended)))
     extent = 2.0 * half / gain
     left = np.sqrt(max(0.0, 1.0 - share))
-    if matched:
+    by_others = extent * room_ratio
+    if matched and (
+        segment.swing_gain >= params.sure_gain or 2.0 * segment.swing_cents > by_others
+    ):
         extent = 2.0 * segment.swing_cents
     elif room_ratio > 1.0:
-        extent *= room_ratio
+        extent = by_others
         left = max(left, _BY_OTHERS)
+    elif ends_s > params.room_ends_s:
+        left = max(left, _BY_NONE)
     return Vibrato(
         present=True,
         rate_hz=rate,
@@ -144,13 +162,10 @@ def room_ratio(
     Returns
     -------
     float
-        The median over the vibratos that were matched; 1 where fewer than three were, or fewer
-        than half of them gain by it: the room is not in the way.
+        The median over the vibratos that were surely matched; 1 where fewer than three were.
     """
-    swings = [s for s in segments if s.swing_cents > 0.0]
+    swings = [s for s in segments if s.swing_cents > 0.0 and s.swing_gain >= params.sure_gain]
     if len(swings) < _LEAST_SWINGS:
-        return 1.0
-    if sum(s.swing_gain >= params.least_gain for s in swings) < 0.5 * len(swings):
         return 1.0
     ratios = []
     for s in swings:

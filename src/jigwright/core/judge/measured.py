@@ -131,6 +131,7 @@ def _measure(
                 VibratoParams(),
                 window_s=2.0 * blur_s,
                 room_ratio=place.vibrato_ratio,
+                ends_s=place.ends_s,
             ),
         )
         arrival = _gauge(

@@ -184,6 +184,7 @@ def _truth_row(performance: Performance, i: int) -> dict[str, Any]:
         "truth_quality": "exact",
         "vibrato_rate_hz": vibrato.rate_hz if vibrato else 0.0,
         "vibrato_extent_cents": vibrato.extent_cents if vibrato else 0.0,
+        "vibrato_sounding_cents": round(_swings_cents(performance, note), 2),
         "slide_cents": note.slide_cents,
         "slide_s": note.slide_s,
         "hunted": note.n_swings > 0,
@@ -216,6 +217,20 @@ def _sounding(performance: Performance, i: int) -> tuple[float, float]:
     own = float(np.sqrt(np.mean(level**2)))
     above = np.flatnonzero(level >= 0.1 * own)
     return (lo + int(above[0])) / rate, (lo + int(above[-1]) + 1) / rate
+
+
+def _swings_cents(performance: Performance, note: PlayedNote) -> float:
+    """Extent of the vibrato that was played: an arm that starts late and cycles that differ."""
+    if note.vibrato is None:
+        return 0.0
+    rate = performance.sound.rate_hz
+    start = note.onset_s + note.vibrato.start_s + max(note.slide_s, note.hunt_s, 0.05)
+    part = performance.sound.f0_hz[round(start * rate) : round((note.offset_s - 0.03) * rate) : 48]
+    if len(part) < rate // (48 * note.vibrato.rate_hz):
+        return 0.0
+    cents = 1200.0 * np.log2(part / note.f0_hz)
+    t = np.arange(len(cents))
+    return float(2.0 * np.sqrt(2.0) * np.std(cents - np.polyval(np.polyfit(t, cents, 1), t)))
 
 
 def _settled_hz(performance: Performance, note: PlayedNote) -> tuple[float, float]:

@@ -21,7 +21,8 @@ import numpy as np
 
 from jigwright.core.values import Floats
 
-_N_PARTIALS = 8
+_N_PARTIALS = (8, 24)  # the higher a partial, the wider it swings
+_TO_HZ = 3000.0
 _RATE_HZ = 1200  # after turning a partial back to zero: room for its widest swing
 _CYCLES = 1.25
 _HALF_CENTS = np.array(
@@ -86,7 +87,8 @@ def matched_swing(
         starts = starts[:: -(-len(starts) // _MOST_CYCLES)]
     block = max(1, rate_hz // _RATE_HZ)
     m = length // block
-    count = max(1, min(_N_PARTIALS, int(0.42 * rate_hz / f_hz)))
+    wanted = float(np.clip(_TO_HZ / f_hz, *_N_PARTIALS))
+    count = max(1, min(round(wanted), int(0.42 * rate_hz / f_hz)))
     t_s = np.arange(m * block) / rate_hz
     middle_s = t_s.reshape(m, block).mean(axis=1)
     back = np.exp(-2j * np.pi * f_hz * t_s)
