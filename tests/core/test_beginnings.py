@@ -19,6 +19,7 @@ from jigwright.core.sound.beginnings import (
     with_beginnings,
 )
 from jigwright.core.sound.heard import HOP_S, Contours, Segment, Tail
+from jigwright.core.sound.measure_segment import Take, measure_segments
 from jigwright.core.sound.mixed_pitch import mixed_pitch
 from jigwright.core.sound.novelty import NewSound, novelty, novelty_window_s
 from jigwright.core.sound.rise import Rise, rise_at
@@ -445,3 +446,51 @@ def test_a_note_that_is_cut_keeps_its_core_before_the_cut() -> None:
     assert found[1].core_end_s == 1.5
     assert found[2].doubtful
     assert not found[1].doubtful
+
+
+# a long clear note is not lost in a mixture ---------------------------------------------------
+
+
+def long_piece(f0_hz: Sequence[float], said_hz: float) -> Segment | None:
+    """What is measured of a piece said to be a mixture, with a contour of its own."""
+    rate, hop = 24_000, 120
+    f0 = np.asarray(f0_hz)
+    t = np.arange(len(f0) * hop) / rate
+    x = sum(np.sin(2 * np.pi * k * 440.0 * t) / k for k in (1, 2, 3))
+    flat = np.full(len(f0), 0.99)
+    contours = Contours(
+        f0_hz=f0, level_db=-20 * flat, clarity=flat, centroid_hz=flat, loudness_db=-20 * flat
+    )
+    take = Take(x=0.1 * np.asarray(x), rate_hz=rate, hop_samples=hop, contours=contours,
+                blur_s=0.006, noise_db=-80.0)  # fmt: skip
+    piece = Piece(start=0, stop=len(f0), cents=1200 * float(np.log2(said_hz)), mixed=True,
+                  broken_before=False)  # fmt: skip
+    found = measure_segments(take, [piece])
+    return found[0] if found else None
+
+
+def test_what_was_mixed_at_first_is_measured_where_it_is_clear() -> None:
+    found = long_piece([220.0] * 30 + [440.0] * 70, 440.0)
+    assert found is not None
+    assert found.f0_hz == pytest.approx(440.0, rel=1e-4)
+    assert found.core_start_s == pytest.approx(33 * 0.005, abs=0.006)
+    assert found.uncertainty_cents < 1.0
+
+
+@pytest.mark.parametrize(("heard_s", "fundamental"), [(0.9, True), (0.2, False)])
+def test_a_partial_that_rises_first_is_not_the_note_then_clearly_heard(
+    heard_s: float, fundamental: bool
+) -> None:
+    # an A rings on, and the third partial of a low G stands far above its others
+    stop_s = 0.6 + heard_s
+    low = sum(
+        tone(196.0 * k, 0.6, stop_s, total_s=1.7, level=0.1 if k == 3 else 0.01)
+        for k in (1, 2, 3, 4)
+    )
+    x = tone(440.0, 0.3, 0.6, total_s=1.7, release_s=0.1) + np.asarray(low)
+    f0 = np.full(len(x) // HOP, np.nan)
+    f0[60:125], f0[125 : round(stop_s / HOP_S)] = 440.0, 196.0
+    sure, doubtful = with_beginnings([piece(0.3, stop_s, 440.0)], scene_of(x, f0))
+    begun = [q for q in (*sure, *doubtful) if abs(q.start - 120) < 12]
+    assert begun
+    assert (abs(begun[0].cents - cents_of(196.0)) < 30.0) is fundamental

@@ -175,7 +175,8 @@ def test_a_take_carries_the_window_it_was_heard_with() -> None:
         lined = line_up(heard.segments, jig, a4_hz=440.0, params=FollowParams())
         widths = [n.vibrato.extent_cents for n in measure_notes(heard, lined, "bass", jig)]
         assert np.median(widths) == pytest.approx(60.0, rel=0.04)
-    unknown = measure_notes(replace(heard, window_s=0.0), lined, "bass", jig)
+    plain = tuple(replace(s, swing_cents=0.0, swing_gain=0.0) for s in heard.segments)
+    unknown = measure_notes(replace(heard, window_s=0.0, segments=plain), lined, "bass", jig)
     assert np.median([n.vibrato.extent_cents for n in unknown]) < 57.0  # as if usually strung
 
 

@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.reconsider import reconsidered
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import A4_MIDI, hz_to_cents
@@ -46,9 +47,11 @@ def decided(heard: Heard, jig: Jig | None, *, a4_hz: float) -> Heard:
         Without one, doubt is no note.
     a4_hz : float
     """
-    if not heard.doubtful:
+    if jig is None and not heard.doubtful:
         return heard
     segments, at = decide(heard.segments, heard.doubtful, jig, a4_hz=a4_hz, pairs=heard.pairs)
+    if not heard.doubtful and segments == heard.segments:
+        return heard
     tails = tuple(replace(t, i_segment=at[t.i_segment]) for t in heard.tails if t.i_segment in at)
     return replace(heard, segments=segments, doubtful=(), tails=tails)
 
@@ -72,9 +75,11 @@ def decide(
     pairs : sequence of Pair
     """
     same = {i: i for i in range(len(segments))}
-    if jig is None or not jig.events or not segments or not doubtful:
+    if jig is None or not jig.events or not segments:
         return tuple(segments), same
     segments, same = _with_turns(segments, doubtful, jig, a4_hz, pairs)
+    segments, after = reconsidered(segments, doubtful, jig, a4_hz=a4_hz, pairs=pairs)
+    same = {i: after[k] for i, k in same.items() if k in after}
     lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
     chosen: list[Segment] = []
     for gap in _gaps(lined.notes, segments, jig):
@@ -83,7 +88,7 @@ def decide(
     if not chosen:
         return tuple(segments), same
     result, at = _split(segments, sorted(chosen, key=lambda d: d.onset_s))
-    return result, {i: at[k] for i, k in same.items()}
+    return result, {i: at[k] for i, k in same.items() if k in at}
 
 
 def _with_turns(

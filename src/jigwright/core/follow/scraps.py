@@ -98,7 +98,18 @@ def is_common_period(scrap: Segment, note: Segment) -> bool:
     ----------
     scrap, note : Segment
     """
-    ratio = note.f0_hz / scrap.f0_hz
+    return common_multiple(scrap.f0_hz, note.f0_hz) is not None
+
+
+def common_multiple(low_hz: float, note_hz: float) -> int | None:
+    """How many times the lower pitch goes into the higher one, 2 … 4, where it does.
+
+    Parameters
+    ----------
+    low_hz, note_hz : float
+    """
+    ratio = note_hz / low_hz
     whole = round(ratio)
     fits = 2 <= whole <= _MOST_MULTIPLE
-    return fits and abs(1200.0 * float(np.log2(ratio / whole))) < _MULTIPLE_CENTS
+    near = fits and abs(1200.0 * float(np.log2(ratio / whole))) < _MULTIPLE_CENTS
+    return whole if near else None

@@ -21,6 +21,8 @@ METHOD_VERSION = 7
 _EARLY_FRAMES = 60
 _LINGERS_S = 0.04
 # falls by 20 dB until the tail of a room no longer pulls the period, or turns it to and fro
+_RESTS_FRAMES = 18
+_HAND_FRAMES = 5  # no hand turns within a fortieth of a second
 _ROOM_S, _TAIL_PULLS, _TAIL_TURNS = 0.11, 1.6, 2.2
 
 
@@ -169,6 +171,11 @@ def measure_arrival(
     if settle_s > params.most_search * (segment.offset_s - segment.onset_s):
         turns = float("inf")  # what goes on through most of the note is no search
     kind = _kind(steady[: settled + 20 if settled else 0], first, settle_s, params, turns)
+    rests = _rests_at(cents[:settled], tolerance) if kind == "hunted" else None
+    if rests is not None:
+        # it had arrived: what turned later was the vibrato that began there
+        settled, settle_s = rests, skip + rests * HOP_S if rests else 0.0
+        kind = _kind(cents[:settled], first, settle_s, params, turns)
     if (
         kind != "landed"
         and before is not None
@@ -183,6 +190,16 @@ def measure_arrival(
     if settle_s and abs(first) > 1.5 * tolerance and settle_s < params.least_windows * 2.0 * blur_s:
         first = float("nan")
     return Arrival(kind=kind, first_cents=first, settle_s=settle_s)
+
+
+def _rests_at(cents: Floats, tolerance: float) -> int | None:
+    """First frame of a stretch inside the tolerance that no search would make."""
+    inside = np.concatenate([[False], np.abs(cents) < tolerance, [False]])
+    edges = np.flatnonzero(np.diff(inside.astype(np.int8)))
+    for start, stop in zip(edges[::2], edges[1::2], strict=True):
+        if stop - start >= _RESTS_FRAMES:
+            return int(start)
+    return None
 
 
 def _is_one_line(cents: Floats, clarity: Floats, params: ArrivalParams) -> bool:
@@ -289,6 +306,8 @@ def _kind(
 
 def _reversals(cents: Floats, least: float) -> int:
     """Turns of direction whose swings exceed ``least`` on both sides."""
+    if len(cents) >= 2 * _HAND_FRAMES:
+        cents = np.median(np.lib.stride_tricks.sliding_window_view(cents, _HAND_FRAMES), axis=1)
     turns, direction, extreme = 0, 0, float(cents[0])
     for value in cents[1:]:
         if direction >= 0 and value < extreme - least:

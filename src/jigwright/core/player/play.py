@@ -244,7 +244,9 @@ def _settled_hz(performance: Performance, note: PlayedNote) -> tuple[float, floa
     irregular = 0.5 if wanders else 0.0
     if note.vibrato is not None:
         start = max(start, note.onset_s + note.vibrato.start_s)
-        cycles = max(1, int((stop - start) * note.vibrato.rate_hz))
+        cycles = int((stop - start) * note.vibrato.rate_hz)
+        if not cycles:  # no mean over a part of a swing says where its middle is
+            return note.f0_hz, irregular + 0.1 * note.vibrato.extent_cents
         stop = start + cycles / note.vibrato.rate_hz
         irregular += note.vibrato.irregularity + note.vibrato.wander
     part = performance.sound.f0_hz[round(start * rate) : round(stop * rate)]

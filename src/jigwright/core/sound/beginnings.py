@@ -37,6 +37,7 @@ _STEP_CENTS = 40.0  # the contour itself goes to the pitch that begins
 _ATTACK_FRAMES, _ATTACK_SHARE = 24, 0.6
 _WINDOW_SHARE = 1.3
 _LEADS_DB = -6.0
+_SURE_FRAMES, _SURE_CLARITY = 50, 0.93  # a quarter of a second of one clear period
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -304,6 +305,8 @@ def _begun(
     if other and not _leads(scene, t, next_t, rise.best_cents, was):
         return None
     cents = rise.best_cents if other else was
+    if other and heard is not None and _is_partial(cents, heard, scene, t, next_t):
+        cents, steps = heard, True
     mixed = other and (heard is None or abs(heard - cents) > _OTHER_CENTS)
     begun = replace(
         piece, start=t, cents=cents if mixed or heard is None or not other else heard,
@@ -315,6 +318,18 @@ def _begun(
         sure = new > p.new_same and salience > p.clear_same and _falls(scene, t, new, p)
         sure = sure and not _is_attack(now, t, new, scene)
     return begun, sure, was
+
+
+def _is_partial(cents: float, heard: float, scene: Scene, t: int, next_t: int) -> bool:
+    """Whether what rose most is a partial of the pitch that is then clearly heard."""
+    if next_t - t < _SURE_FRAMES:
+        return False
+    ratio = 2.0 ** ((cents - heard) / 1200.0)
+    if round(ratio) < 2 or abs(1200.0 * np.log2(ratio / round(ratio))) > _STEP_CENTS:
+        return False
+    later = slice(t + (next_t - t) // 3, next_t)
+    near = np.abs(1200.0 * np.log2(scene.contours.f0_hz[later]) - heard) < _OTHER_CENTS
+    return bool(np.mean(near) > 0.9) and median(scene.contours.clarity[later]) > _SURE_CLARITY
 
 
 def _falls(scene: Scene, t: int, new: float, p: BeginningParams) -> bool:

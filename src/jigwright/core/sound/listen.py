@@ -26,6 +26,7 @@ from jigwright.core.sound.measure_segment import Take, measure_doubtful, measure
 from jigwright.core.sound.novelty import novelty, novelty_window_s
 from jigwright.core.sound.pair_measure import pair_params
 from jigwright.core.sound.segments import Piece, find_pieces
+from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.tails import measure_tails
 from jigwright.core.sound.whistles import find_whistles, without_whistles
 from jigwright.core.values import Floats, read_only
@@ -164,6 +165,7 @@ def _hear(
         no_whistles,
     )
     single = without_whistles(measure_segments(take, pieces), whistles)
+    single = isolated("short swings", lambda: centred(contours, single), single)
     maybe = isolated("doubtful notes", lambda: measure_doubtful(take, pieces, doubtful), ())
 
     def paired() -> tuple[tuple[Segment, ...], tuple[Pair, ...]]:

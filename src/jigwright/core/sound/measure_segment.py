@@ -30,6 +30,7 @@ _FALLEN_DB, _DYING_DB_PER_S = 7.0, 20.0  # as plucked strings do, and no bow in 
 _SOON_FRAMES = 34
 _OTHER_CENTS = 60.0
 _COVERED_S = 0.2  # a longer note has a part that the one before does not reach
+_CLEAR_FRAMES, _AFTER_MIXTURE = 24, 3
 _UNMIXED = 0.985  # clarity of a sound with one period
 _SETTLES_S = 0.012
 _SURELY_NEW = 0.08  # decades: so much no beat of a tail brings
@@ -187,6 +188,10 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
     if offset_s - onset_s < 0.03:
         return None
     lo, hi = _core(take, piece, onset_s, offset_s)
+    if piece.mixed:
+        agrees = _agrees_from(take, piece, lo, hi)
+        if agrees is not None:
+            piece, lo = replace(piece, mixed=False), agrees
     contour_hz = _carrier(take, lo, hi)
     clarity = median(take.contours.clarity[lo:hi])
     mixed = _mixed(take, piece, before, onset_s, offset_s, clarity)
@@ -228,6 +233,17 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
         swing_cents=0.0 if swing is None else swing.half_cents,
         swing_gain=0.0 if swing is None else swing.gain,
     )
+
+
+def _agrees_from(take: Take, piece: Piece, lo: int, hi: int) -> int | None:
+    """First frame from which the contour is that of the pitch a mixture was said to have.
+
+    What is mixed at first is so no longer once the note before has died away.
+    """
+    away = np.abs(1200.0 * np.log2(take.contours.f0_hz[lo:hi]) - piece.cents)
+    other = np.flatnonzero(~(away < _OTHER_CENTS))
+    first = lo if not len(other) else lo + int(other[-1]) + 1 + _AFTER_MIXTURE
+    return first if hi - first >= _CLEAR_FRAMES else None
 
 
 def _mixed(
