@@ -101,6 +101,12 @@ def test_a_doubt_of_another_pitch_is_not_taken() -> None:
     assert reconsidered(sure, maybe, jig_of("E5 D5 D5 C#5 E5"), a4_hz=A4)[0] == tuple(sure)
 
 
+def test_a_scrap_is_not_let_go_for_nothing() -> None:
+    sure = [note(D5, 0, 0.5), note(E5, 0.6, 0.1), note(F5, 1.0, 0.5), note(G5, 1.5, 0.5)]
+    found, _ = reconsidered(sure, [], jig_of("D5 E5 F5 G5"), a4_hz=A4)
+    assert found == tuple(sure)
+
+
 def test_a_wrong_note_stays_wrong() -> None:
     sure = [note(D5, 0, 0.5), note(G5, 0.5, 0.5), note(F5, 1.0, 0.5), note(G5, 1.5, 0.5)]
     maybe = [note(D5, 0.25, 0.25, doubtful=True)]

@@ -105,7 +105,7 @@ def reconsidered(
         if row < 0:
             break
         done.add(now[lined.notes[row].segments[0]].onset_s)
-        for trial in _trials(kept, lined, row, doubtful, jig, a4_hz):
+        for trial, is_joined in _trials(kept, lined, row, doubtful, jig, a4_hz):
             work -= len(trial) * len(jig.events)
             if work < 0:
                 return _told(kept)
@@ -113,8 +113,9 @@ def reconsidered(
             again = line_up(parts, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
             better = fit_of(again, parts, jig, a4_hz=a4_hz)
             fewer = len(better.poor) - len(fit.poor)
-            joined = len(parts) < len(kept) and better.n_fit == fit.n_fit and fewer < 0
-            if joined or (better.n_fit > fit.n_fit and fewer <= 0):
+            # a piece made a part of its neighbour is not lost; one that is let go would be
+            same = is_joined and better.n_fit == fit.n_fit and fewer < 0
+            if same or (better.n_fit > fit.n_fit and fewer <= 0):
                 kept, lined, fit = trial, again, better
                 break
     return _told(kept)
@@ -130,20 +131,20 @@ def _told(kept: _Kept) -> tuple[tuple[Segment, ...], dict[int, int]]:
 
 def _trials(
     kept: _Kept, lined: LinedUp, k: int, doubtful: Sequence[Segment], jig: Jig, a4_hz: float
-) -> list[_Kept]:
-    """Other ways to hear the neighbourhood of a poor row: the likeliest first."""
+) -> list[tuple[_Kept, bool]]:
+    """Other ways to hear about a poor row, the likeliest first; whether a piece was joined."""
     row = lined.notes[k]
     assert row.i_event is not None
     here = row.segments[0]
     segment = kept[here][0]
     wanted = 100.0 * (jig.events[row.i_event].heads[-1].pitch.midi - A4_MIDI) + lined.offset_cents
-    trials: list[_Kept] = []
+    trials: list[tuple[_Kept, bool]] = []
     mixed = _unmixed(kept, here, a4_hz, wanted)
     if mixed is not None:
-        trials.append([*kept[:here], (mixed, kept[here][1]), *kept[here + 1 :]])
+        trials.append(([*kept[:here], (mixed, kept[here][1]), *kept[here + 1 :]], False))
     joined = _joined(kept, here)
     if joined is not None:
-        trials.append(joined)
+        trials.append((joined, True))
     without = [pair for j, pair in enumerate(kept) if j not in row.segments]
     short = segment.offset_s - segment.onset_s < _SCRAP_S
     lo_s = kept[here - 1][0].onset_s if here else 0.0
@@ -155,11 +156,11 @@ def _trials(
         and abs(hz_to_cents(d.f0_hz, a4_hz) - wanted) < _WRONG_CENTS
     ]
     for d in inside:
-        trials.append(_with(kept, d))
+        trials.append((_with(kept, d), False))
         if short:
-            trials.append(_with(without, d))
+            trials.append((_with(without, d), False))
     if short:
-        trials.append(without)
+        trials.append((without, False))
     return trials
 
 

@@ -84,7 +84,8 @@ def judge_take(
         findings=isolated(
             "findings",
             lambda: find(
-                notes, tolerance_cents=context.tolerance_cents, past=past, further=bow, jig=jig
+                notes, tolerance_cents=context.tolerance_cents, past=past, further=bow, jig=jig,
+                in_room=playing is not None and playing.in_room,
             ),
             no_findings,
         ),

@@ -1,7 +1,8 @@
 """What the bow did, when it is worth saying.
 
 Only events that the event gauge found; a single rough moment may be the room or a page, so scratch
-and neighbour strings need two, or one that is very strong. Gaps that are wanted (lifted notes),
+and neighbour strings need two, or one that is very strong; in a room, whose waves look alike, so do
+shaking and bouncing. Gaps that are wanted (lifted notes),
 plucked notes and free places are left out.
 """
 
@@ -17,6 +18,7 @@ from jigwright.core.judge.playing import Playing
 
 _STRONG_DB = 10.0
 _LEAST = {"bounce": 1, "shake": 1, "scratch": 2, "neighbour_string": 2, "fold": 1, "whistle": 1}
+_LEAST_IN_ROOM = {**_LEAST, "bounce": 2, "shake": 2}  # single waves of level are the room's
 _WEIGHT = {
     "bounce": 0.9,
     "shake": 0.85,
@@ -43,8 +45,9 @@ def find_bow(notes: Sequence[JudgedNote], playing: Playing, jig: Jig | None) -> 
     found = []
     for kind, events in by_kind.items():
         strongest = max(e.strength for e in events)
-        loud = kind == "scratch" and strongest >= _STRONG_DB
-        if kind not in _LEAST or (len(events) < _LEAST[kind] and not loud):
+        loud = kind == "scratch" and strongest >= _STRONG_DB and not playing.in_room
+        least = (_LEAST_IN_ROOM if playing.in_room else _LEAST).get(kind)
+        if least is None or (len(events) < least and not loud):
             continue
         rows = tuple(dict.fromkeys(e.row for e in events))
         values = {"n": float(len(rows)), "strength": strongest}

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
+from math import comb
 
 import numpy as np
 
@@ -23,6 +24,10 @@ from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.music.pitch import Pitch
 
 _MOST_SINGLE = 2
+_SCRAP_S = 0.07  # of so short a piece nothing is said
+_FALSE_SLIDES = {False: 0.005, True: 0.02}  # of 627 and 1,441 clean arrivals, dry and in rooms
+_CHANCE = 0.01
+_LEAST_WEAK_DB = {False: 8.0, True: 12.0}  # a room's modes lift and sink single notes
 _STUDENT_95 = {2: 12.7, 3: 4.30, 4: 3.18, 5: 2.78, 6: 2.57, 7: 2.45, 8: 2.36, 9: 2.31, 10: 2.26}
 
 
@@ -77,6 +82,7 @@ def find(
     past: Sequence[PastLanding] = (),
     further: Sequence[Finding] = (),
     jig: Jig | None = None,
+    in_room: bool = False,
     most: int = 3,
 ) -> tuple[Finding, ...]:
     """Return at most ``most`` findings: what the jig is for before the rest, then the weightiest.
@@ -91,6 +97,9 @@ def find(
     jig : Jig or None
         Its marks and aims: soft where *p* stands is nobody's fault, a correction is none where
         going back is asked for.
+    in_room : bool
+        Tails and waves of a room look like slides and soft notes now and then: more of them are
+        needed before they are the player's.
     most : int
     """
     found: list[Finding] = list(further)
@@ -99,8 +108,8 @@ def find(
         ("finger habits", lambda told: _finger_habits(notes, tolerance_cents, told)),
         ("single notes", lambda told: _single_notes(notes, tolerance_cents, told)),
         ("wrong and missed", lambda _: _wrong_and_missed(notes)),
-        ("arrivals", lambda _: _arrivals(notes)),
-        ("weak notes", lambda _: _weak(notes, jig)),
+        ("arrivals", lambda _: _arrivals(notes, in_room)),
+        ("weak notes", lambda _: _weak(notes, jig, in_room)),
     )
     for name, look in kinds:
         told = _told(notes, found)
@@ -253,7 +262,7 @@ def _wrong_and_missed(notes: Sequence[JudgedNote]) -> list[Finding]:
     result = []
     said: set[tuple[Pitch, int]] = set()
     for i, note in enumerate(notes):
-        if note.standing == "wrong" and note.cents is not None:
+        if note.standing == "wrong" and note.cents is not None and _length_s(note) > _SCRAP_S:
             heard = (note.pitch, round(note.cents / 100.0))
             if heard in said:
                 continue
@@ -275,48 +284,71 @@ def _wrong_and_missed(notes: Sequence[JudgedNote]) -> list[Finding]:
     return result
 
 
-def _arrivals(notes: Sequence[JudgedNote]) -> list[Finding]:
+def _arrivals(notes: Sequence[JudgedNote], in_room: bool) -> list[Finding]:
+    told = [
+        (i, n.measured.arrival)
+        for i, n in enumerate(notes)
+        if isinstance(n.measured.arrival, Arrival)
+    ]
+    up, down, hunted = (
+        [i for i, a in told if a.kind == kind] for kind in ("slid_up", "slid_down", "hunted")
+    )
+    slid = max(up, down, key=len)
     result = []
-    for kind_id, kinds in (("slides", ("slid_up", "slid_down")), ("hunting", ("hunted",))):
-        members = tuple(
-            i
-            for i, n in enumerate(notes)
-            if isinstance(n.measured.arrival, Arrival) and n.measured.arrival.kind in kinds
-        )
-        if not members or (len(members) == 1 and kind_id == "slides"):
-            continue  # one slide alone may be chance
-        arrivals = [notes[i].measured.arrival for i in members]
-        settle = float(np.median([a.settle_s for a in arrivals if isinstance(a, Arrival)]))
-        sizes = [a.first_cents for a in arrivals if isinstance(a, Arrival)]
-        told = [size for size in sizes if np.isfinite(size)]
-        result.append(
-            Finding(
-                id=kind_id,
-                severity=0.7 + 0.15 * len(members),
-                notes=members,
-                pitch=notes[members[0]].pitch,
-                values={
-                    "n": len(members),
-                    "settle_s": settle,
-                    **({"first_cents": float(np.median(told))} if told else {}),
-                },
-            )
-        )
+    if _more_than_chance(len(slid), len(told), _FALSE_SLIDES[in_room]):
+        result.append(_arrival("slides", slid, notes))
+    if hunted:
+        result.append(_arrival("hunting", hunted, notes))
     return result
 
 
-def _weak(notes: Sequence[JudgedNote], jig: Jig | None) -> list[Finding]:
+def _more_than_chance(n: int, of: int, rate: float) -> bool:
+    """Whether so many are more than a gauge finds where there are none (binomial)."""
+    if n < 2:
+        return False  # one alone may be chance
+    fewer = sum(comb(of, k) * rate**k * (1.0 - rate) ** (of - k) for k in range(n))
+    return 1.0 - fewer < _CHANCE
+
+
+def _arrival(kind: str, members: Sequence[int], notes: Sequence[JudgedNote]) -> Finding:
+    arrivals = [notes[i].measured.arrival for i in members]
+    settle = float(np.median([a.settle_s for a in arrivals if isinstance(a, Arrival)]))
+    sizes = [a.first_cents for a in arrivals if isinstance(a, Arrival)]
+    known = [size for size in sizes if np.isfinite(size)]
+    values = {"n": float(len(members)), "settle_s": settle}
+    if known:
+        values["first_cents"] = float(np.median(known))
+    return Finding(
+        id=kind, severity=0.7 + 0.15 * len(members), notes=tuple(members),
+        pitch=notes[members[0]].pitch, values=values,
+    )  # fmt: skip
+
+
+def _weak(notes: Sequence[JudgedNote], jig: Jig | None, in_room: bool) -> list[Finding]:
     """Notes far softer than the others of their mark."""
     marks = loudness_marks(notes, jig)
     groups: dict[str, list[tuple[int, float]]] = {}
     for i, (n, mark) in enumerate(zip(notes, marks, strict=True)):
-        if isinstance(n.measured.level, Level) and n.measured.lined.state == "played":
+        if (
+            isinstance(n.measured.level, Level)
+            and n.measured.lined.state == "played"
+            and _length_s(n) > _SCRAP_S
+        ):
             groups.setdefault(mark, []).append((i, n.measured.level.mean_dbfs))
     groups.pop("shape", None)
-    return [f for levels in groups.values() for f in _weak_among(notes, levels)]
+    return [
+        f for levels in groups.values() for f in _weak_among(notes, levels, _LEAST_WEAK_DB[in_room])
+    ]
 
 
-def _weak_among(notes: Sequence[JudgedNote], levels: Sequence[tuple[int, float]]) -> list[Finding]:
+def _length_s(note: JudgedNote) -> float:
+    s = note.measured.segment
+    return 0.0 if s is None else s.offset_s - s.onset_s
+
+
+def _weak_among(
+    notes: Sequence[JudgedNote], levels: Sequence[tuple[int, float]], least_db: float
+) -> list[Finding]:
     if len(levels) < 6:
         return []
     values = np.array([v for _, v in levels])
@@ -325,7 +357,7 @@ def _weak_among(notes: Sequence[JudgedNote], levels: Sequence[tuple[int, float]]
     result = []
     for i, value in levels:
         below = middle - value
-        if below > max(8.0, 4.0 * spread):
+        if below > max(least_db, 4.0 * spread):
             result.append(
                 Finding(
                     id="weak_note", severity=below / 5.0, notes=(i,), pitch=notes[i].pitch,

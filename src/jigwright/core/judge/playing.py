@@ -23,6 +23,7 @@ from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.decay import tail_s as ends_tail_s
 from jigwright.core.sound.heard import Heard
+from jigwright.core.sound.ranges import ROOM_S
 from jigwright.core.values import Unmeasured
 
 
@@ -48,6 +49,11 @@ class Playing:
     timing: Timing | Unmeasured
     sounding_ratio: tuple[float | None, ...]
     tail_s: float = float("nan")
+
+    @property
+    def in_room(self) -> bool:
+        """Whether notes were heard to linger."""
+        return self.tail_s > ROOM_S
 
 
 def measure_playing(

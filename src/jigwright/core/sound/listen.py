@@ -13,7 +13,7 @@ from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.beginnings import Scene, with_beginnings
 from jigwright.core.sound.continuity import without_waves
 from jigwright.core.sound.contour import ContourParams, find_contour
-from jigwright.core.sound.decay import legato_tail_s
+from jigwright.core.sound.decay import legato_tail_s, tail_s
 from jigwright.core.sound.disturbances import find_bursts, find_swings
 from jigwright.core.sound.doubles import find_pairs, taking_turns, with_pairs
 from jigwright.core.sound.falls import find_falls
@@ -25,6 +25,7 @@ from jigwright.core.sound.intake import Signal
 from jigwright.core.sound.measure_segment import Take, measure_doubtful, measure_segments
 from jigwright.core.sound.novelty import novelty, novelty_window_s
 from jigwright.core.sound.pair_measure import pair_params
+from jigwright.core.sound.ranges import widened
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.tails import measure_tails
@@ -178,6 +179,15 @@ def _hear(
 
     segments, pairs = isolated("double stops", paired, (single, ()))
     maybe = tuple(sorted((*maybe, *taking_turns(single, pairs)), key=lambda s: s.onset_s))
+    legato_s = isolated(
+        "tails under notes",
+        lambda: legato_tail_s(take.x, params.rate_hz, segments),
+        float("nan"),
+    )
+    ends_s = isolated("tails of notes", lambda: tail_s(contours, segments, noise_db), float("nan"))
+    lingers_s = float(np.fmax(ends_s, legato_s))
+    segments = isolated("ranges", lambda: widened(segments, lingers_s), segments)
+    maybe = isolated("doubtful ranges", lambda: widened(maybe, lingers_s), maybe)
     no_tails: tuple[Tail, ...] = ()
     tails = isolated(
         "tails",
@@ -209,11 +219,7 @@ def _hear(
         falls=isolated("dips inside notes", lambda: find_falls(take, segments), None),
         bursts=isolated("rough stretches", lambda: find_bursts(take, segments), None),
         swings=isolated("waves of level", lambda: find_swings(take, segments), None),
-        tail_s=isolated(
-            "tails under notes",
-            lambda: legato_tail_s(take.x, params.rate_hz, segments),
-            float("nan"),
-        ),
+        tail_s=legato_s,
     )
 
 
