@@ -1,4 +1,4 @@
-"""Is the fundamental lower than the period found? The subharmonic test of a piece.
+"""Is the fundamental lower than the period found, or higher? The subharmonic test of a piece.
 
 A bowed string may sound almost only at every second or third partial; the shortest period is then
 2 or 3 times too short. A lower fundamental ``f/k`` is taken when nearly all of its partials that
@@ -20,6 +20,9 @@ from jigwright.core.values import Floats, median
 _ABOVE_FLOOR_DB = 14.0
 _WEAKEST_DB = -56.0
 _N_TESTED = 6
+_NO_LINE_DB, _NONE_DB = 11.0, -25.0  # above the floor between partials; re the strongest one
+_MOST_FAINT = 0.75  # of the partials that should not be there
+_LEAST_PERIODS = 6
 _LONGEST_S = 1.2
 _NEAR_FRAMES = 20
 _LONG_FRAMES = 30
@@ -58,6 +61,58 @@ def true_divisor(x: Floats, rate_hz: int, f_hz: float, lowest_hz: float) -> int:
         if _lines(second, n // 2, rate_hz, f_hz / k, k):
             found = k
     return found
+
+
+def true_multiple(x: Floats, rate_hz: int, f_hz: float) -> int:
+    """Return 1, 2 or 3: by how much ``f_hz`` is below the fundamental.
+
+    Twice a period fits a sound as well as the period does, and noise may make it fit better; but a
+    note has partials of its own. Where those of ``f_hz`` that are no multiples of 2 (or 3) do not
+    stand as lines, and those that are do, ``f_hz`` is an octave (or a twelfth) below any note. No
+    bowed string is without its odd partials: a bow at a half of it takes away the even ones.
+
+    Parameters
+    ----------
+    x : ndarray
+        Steady sound of the piece, at least 0.1 s for a decision.
+    rate_hz : int
+    f_hz : float
+        Frequency of the period found.
+    """
+    n = min(len(x), round(_LONGEST_S * rate_hz)) // 2 * 2
+    n = 2 * fft.next_fast_len(n // 2) if 2 * fft.next_fast_len(n // 2) <= len(x) else n
+    if n < max(0.1 * rate_hz, 2 * _LEAST_PERIODS * rate_hz / f_hz):
+        return 1
+    lo = (len(x) - n) // 2
+    halves = [_spectrum(x[lo : lo + n // 2]), _spectrum(x[lo + n // 2 : lo + n])]
+    for k in (2, 3):
+        if all(_only_multiples(half, n // 2, rate_hz, f_hz, k) for half in halves):
+            return k
+    return 1
+
+
+def _only_multiples(power: Floats, n: int, rate_hz: int, f_hz: float, k: int) -> bool:
+    """Whether lines stand at the multiples of ``k`` and at no other partial."""
+    per_hz = 2 * n / rate_hz
+    highest = int(0.45 * rate_hz / f_hz) - 1
+    orders = range(1, min(highest, 2 * _N_TESTED * k) + 1)
+    peaks = {h: _peak(power, h * f_hz * per_hz, 3) for h in orders}
+    multiples = [h for h in orders if h % k == 0][:_N_TESTED]
+    # the lowest may be hum, which lies as low
+    others = [h for h in orders if h % k and 1 < h < multiples[-1]] if multiples else []
+    if len(multiples) < 4 or len(others) < 3:
+        return False
+    strongest = max(peaks[h] for h in multiples)
+
+    def above_floor_db(h: int) -> float:
+        sides = [_around(power, (h + side) * f_hz * per_hz, 3) for side in (-0.5, 0.5)]
+        floor = float(median(np.concatenate(sides)))
+        return float(10 * np.log10((peaks[h] + 1e-30) / (floor + 1e-30)))
+
+    stand = sum(above_floor_db(h) > _ABOVE_FLOOR_DB for h in multiples)
+    quiet_db = 10 * np.log10((max(peaks[h] for h in others) + 1e-30) / (strongest + 1e-30))
+    faint = sum(above_floor_db(h) < _NO_LINE_DB for h in others)
+    return bool(stand >= 4 and quiet_db < _NONE_DB and faint >= _MOST_FAINT * len(others))
 
 
 def _spectrum(x: Floats) -> Floats:
@@ -117,6 +172,9 @@ def lower_pieces(
         if k > 1:
             f0[a:b] /= k
             piece = replace(piece, cents=piece.cents - 1200.0 * float(np.log2(k)))
+        elif divisors[i] == 1 and (m := _multiple(piece, x, rate_hz, hop)) > 1:
+            f0[a:b] *= m
+            piece = replace(piece, cents=piece.cents + 1200.0 * float(np.log2(m)))
         before = result[-1] if result else None
         if (
             before is not None
@@ -135,6 +193,13 @@ def _divisor(piece: Piece, x: Floats, rate_hz: int, hop: int, lowest_hz: float) 
     margin = min(6, (b - a) // 5)
     f_hz = float(2.0 ** (piece.cents / 1200.0))
     return true_divisor(x[(a + margin) * hop : (b - margin) * hop], rate_hz, f_hz, lowest_hz)
+
+
+def _multiple(piece: Piece, x: Floats, rate_hz: int, hop: int) -> int:
+    a, b = piece.start, piece.stop
+    margin = min(6, (b - a) // 5)
+    f_hz = float(2.0 ** (piece.cents / 1200.0))
+    return true_multiple(x[(a + margin) * hop : (b - margin) * hop], rate_hz, f_hz)
 
 
 def _leaps(pieces: list[Piece], divisors: list[int], i: int) -> bool:
