@@ -39,8 +39,8 @@ def test_partials_of_its_own_make_a_note(orders: list[int], multiple: int) -> No
 
 @pytest.mark.parametrize(("level", "multiple"), [(0.001, 2), (0.02, 1), (0.09, 1)])
 def test_faint_partials_are_partials(level: float, multiple: int) -> None:
-    even = note(98.0, [h for h in range(2, 25, 2)])
-    odd = note(98.0, [h for h in range(3, 25, 2)])
+    even = note(98.0, list(range(2, 25, 2)))
+    odd = note(98.0, list(range(3, 25, 2)))
     assert true_multiple(even + level * odd, RATE, 98.0) == multiple
 
 
