@@ -162,3 +162,14 @@ def test_without_the_note_that_rings_it_is_none() -> None:
 )
 def test_common_multiples(ratio: int, by: float, whole: int | None) -> None:
     assert common_multiple(100.0, 100.0 * ratio * 2 ** (by / 1200)) == whole
+
+
+@pytest.mark.parametrize(("stretch", "n_fit"), [(1.0, 4), (2.0, 3)])
+def test_what_is_short_is_held_against_the_pace_of_the_take(stretch: float, n_fit: int) -> None:
+    jig = jig_of("D5:1/2 E5:1/2 F5:1/2 G5:1/2")  # a quarter of a second each
+    short = note(E5, 0.25 * stretch, 0.1)
+    others = [(D5, 0), (F5, 0.5), (G5, 0.75)]
+    found = [note(f, at * stretch, 0.24 * stretch) for f, at in others]
+    found.insert(1, short)
+    lined = line_up(found, jig, a4_hz=A4, params=FollowParams())
+    assert fit_of(lined, found, jig, a4_hz=A4).n_fit == n_fit

@@ -129,3 +129,20 @@ def test_another_movement_than_the_players_swing_is_only_less_sure() -> None:
     other = centred(contours, notes)[2]
     assert other.f0_hz == notes[2].f0_hz
     assert other.uncertainty_cents == pytest.approx(1.96 * 0.4 * 20.0, rel=0.05)
+
+
+@pytest.mark.parametrize(("missing", "moves"), [(1, True), (4, False)])
+def test_a_broken_contour_is_not_fitted(missing: int, moves: bool) -> None:
+    contours, notes = take([*LONG, (0.22, 20.0, 0.8)])
+    f0 = contours.f0_hz.copy()
+    at = round((notes[2].onset_s + 0.08) / HOP_S)
+    f0[at : at + missing] = np.nan
+    assert (centred(replace(contours, f0_hz=f0), notes)[2] != notes[2]) is moves
+
+
+def test_a_frame_far_away_is_no_part_of_the_swing() -> None:
+    contours, notes = take([*LONG, (0.22, 20.0, 0.8)])
+    f0 = contours.f0_hz.copy()
+    f0[round((notes[2].onset_s + 0.08) / HOP_S)] *= 2.0 ** (100.0 / 1200.0)
+    moved = centred(replace(contours, f0_hz=f0), notes)[2]
+    assert abs(off_cents(moved)) < 2.0
