@@ -427,6 +427,14 @@ def test_without_a_jig_doubt_is_no_note() -> None:
     assert decide([], [note(D5, 0.7, 0.3)], jig_of("D5"), a4_hz=A4) == ((), {})
 
 
+def test_of_a_take_in_which_nothing_is_what_is_written_nothing_is_asked() -> None:
+    scrap = note(3000.0, 0.5, 0.05)
+    found, at = decide([scrap], [], jig_of("D5 E5 F5"), a4_hz=A4)
+    assert (found, at) == ((scrap,), {0: 0})
+    maybe = note(3100.0, 0.6, 0.3, doubtful=True)
+    assert decide([scrap], [maybe], jig_of("D5 E5 F5"), a4_hz=A4)[0] == (scrap,)
+
+
 def test_what_rang_stays_with_its_note() -> None:
     sure = [note(D5, 0.5, 0.5), note(E5, 1.0, 1.0), note(F5, 2.0, 0.5)]
     tail = Tail(i_segment=2, i_string=0, ring_db=-30.0, above_room_db=6.0, decay_s=1.0)

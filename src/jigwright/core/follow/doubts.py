@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import zip_longest
 
 import numpy as np
 
@@ -154,7 +155,7 @@ def _gaps(notes: Sequence[LinedNote], segments: Sequence[Segment], jig: Jig) -> 
     """Where written notes are missing; only between neighbours that go forward."""
     rows = [n for n in notes if n.segments and n.i_event is not None]
     gaps = []
-    for row, after in zip(rows, [*rows[1:], None], strict=True):
+    for row, after in zip_longest(rows, rows[1:]):
         assert row.i_event is not None
         first, last = segments[row.segments[0]], segments[row.segments[-1]]
         if after is None:

@@ -32,7 +32,7 @@ _COMMON_DOUBT_CENTS = 6.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Fit:
+class Fitting:
     """How a walk fits what is written.
 
     Parameters
@@ -47,7 +47,7 @@ class Fit:
     poor: tuple[int, ...]
 
 
-def fit_of(lined: LinedUp, segments: Sequence[Segment], jig: Jig, *, a4_hz: float) -> Fit:
+def fit_of(lined: LinedUp, segments: Sequence[Segment], jig: Jig, *, a4_hz: float) -> Fitting:
     """Count what fits.
 
     Parameters
@@ -73,7 +73,7 @@ def fit_of(lined: LinedUp, segments: Sequence[Segment], jig: Jig, *, a4_hz: floa
             poor.append(k)
         else:
             n_fit += 1
-    return Fit(n_fit=n_fit, poor=tuple(poor))
+    return Fitting(n_fit=n_fit, poor=tuple(poor))
 
 
 def reconsidered(
