@@ -177,6 +177,35 @@ def test_in_a_room_that_nothing_tells_of_an_extent_is_the_least(ends_s: float, m
     assert ratio >= more if more > 1 else ratio == 1.0
 
 
+@pytest.mark.parametrize(
+    ("gain", "ends_s", "extent"),
+    [
+        (1.046, 0.05, 40.0),
+        (1.044, 0.05, 20.0),  # dry, the contour is the finger's own
+        (1.044, 0.109, 20.0),
+        (1.044, 0.111, 40.0),
+        (1.044, float("nan"), 40.0),  # whether there is a room is not known
+    ],
+)
+def test_dry_a_match_must_be_sure(gain: float, ends_s: float, extent: float) -> None:
+    found = measure_vibrato(
+        contours_of(10.0), long_note(swing_cents=20.0, swing_gain=gain), VibratoParams(),
+        window_s=0.011, ends_s=ends_s,
+    )  # fmt: skip
+    assert isinstance(found, Vibrato)
+    assert found.extent_cents == pytest.approx(extent, rel=0.02)
+
+
+@pytest.mark.parametrize(("ends_s", "ratio"), [(0.05, 1.0), (0.12, 1.5)])
+def test_dry_nothing_is_widened_by_others(ends_s: float, ratio: float) -> None:
+    found = measure_vibrato(
+        contours_of(10.0), long_note(), VibratoParams(), window_s=0.011, ends_s=ends_s,
+        room_ratio=1.5,
+    )  # fmt: skip
+    assert isinstance(found, Vibrato)
+    assert found.extent_cents == pytest.approx(20.0 * ratio, rel=0.02)
+
+
 def ratio_of(swings: list[tuple[float, float]]) -> float:
     notes = [long_note(swing_cents=s, swing_gain=g) for s, g in swings]
     return room_ratio(contours_of(10.0), notes, VibratoParams(), window_s=0.011)

@@ -43,7 +43,8 @@ class VibratoParams:
         Below it the match is flat, and lies low as the contour does; such a swing is held against
         what the others of the take say the room took away.
     room_ends_s : float
-        Notes that die away more slowly say that there is a room.
+        Notes that die away more slowly say that there is a room. Where they die away sooner, only
+        what surely is the player's is taken instead of the contour.
     """
 
     shortest_s: float = 0.28
@@ -128,11 +129,11 @@ def measure_vibrato(
     extent = 2.0 * half / gain
     left = np.sqrt(max(0.0, 1.0 - share))
     by_others = extent * room_ratio
-    if matched and (
-        segment.swing_gain >= params.sure_gain or 2.0 * segment.swing_cents > by_others
-    ):
+    dry = ends_s <= params.room_ends_s  # there the contour is the finger's own
+    wider = segment.swing_gain >= params.sure_gain or 2.0 * segment.swing_cents > by_others
+    if surely or (matched and wider and not dry):
         extent = 2.0 * segment.swing_cents
-    elif room_ratio > 1.0:
+    elif room_ratio > 1.0 and not dry:
         extent = by_others
         left = max(left, _BY_OTHERS)
     elif ends_s > params.room_ends_s:
