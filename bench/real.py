@@ -149,7 +149,6 @@ def count(truth: Sequence[dict[str, Any]], judged: Judged) -> Count:
             if isinstance(vibrato, Vibrato) and vibrato.present:
                 c.n["vibratos found"] += 1
                 c.figures["width"].append(vibrato.extent_cents / t["vibrato_sounding_cents"] - 1)
-                c.figures["planned"].append(vibrato.extent_cents / t["vibrato_extent_cents"] - 1)
     c.n["invented"] = len(rows) - len(taken)
     c.n["double"] = sum(n.double is not None for n, _ in rows)
     c.n["missed"] = sum(n.standing == "missed" for n in judged.notes)

@@ -129,7 +129,7 @@ def of_bow(kind: str, rows: list[int], strength: float, tail_s: float) -> list[s
     )
     playing = Playing(
         strokes=(), changes=(), events=events, timing=Unmeasured("no_jig"),
-        sounding_ratio=(None,) * 6, tail_s=tail_s,
+        sounding_ratio=(None,) * 6, tail_s=tail_s, in_room=is_room([], tail_s),
     )  # fmt: skip
     return [f.id for f in find_bow(made, playing, None)]
 

@@ -20,9 +20,9 @@ from jigwright.core.values import Floats, Unmeasured, median
 METHOD_VERSION = 7
 _EARLY_FRAMES = 60
 _LINGERS_S = 0.04
-# falls by 20 dB until the tail of a room no longer pulls the period, or turns it to and fro
-_RESTS_FRAMES = 18
+_RESTS_FRAMES = 18  # inside the tolerance: no search rests so long
 _HAND_FRAMES = 5  # no hand turns within a fortieth of a second
+# falls by 20 dB until the tail of a room no longer pulls the period, or turns it to and fro
 _ROOM_S, _TAIL_PULLS, _TAIL_TURNS = 0.11, 1.6, 2.2
 
 

@@ -23,7 +23,7 @@ from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.decay import tail_s as ends_tail_s
 from jigwright.core.sound.heard import Heard
-from jigwright.core.sound.ranges import ROOM_S
+from jigwright.core.sound.ranges import is_room
 from jigwright.core.values import Unmeasured
 
 
@@ -41,6 +41,8 @@ class Playing:
         Sounding share of the written length, one value a row; ``None`` where nothing is written.
     tail_s : float
         How long notes linger in this take; NaN when that was not seen.
+    in_room : bool
+        Whether it came through a room, by its tails or else by its periods.
     """
 
     strokes: tuple[Stroke, ...]
@@ -49,11 +51,7 @@ class Playing:
     timing: Timing | Unmeasured
     sounding_ratio: tuple[float | None, ...]
     tail_s: float = float("nan")
-
-    @property
-    def in_room(self) -> bool:
-        """Whether notes were heard to linger."""
-        return self.tail_s > ROOM_S
+    in_room: bool = False
 
 
 def measure_playing(
@@ -78,13 +76,15 @@ def measure_playing(
     )
     timing = isolated("timing", lambda: timing_of(measured, jig), FAILED)
     no_events: tuple[BowEvent, ...] = ()
+    lingers_s = _room_tail_s(heard)
     return Playing(
         strokes=strokes,
         changes=changes,
         events=isolated("events", lambda: _events(heard, measured, jig, open_hz), no_events),
         timing=timing,
         sounding_ratio=tuple(_ratio(m, jig, timing) for m in measured),
-        tail_s=_room_tail_s(heard),
+        tail_s=lingers_s,
+        in_room=is_room(heard.segments, lingers_s),
     )
 
 

@@ -43,8 +43,7 @@ def true_divisor(x: Floats, rate_hz: int, f_hz: float, lowest_hz: float) -> int:
     lowest_hz : float
         No fundamental lies below.
     """
-    n = min(len(x), round(_LONGEST_S * rate_hz)) // 2 * 2
-    n = 2 * fft.next_fast_len(n // 2) if 2 * fft.next_fast_len(n // 2) <= len(x) else n
+    n = _two_halves(len(x), rate_hz)
     if n < 0.1 * rate_hz:
         return 1
     lo = (len(x) - n) // 2
@@ -63,6 +62,13 @@ def true_divisor(x: Floats, rate_hz: int, f_hz: float, lowest_hz: float) -> int:
     return found
 
 
+def _two_halves(samples: int, rate_hz: int) -> int:
+    """An even number of samples whose half is transformed fast where there are enough."""
+    n = min(samples, round(_LONGEST_S * rate_hz)) // 2 * 2
+    fast = 2 * fft.next_fast_len(n // 2)
+    return fast if fast <= samples else n
+
+
 def true_multiple(x: Floats, rate_hz: int, f_hz: float) -> int:
     """Return 1, 2 or 3: by how much ``f_hz`` is below the fundamental.
 
@@ -79,8 +85,7 @@ def true_multiple(x: Floats, rate_hz: int, f_hz: float) -> int:
     f_hz : float
         Frequency of the period found.
     """
-    n = min(len(x), round(_LONGEST_S * rate_hz)) // 2 * 2
-    n = 2 * fft.next_fast_len(n // 2) if 2 * fft.next_fast_len(n // 2) <= len(x) else n
+    n = _two_halves(len(x), rate_hz)
     if n < max(0.1 * rate_hz, 2 * _LEAST_PERIODS * rate_hz / f_hz):
         return 1
     lo = (len(x) - n) // 2
