@@ -23,7 +23,8 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.gauge.values import Arrival, Vibrato
 from jigwright.core.jig.scales import make_scale
 from jigwright.core.judge.analysis import follow_and_measure

@@ -17,7 +17,8 @@ from fractions import Fraction
 
 import numpy as np
 
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.jig.scales import make_scale
 from jigwright.core.judge.measured import merge_segments
 from jigwright.core.music.instruments import instrument

@@ -14,7 +14,8 @@ from collections import Counter
 
 import numpy as np
 
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.gauge.values import Arrival
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import make_scale

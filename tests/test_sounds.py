@@ -11,7 +11,8 @@ import soundfile
 
 from jigwright.audio.files import SndFiles
 from jigwright.cli import main
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.gauge.values import Vibrato
 from jigwright.core.judge.analysis import follow_and_measure
 from jigwright.core.judge.measured import merge_segments

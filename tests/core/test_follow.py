@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jigwright.core.follow.align import FollowParams, Pin, line_up
+from jigwright.core.follow.align import Pin, line_up
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.spelling import estimate_signature
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig, note_list

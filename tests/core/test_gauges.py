@@ -160,7 +160,8 @@ def test_a_take_carries_the_window_it_was_heard_with() -> None:
     """A five-string bass has longer windows: its vibrato was measured 8 per cent too narrow."""
     from dataclasses import replace
 
-    from jigwright.core.follow.align import FollowParams, line_up
+    from jigwright.core.follow.align import line_up
+    from jigwright.core.follow.moves import FollowParams
     from jigwright.core.jig.model import note_list
     from jigwright.core.sound.intake import choose_signal
     from jigwright.core.sound.listen import hear

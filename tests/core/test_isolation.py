@@ -6,7 +6,8 @@ import logging
 
 import pytest
 
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.isolation import FAILED, LOGGER, failure_line, isolated, note_failure
 from jigwright.core.judge import measured as measured_module
 from jigwright.core.judge.measured import measure_notes

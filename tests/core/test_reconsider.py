@@ -7,7 +7,8 @@ from dataclasses import replace
 import pytest
 
 from builders import segment
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.reconsider import fit_of, reconsidered
 from jigwright.core.follow.scraps import common_multiple
 from jigwright.core.jig.line import jig_from_line

@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 
 from builders import segment
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.repeats import share_runs
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.sound.heard import Segment

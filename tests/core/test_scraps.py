@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 
 from builders import heard, segment
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
 from jigwright.core.follow.doubts import decide
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.scraps import is_common_period, take_in_scraps
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.judge.measured import merge_segments

@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 
 from builders import heard, keep_take, new_studio, segment
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.judge.findings import find
 from jigwright.core.judge.judging import Context

@@ -7,8 +7,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
 from jigwright.core.follow.gate import TakeGate
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings

@@ -14,8 +14,9 @@ from dataclasses import dataclass
 from typing import Any, Literal, TypeVar
 
 from jigwright.core.errors import JigwrightError
-from jigwright.core.follow.align import FollowParams, Pin, line_up
+from jigwright.core.follow.align import Pin, line_up
 from jigwright.core.follow.doubts import decide, decided
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.gauge.two_strings import measure_double
 from jigwright.core.gauge.values import BowChange, Double, Stroke
@@ -30,6 +31,7 @@ from jigwright.core.judge.tuning import NO_TUNING
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Heard, Pair, Segment
+from jigwright.core.sound.ranges import is_room
 from jigwright.core.values import Unmeasured
 from jigwright.services.records import OwnedInstrument, TakeRecord
 from jigwright.services.references import reference_or_equal
@@ -96,9 +98,8 @@ def measuring(
 ) -> tuple[tuple[LinedNote, ...], int, Iterator[MeasuredNote]]:
     """As :func:`measure_heard`, note by note: what was lined up, the key, and the notes to come."""
     heard = decided(heard, jig, a4_hz=a4_hz)
-    lined = line_up(
-        heard.segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=heard.pairs, pins=pins
-    )
+    params = FollowParams(in_room=is_room(heard.segments, heard.tail_s))
+    lined = line_up(heard.segments, jig, a4_hz=a4_hz, params=params, pairs=heard.pairs, pins=pins)
     return lined.notes, lined.key_fifths, measure_some(heard, lined.notes, instrument_id, jig)
 
 
@@ -335,7 +336,7 @@ class TakeReader:
         lined = line_up(
             segments, jig, a4_hz=take.a4_hz, params=FollowParams(), pairs=pairs,
             pins=self._studio.corrections(take.id),
-        )  # fmt: skip
+        )  # fmt: skip  # only pitches: a note that was not found counts alike, missed or not told
         return MeasuredTake(
             notes=only_pitches(segments, pairs, lined.notes, reason),
             key_fifths=lined.key_fifths,

@@ -15,6 +15,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.follow.in_time import Hidden, had_their_time, without_lingering
+from jigwright.core.follow.moves import FollowParams, Moves
 from jigwright.core.follow.parts import name_parts
 from jigwright.core.follow.repeats import place_in_runs, share_runs
 from jigwright.core.follow.scraps import take_in_scraps
@@ -26,34 +28,7 @@ from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import Floats, median
 
 _PIN_S = 0.08
-_HIDES = 0.6  # of a note's length must be left over for it
-_SILENT_S, _SILENT_DB = 0.06, 12.0  # a gap out of which the next note rises
-_RECENT = 5
 _FEWEST_PACES = 4
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FollowParams:
-    """Costs of the walk, in units of a sure decision.
-
-    Parameters
-    ----------
-    stay, back_one, back_two, skip, skip_more, junk, mismatch : float
-    far_back : float
-        Going back further than two notes.
-    merge_dip_db : float
-        A break shallower than this inside one pitch is one note.
-    """
-
-    stay: float = 0.9
-    back_one: float = 1.3
-    back_two: float = 1.7
-    far_back: float = 2.6
-    skip: float = 1.5
-    skip_more: float = 0.8
-    junk: float = 2.2
-    mismatch: float = 2.4
-    merge_dip_db: float = 7.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,6 +101,8 @@ def line_up(
         if len(near) >= 2:
             offset = float(np.clip(np.median(near), -90.0, 90.0))
     rows = _rows(path, segments, jig, a4_hz, params)
+    if params.in_room:
+        rows = without_lingering(rows, segments, a4_hz=a4_hz, offset_cents=offset)
     return LinedUp(
         notes=name_parts(rows, segments, jig, a4_hz, offset), offset_cents=offset,
         key_fifths=fifths,
@@ -163,8 +140,13 @@ def _distance(heard: _Voices, offset: float, written: _Voices) -> Floats:
 def _first_offset(heard: Floats, written: Floats) -> float:
     """Shift that brings most segments near some written pitch; small shifts preferred."""
     offsets = np.arange(-60.0, 61.0, 10.0)
-    distance = np.abs(heard[:, None, None] - offsets[None, :, None] - written[None, None, :])
-    cost = np.minimum(distance.min(axis=2), 60.0).mean(axis=0) + 0.08 * np.abs(offsets)
+    pitches = np.unique(written)
+    between = 0.5 * (pitches[1:] + pitches[:-1])
+    cost = np.empty(len(offsets))
+    for k, offset in enumerate(offsets):
+        nearest = pitches[np.searchsorted(between, heard - offset)]
+        far = np.minimum(np.abs(heard - offset - nearest), 60.0)
+        cost[k] = far.mean() + 0.08 * abs(offset)
     return float(offsets[int(np.argmin(cost))])
 
 
@@ -179,7 +161,7 @@ def _walk(
 ) -> list[int]:
     """Event of each segment, -1 for junk."""
     n, m = len(segments), len(written.upper)
-    move = _move_costs(m, p)
+    moves = Moves.of(m, p)
     emit = _emission_costs(segments, _distance(heard, offset, written), jig, p)
     junk = p.junk * _junk_share(segments, jig)
     for i, j in fixed.items():
@@ -192,12 +174,10 @@ def _walk(
     # total[j]: best cost with event j the last one played; index m: nothing played yet
     total = np.full(m + 1, np.inf)
     total[m] = 0.0
-    back = np.zeros((n, m + 1), dtype=np.intp)
+    back = np.zeros((n, m + 1), dtype=np.int32)
     is_junk = np.zeros((n, m + 1), dtype=bool)
     for i in range(n):
-        from_events = total[:m, None] + move
-        via = from_events.argmin(axis=0)
-        best = from_events[via, np.arange(m)]
+        best, via = moves.best(total[:m])
         fresh = total[m] + start
         via = np.where(fresh < best, m, via)
         played = np.minimum(best, fresh) + emit[i]
@@ -229,20 +209,6 @@ def _fixed(segments: Sequence[Segment], pins: Sequence[Pin], n_events: int) -> d
         if abs(onsets[i] - pin.at_s) < _PIN_S and (pin.i_event is None or pin.i_event < n_events):
             fixed[i] = -1 if pin.i_event is None else pin.i_event
     return fixed
-
-
-def _move_costs(m: int, p: FollowParams) -> Floats:
-    step = np.arange(m)[None, :] - np.arange(m)[:, None]
-    cost = np.full((m, m), np.inf)
-    cost[step == 1] = 0.0
-    cost[step == 0] = p.stay
-    cost[step == -1] = p.back_one
-    cost[step == -2] = p.back_two
-    further = step < -2
-    cost[further] = p.far_back + 0.03 * (-step[further] - 3)
-    ahead = step > 1
-    cost[ahead] = p.skip + p.skip_more * (step[ahead] - 2)
-    return cost
 
 
 def _emission_costs(
@@ -311,7 +277,7 @@ def _rows(
             groups[-1][1].append(i)
         else:
             groups.append((j, [i]))
-    hidden = _Hidden(segments, expected)
+    hidden = Hidden(segments, expected)
     rows: list[LinedNote] = []
     attempts = [0] * len(jig.events)
     reached = -1
@@ -329,68 +295,7 @@ def _rows(
         rows.append(_row(state, jig, j, attempts[j], tuple(members)))
     hidden.end()
     rows.extend(_row(hidden.state(j), jig, j, 1, ()) for j in range(reached + 1, len(jig.events)))
-    return tuple(rows)
-
-
-class _Hidden:
-    """Whether a note that was not found may have been played all the same.
-
-    Who leaves a note out comes to the next one sooner; who plays it takes its time. Where there
-    was time for it, and something sounded meanwhile (the note before for longer than written, or a
-    sound in which no note could be told), it cannot be said that it was missed. What is left of
-    that time is used up by each of the notes.
-    """
-
-    def __init__(self, segments: Sequence[Segment], expected_s: Floats) -> None:
-        self._segments, self._expected_s = segments, expected_s
-        self._onset_s = self._offset_s = float("nan")
-        self._j = -1
-        self._paces: list[float] = []
-        self._room_s = self._other_s = 0.0
-
-    def besides(self, members: Sequence[int]) -> None:
-        """Something else was found in these segments: it took its own time."""
-        first, last = self._segments[members[0]], self._segments[members[-1]]
-        self._other_s += last.offset_s - first.onset_s
-
-    def reach(self, j: int, members: Sequence[int]) -> None:
-        """Event ``j`` begins in these segments: so much room was left before it."""
-        first = self._segments[members[0]]
-        if self._j < 0:
-            self._room_s = 0.0
-        else:
-            took_s = first.onset_s - self._onset_s
-            gap_s = max(0.0, first.onset_s - self._offset_s)
-            if gap_s > _SILENT_S and first.attack_db >= _SILENT_DB:
-                took_s -= gap_s  # nothing sounded
-            self._room_s = took_s - self._pace() * float(self._expected_s[self._j]) - self._other_s
-            if j == self._j + 1 and took_s > 0.0:
-                self._paces.append(took_s / float(self._expected_s[self._j]))
-
-    def end(self) -> None:
-        """Nothing more was found: the last note may have gone on too long."""
-        took_s = self._offset_s - self._onset_s
-        left = self._j >= 0 and np.isfinite(took_s)
-        self._room_s = took_s - float(self._expected_s[self._j]) if left else 0.0
-
-    def after(self, j: int, members: Sequence[int]) -> None:
-        """Event ``j`` was found in these segments."""
-        first, last = self._segments[members[0]], self._segments[members[-1]]
-        self._onset_s, self._offset_s, self._j = first.onset_s, last.offset_s, j
-        self._other_s = 0.0
-
-    def state(self, k: int) -> NoteState:
-        """State of event ``k``, which was not found after the last one that was."""
-        expected_s = self._pace() * float(self._expected_s[k])
-        if self._room_s < _HIDES * expected_s:
-            self._room_s = 0.0
-            return "missed"
-        self._room_s -= expected_s
-        return "uncertain"
-
-    def _pace(self) -> float:
-        """How long notes took just now, as a share of what was expected."""
-        return float(np.clip(np.median(self._paces[-_RECENT:]), 0.5, 2.0)) if self._paces else 1.0
+    return had_their_time(rows, segments, jig, expected) if p.in_room else tuple(rows)
 
 
 def _share_repeats(

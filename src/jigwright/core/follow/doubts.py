@@ -14,7 +14,8 @@ from itertools import zip_longest
 
 import numpy as np
 
-from jigwright.core.follow.align import FollowParams, line_up
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.reconsider import reconsidered
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.jig.model import Jig

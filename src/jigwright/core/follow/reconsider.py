@@ -15,8 +15,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from jigwright.core.follow.align import FollowParams, line_up
-from jigwright.core.follow.scraps import common_multiple
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
+from jigwright.core.follow.scraps import common_multiple, is_common_period
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import A4_MIDI, hz_to_cents
@@ -139,13 +140,15 @@ def _trials(
     segment = kept[here][0]
     wanted = 100.0 * (jig.events[row.i_event].heads[-1].pitch.midi - A4_MIDI) + lined.offset_cents
     trials: list[tuple[_Kept, bool]] = []
+    without = [pair for j, pair in enumerate(kept) if j not in row.segments]
+    if here + 1 < len(kept) and is_common_period(segment, kept[here + 1][0]):
+        trials.append((without, False))  # the mixture before a note that is there itself
     mixed = _unmixed(kept, here, a4_hz, wanted)
     if mixed is not None:
         trials.append(([*kept[:here], (mixed, kept[here][1]), *kept[here + 1 :]], False))
     joined = _joined(kept, here)
     if joined is not None:
         trials.append((joined, True))
-    without = [pair for j, pair in enumerate(kept) if j not in row.segments]
     short = segment.offset_s - segment.onset_s < _SCRAP_S
     lo_s = kept[here - 1][0].onset_s if here else 0.0
     hi_s = kept[here + 1][0].offset_s if here + 1 < len(kept) else segment.offset_s
@@ -226,7 +229,9 @@ def _off_cents(
     """Distance of the nearest voice; two strings are left to those who judge them."""
     assert row.i_event is not None
     heads = jig.events[row.i_event].heads
-    s = max((segments[i] for i in row.segments), key=lambda s: s.core_end_s - s.core_start_s)
+    parts = [segments[i] for i in row.segments]
+    own = [s for s in parts if not any(is_common_period(s, o) for o in parts)] or parts
+    s = max(own, key=lambda s: s.core_end_s - s.core_start_s)
     if s.i_pair >= 0 or len(heads) > 1:
         return 0.0
     cents = hz_to_cents(s.f0_hz, a4_hz) - lined.offset_cents

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from jigwright.core.follow.align import FollowParams, Pin, line_up
+from jigwright.core.follow.align import Pin, line_up
 from jigwright.core.follow.doubts import decided
+from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.values import LinedUp
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
@@ -19,6 +20,7 @@ from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.tuning import NO_TUNING, TuningEstimate, estimate_tuning
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.sound.heard import Heard
+from jigwright.core.sound.ranges import is_room
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,9 +49,8 @@ def follow_and_measure(
 ) -> tuple[LinedUp, tuple[MeasuredNote, ...]]:
     """Line a take up with its jig and run the gauges."""
     heard = decided(heard, jig, a4_hz=a4_hz)
-    lined = line_up(
-        heard.segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=heard.pairs, pins=pins
-    )
+    params = FollowParams(in_room=is_room(heard.segments, heard.tail_s))
+    lined = line_up(heard.segments, jig, a4_hz=a4_hz, params=params, pairs=heard.pairs, pins=pins)
     return lined, measure_notes(heard, lined, instrument_id, jig)
 
 

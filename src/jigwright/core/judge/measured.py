@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from math import log2
+from math import hypot, log2
 from typing import TypeVar
 
 import numpy as np
@@ -53,6 +53,9 @@ class MeasuredNote:
     double: Double | Unmeasured
     ring: Ring | Unmeasured
     pluck: Pluck | Unmeasured
+
+
+_LEAST_DOUBT_CENTS = 2.0  # pieces surer than this count by their length alone
 
 
 def analysis_blur_s(heard: Heard, instrument_id: str) -> float:
@@ -178,16 +181,21 @@ def _gauge(name: str, run: Callable[[], T | Unmeasured]) -> T | Unmeasured:
 
 
 def merge_segments(parts: list[Segment]) -> Segment:
-    """One note that was cut in pieces: borders of all, pitch of all by length, else the longest.
+    """One note that was cut in pieces: borders of all, pitch of all, else the longest.
 
-    A first piece of another pitch is what the note before left in its beginning.
+    Each piece counts by its length and by how well it tells its pitch; as far as the pieces lead
+    away from the longest, so much wider is the range. A first piece of another pitch is what the
+    note before left in its beginning.
     """
     if len(parts) == 1:
         return parts[0]
     own = [s for s in parts if not any(is_common_period(s, o) for o in parts)] or parts
     longest = max(own, key=lambda s: s.core_end_s - s.core_start_s)
     same = [s for s in parts if abs(1200 * log2(s.f0_hz / longest.f0_hz)) < 80]
-    weight = [s.core_end_s - s.core_start_s for s in same]
+    weight = [
+        (s.core_end_s - s.core_start_s) / max(_LEAST_DOUBT_CENTS, s.uncertainty_cents) ** 2
+        for s in same
+    ]
     shift = sum(
         w * 1200 * log2(s.f0_hz / longest.f0_hz) for w, s in zip(weight, same, strict=True)
     ) / sum(weight)
@@ -197,6 +205,7 @@ def merge_segments(parts: list[Segment]) -> Segment:
     return replace(
         longest,
         f0_hz=longest.f0_hz * 2.0 ** (shift / 1200.0),
+        uncertainty_cents=hypot(longest.uncertainty_cents, shift),
         covered_s=covered_s,
         onset_s=parts[0].onset_s,
         offset_s=parts[-1].offset_s,

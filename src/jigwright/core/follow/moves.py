@@ -1,0 +1,112 @@
+"""What it costs to go from one written note to another, and the cheapest way into each.
+
+Costs depend on the step alone and grow by a fixed amount for every further note, so the cheapest
+way over all earlier and later notes is a running minimum: m instead of m² sums a segment
+(Felzenszwalb and Huttenlocher 2012, distance transforms of sampled functions, one-sided).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jigwright.core.values import Floats
+
+Indices = NDArray[np.intp]
+
+_FURTHER_BACK = 0.03  # for every note beyond three back
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FollowParams:
+    """Costs of the walk, in units of a sure decision.
+
+    Parameters
+    ----------
+    stay, back_one, back_two, skip, skip_more, junk, mismatch : float
+    far_back : float
+        Going back further than two notes.
+    merge_dip_db : float
+        A break shallower than this inside one pitch is one note.
+    in_room : bool
+        Whether the sound came through a room, which hides where notes begin.
+    """
+
+    stay: float = 0.9
+    back_one: float = 1.3
+    back_two: float = 1.7
+    far_back: float = 2.6
+    skip: float = 1.5
+    skip_more: float = 0.8
+    junk: float = 2.2
+    mismatch: float = 2.4
+    merge_dip_db: float = 7.0
+    in_room: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Moves:
+    """Moves between the written notes of a jig.
+
+    Parameters
+    ----------
+    params : FollowParams
+    at : ndarray of intp, shape (n_events,)
+        0, 1, 2 …
+    """
+
+    params: FollowParams
+    at: Indices
+
+    @classmethod
+    def of(cls, n_events: int, params: FollowParams) -> Moves:
+        """Moves between so many notes."""
+        return cls(params=params, at=np.arange(n_events))
+
+    def best(self, total: Floats) -> tuple[Floats, Indices]:
+        """Least cost of coming to each note, and from where; of equal ones the earliest.
+
+        Parameters
+        ----------
+        total : ndarray, shape (n_events,)
+            Cost of each note being the last one played.
+
+        Returns
+        -------
+        best : ndarray, shape (n_events,)
+        via : ndarray of intp, shape (n_events,)
+        """
+        p, at = self.params, self.at
+        m = len(at)
+        best = np.full(m, np.inf)
+        via = np.zeros(m, dtype=np.intp)
+
+        def offer(to: slice, cost: Floats, source: Indices) -> None:
+            better = cost < best[to]
+            best[to] = np.where(better, cost, best[to])
+            via[to] = np.where(better, source, via[to])
+
+        low, i_low = _running_least(total - p.skip_more * at)
+        offer(slice(2, m), low[: max(0, m - 2)] + p.skip + p.skip_more * (at[2:] - 2.0),
+              i_low[: max(0, m - 2)])  # fmt: skip
+        offer(slice(1, m), total[: m - 1], at[: m - 1])
+        offer(slice(0, m), total + p.stay, at)
+        offer(slice(0, m - 1), total[1:] + p.back_one, at[1:])
+        if m > 2:
+            offer(slice(0, m - 2), total[2:] + p.back_two, at[2:])
+        if m > 3:
+            high, i_high = _running_least((total + _FURTHER_BACK * at)[::-1])
+            back = high[::-1][3:] + p.far_back - _FURTHER_BACK * (at[: m - 3] + 3.0)
+            offer(slice(0, m - 3), back, (m - 1 - i_high)[::-1][3:])
+        return best, via
+
+
+def _running_least(values: Floats) -> tuple[Floats, Indices]:
+    """Least value so far, and where the first such one was."""
+    least = np.minimum.accumulate(values)
+    fresh = np.ones(len(values), dtype=bool)
+    fresh[1:] = values[1:] < least[:-1]
+    where = np.maximum.accumulate(np.where(fresh, np.arange(len(values)), 0))
+    return least, where
