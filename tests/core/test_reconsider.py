@@ -157,6 +157,28 @@ def test_without_the_note_that_rings_it_is_none() -> None:
     assert found == tuple(sure)
 
 
+def test_the_root_of_a_note_and_of_the_one_written_after_it_is_no_octave() -> None:
+    # C6 : F5 is 3 : 2, and their root F4 is what a mixture of both sounds like
+    sure = [note(D5, 0, 0.5), note(F5 / 2, 0.5, 0.4, uncertainty_cents=3.0), note(E5, 1.0, 0.5),
+            note(G5, 1.5, 0.5)]  # fmt: skip
+    found, _ = reconsidered(sure, [], jig_of("D5 F5 C6 E5 G5"), a4_hz=A4)
+    assert found[1].f0_hz == pytest.approx(F5)
+    found, _ = reconsidered(sure, [], jig_of("D5 F5 E5 G5"), a4_hz=A4)
+    assert found[1].f0_hz == pytest.approx(F5 / 2)
+
+
+def test_a_mixture_before_a_note_that_is_there_is_let_go() -> None:
+    # D and A over it: their root an octave below the D, then the A itself, shorter
+    sure = [note(D5, 0, 0.5), note(D5 / 2 * 2 ** (20 / 1200), 0.5, 0.2),
+            note(3 * D5 / 2, 0.7, 0.14), note(E5, 1.0, 0.5), note(G5, 1.5, 0.5)]  # fmt: skip
+    jig = jig_of("D5 A5 E5 G5")
+    found, _ = reconsidered(sure, [], jig, a4_hz=A4)
+    lined = line_up(found, jig, a4_hz=A4, params=FollowParams())
+    assert [r.state for r in lined.notes] == ["played"] * 4
+    last = found[lined.notes[1].segments[-1]]
+    assert last.f0_hz == pytest.approx(3 * D5 / 2)
+
+
 @pytest.mark.parametrize(
     ("ratio", "by", "whole"),
     [(2, 0, 2), (3, 39, 3), (3, 41, None), (4, -39, 4), (5, 0, None), (1, 0, None)],

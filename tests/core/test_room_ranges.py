@@ -118,6 +118,37 @@ def test_of_a_scrap_no_wrong_note_is_said(seconds: float, said: bool) -> None:
     assert bool([f for f in find(made, tolerance_cents=10.0) if f.id == "wrong_note"]) is said
 
 
+def out_by(cents: float, uncertainty: float, seconds: float, *, in_room: bool) -> bool:
+    """Whether one note that is out is said."""
+    made = all_in(jig_of("D4 E4 F4 G4"))
+    s = made[1].measured.segment
+    assert s is not None
+    short = replace(s, offset_s=s.onset_s + seconds)
+    made[1] = replace(
+        made[1], cents=cents, standing="high" if cents > 0 else "low",
+        uncertainty_cents=uncertainty, measured=replace(made[1].measured, segment=short),
+    )  # fmt: skip
+    return "note_off" in [f.id for f in find(made, tolerance_cents=10.0, in_room=in_room)]
+
+
+@pytest.mark.parametrize("sign", [1, -1])
+@pytest.mark.parametrize(
+    ("cents", "seconds", "in_room", "said"),
+    [
+        (17.9, 0.4, True, False),  # 10 c and twice its range of 4 c
+        (18.1, 0.4, True, True),
+        (14.1, 0.4, False, True),
+        (40.0, 0.14, True, False),
+        (40.0, 0.16, True, True),
+        (40.0, 0.14, False, True),
+    ],
+)
+def test_in_a_room_a_single_note_must_be_out_by_more(
+    sign: int, cents: float, seconds: float, in_room: bool, said: bool
+) -> None:
+    assert out_by(sign * cents, 4.0, seconds, in_room=in_room) is said
+
+
 # the bow -----------------------------------------------------------------------------------
 
 
@@ -153,3 +184,12 @@ def test_one_loud_scratch_is_said_where_no_room_makes_it(
 ) -> None:
     assert bool(of_bow("scratch", [2], strength, tail_s)) is said
     assert of_bow("scratch", [2, 3], 6.0, tail_s) == ["bow_scratch"]
+
+
+@pytest.mark.parametrize(
+    ("strength", "tail_s", "said"), [(5.9, 0.2, False), (6.1, 0.2, True), (-1.0, 0.03, True)]
+)
+def test_a_whistle_in_a_room_must_stand_well_above_its_tone(
+    strength: float, tail_s: float, said: bool
+) -> None:
+    assert bool(of_bow("whistle", [2], strength, tail_s)) is said

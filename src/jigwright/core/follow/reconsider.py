@@ -143,7 +143,12 @@ def _trials(
     without = [pair for j, pair in enumerate(kept) if j not in row.segments]
     if here + 1 < len(kept) and is_common_period(segment, kept[here + 1][0]):
         trials.append((without, False))  # the mixture before a note that is there itself
-    mixed = _unmixed(kept, here, a4_hz, wanted)
+    next_event = row.i_event + 1
+    after_hz = None
+    if next_event < len(jig.events):
+        midi = jig.events[next_event].heads[-1].pitch.midi
+        after_hz = a4_hz * 2.0 ** ((100.0 * (midi - A4_MIDI) + lined.offset_cents) / 1200.0)
+    mixed = _unmixed(kept, here, a4_hz, wanted, after_hz)
     if mixed is not None:
         trials.append(([*kept[:here], (mixed, kept[here][1]), *kept[here + 1 :]], False))
     joined = _joined(kept, here)
@@ -167,14 +172,20 @@ def _trials(
     return trials
 
 
-def _unmixed(kept: _Kept, here: int, a4_hz: float, wanted_cents: float) -> Segment | None:
-    """The written note where a piece is the common period of it and of the note before."""
-    if not here:
-        return None
-    segment, before = kept[here][0], kept[here - 1][0]
+def _unmixed(
+    kept: _Kept, here: int, a4_hz: float, wanted_cents: float, after_hz: float | None
+) -> Segment | None:
+    """The written note where a piece is the common period of it and of a neighbour.
+
+    The one before lingers, as it was heard; the one after begins early, as it is written.
+    """
+    segment = kept[here][0]
+    around = [kept[here - 1][0].f0_hz] if here else []
+    if after_hz is not None:
+        around.append(after_hz)
     written_hz = a4_hz * 2.0 ** (wanted_cents / 1200.0)
     own = common_multiple(segment.f0_hz, written_hz)
-    if own is None or common_multiple(segment.f0_hz, before.f0_hz) is None:
+    if own is None or all(common_multiple(segment.f0_hz, hz) is None for hz in around):
         return None
     return replace(
         segment,

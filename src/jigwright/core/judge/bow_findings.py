@@ -19,6 +19,7 @@ from jigwright.core.judge.playing import Playing
 _STRONG_DB = 10.0
 _LEAST = {"bounce": 1, "shake": 1, "scratch": 2, "neighbour_string": 2, "fold": 1, "whistle": 1}
 _LEAST_IN_ROOM = {**_LEAST, "bounce": 2, "shake": 2}  # single waves of level are the room's
+_WHISTLE_IN_ROOM_DB = 6.0  # above the tone: a room that lacks a tone leaves its high partials
 _WEIGHT = {
     "bounce": 0.9,
     "shake": 0.85,
@@ -46,6 +47,8 @@ def find_bow(notes: Sequence[JudgedNote], playing: Playing, jig: Jig | None) -> 
     for kind, events in by_kind.items():
         strongest = max(e.strength for e in events)
         loud = kind == "scratch" and strongest >= _STRONG_DB and not playing.in_room
+        if kind == "whistle" and playing.in_room and strongest < _WHISTLE_IN_ROOM_DB:
+            continue
         least = (_LEAST_IN_ROOM if playing.in_room else _LEAST).get(kind)
         if least is None or (len(events) < least and not loud):
             continue
