@@ -117,6 +117,27 @@ def test_what_sounds_like_the_note_before_lingers() -> None:
     assert not any(r.segments == (2,) for r in lined)
 
 
+@pytest.mark.parametrize(("seconds", "state"), [(0.49, "uncertain"), (0.51, "played")])
+def test_a_long_one_was_meant(seconds: float, state: str) -> None:
+    assert state_of("E5", rows(with_wrong("F5", seconds=seconds), ROOM)) == state
+
+
+@pytest.mark.parametrize(("gap_s", "state"), [(0.11, "uncertain"), (0.13, "played")])
+def test_one_apart_from_its_neighbour_was_meant(gap_s: float, state: str) -> None:
+    found = with_wrong("F5")
+    found[3:] = [replace(s, onset_s=s.onset_s + gap_s, core_start_s=s.core_start_s + gap_s,
+                         core_end_s=s.core_end_s + gap_s, offset_s=s.offset_s + gap_s)
+                 for s in found[3:]]  # fmt: skip
+    assert state_of("E5", rows(found, ROOM)) == state
+
+
+@pytest.mark.parametrize(("by", "state"), [(39, "uncertain"), (41, "played")])
+def test_one_at_another_pitch_than_its_neighbour_was_meant(by: float, state: str) -> None:
+    found = with_wrong("F5")
+    found[2] = replace(found[2], f0_hz=found[2].f0_hz * 2 ** (by / 1200))
+    assert state_of("E5", rows(found, ROOM)) == state
+
+
 def test_another_wrong_note_stays_wrong() -> None:
     lined = rows(with_wrong("G5"), ROOM)
     e = next(r for r in lined if str(r.pitch) == "E5")

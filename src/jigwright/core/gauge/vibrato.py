@@ -18,6 +18,7 @@ import numpy as np
 from jigwright.core.gauge.values import Vibrato
 from jigwright.core.gauge_maths import MAX_RATE_HZ, MIN_RATE_HZ, fit_sinusoid
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
+from jigwright.core.sound.ranges import ROOM_S
 from jigwright.core.values import Unmeasured, median
 
 METHOD_VERSION = 2
@@ -51,7 +52,7 @@ class VibratoParams:
     least_regularity: float = 0.5
     least_gain: float = 1.045
     sure_gain: float = 1.02
-    room_ends_s: float = 0.11
+    room_ends_s: float = ROOM_S
 
 
 def least_half_extent_cents(length_s: float) -> float:
