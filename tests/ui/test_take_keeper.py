@@ -176,6 +176,9 @@ def test_what_nobody_heard_is_listened_to_before_the_recording_goes(
     job, request, found, _ = world.jobs.asked.pop(0)
     assert job == "find_takes"
     assert (request.ear.from_s, request.stop_s, request.at_end) == (4.0, pytest.approx(10.0), True)
+    # the loudspeaker's drone is no playing there either
+    assert request.ear.beside.drone_hz == world.growing.note.drone_hz == (146.8, 293.6)
+    assert request.ear.beside.since_s == 4.0
     assert world.path.exists()
     found(FoundTakes(spans=((5.0, 8.0),), heard_s=10.0))
     world.jobs.answer_cut()

@@ -17,6 +17,7 @@ from jigwright.services.growing import Growing, record_of
 from jigwright.services.ledger import Keeps, Span
 from jigwright.services.moments import local_offset_min, utc_now
 from jigwright.services.recording import (
+    Accompaniment,
     CutRequest,
     CutTake,
     EarRequest,
@@ -189,6 +190,7 @@ class TakeKeeper:
         ear = EarRequest(
             path=growing.path, instrument_id=note.kind, strings=note.strings, a4_hz=note.a4_hz,
             jig=self.jig_of(note), from_s=stretch[0],
+            beside=Accompaniment(drone_hz=note.drone_hz, since_s=stretch[0]),
         )  # fmt: skip
         at_end = stretch[1] >= growing.seconds - 0.01
         growing.searching = True
