@@ -18,6 +18,7 @@ from jigwright.core.gauge.values import (
     Start,
     Stroke,
     Tone,
+    Trilled,
     Vibrato,
 )
 from jigwright.core.jig.aims import AimKind
@@ -234,7 +235,7 @@ def _note(
         row["length"] = {"sounding_ratio": _number(sounding_ratio, 3)}
     for name, measure in (
         ("arrival", m.arrival), ("vibrato", m.vibrato), ("level", m.level), ("tone", m.tone),
-        ("start", m.start), ("double", m.double), ("pluck", m.pluck),
+        ("start", m.start), ("double", m.double), ("pluck", m.pluck), ("trill", m.trill),
     ):  # fmt: skip
         if isinstance(measure, Unmeasured):
             row[name] = None
@@ -256,7 +257,7 @@ def _absent(note: JudgedNote) -> str:
 
 
 def _measure(
-    measure: Arrival | Vibrato | Level | Tone | Start | Double | Pluck, note: JudgedNote
+    measure: Arrival | Vibrato | Level | Tone | Start | Double | Pluck | Trilled, note: JudgedNote
 ) -> dict[str, Any]:
     match measure:
         case Tone():
@@ -273,6 +274,16 @@ def _measure(
                 "ring_s": _number(measure.ring_s, 3),
                 "level_dbfs": _number(measure.level_dbfs, 2),
                 "thud_db": _number(measure.thud_db, 1),
+            }
+        case Trilled():
+            return {
+                "n_notes": measure.n_notes,
+                "rate_hz": _number(measure.rate_hz, 2),
+                "rate_uncertainty_hz": _number(measure.rate_uncertainty_hz, 2),
+                "unevenness": _number(measure.unevenness, 3),
+                "neighbour_cents": _number(measure.neighbour_cents, 1),
+                "begins_on_main": measure.begins_on_main,
+                "ends_on_main": measure.ends_on_main,
             }
         case Start():
             return {

@@ -25,7 +25,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, judge_take
 from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
-from jigwright.core.judge.measured import MeasuredNote, measure_some, merge_segments
+from jigwright.core.judge.measured import MeasuredNote, measure_some, segment_of
 from jigwright.core.judge.playing import Playing, bow_of, measure_playing
 from jigwright.core.judge.tuning import NO_TUNING
 from jigwright.core.music.instruments import instrument
@@ -402,7 +402,7 @@ def only_pitches(
     return tuple(
         MeasuredNote(
             lined=n,
-            segment=merge_segments([segments[i] for i in n.segments]) if n.segments else None,
+            segment=segment_of(n, segments) if n.segments else None,
             arrival=skip, vibrato=skip, level=skip, tone=skip, start=skip,
             double=_double(segments, pairs, n), ring=skip, pluck=skip,
         )
@@ -416,6 +416,6 @@ def _double(
     """Both voices of a double stop, for the same note in other takes."""
     if not note.segments:
         return Unmeasured("hidden" if note.state == "uncertain" else "not_heard")
-    segment = merge_segments([segments[i] for i in note.segments])
+    segment = segment_of(note, segments)
     pair = pairs[segment.i_pair] if segment.i_pair >= 0 else None
     return measure_double(pair, segment, None)

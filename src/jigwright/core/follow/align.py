@@ -10,13 +10,22 @@ played note that is wrong.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.follow.in_time import Hidden, had_their_time, without_lingering
 from jigwright.core.follow.moves import FollowParams, Moves
+from jigwright.core.follow.ornaments import (
+    Folded,
+    TakesIn,
+    find_trills,
+    folded,
+    goes_on,
+    taken_in,
+    unfolded,
+)
 from jigwright.core.follow.parts import name_parts
 from jigwright.core.follow.repeats import place_in_runs, share_runs
 from jigwright.core.follow.scraps import take_in_scraps
@@ -28,6 +37,7 @@ from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import Floats, median
 
 _PIN_S = 0.08
+_OTHER_CENTS = 12.0  # a trill is rather its main note than the other one
 _FEWEST_PACES = 4
 
 
@@ -71,22 +81,43 @@ def line_up(
     pins : sequence of Pin
         Corrections by hand; the walk goes through them.
     """
+    fold = folded(segments, find_trills(segments, jig, a4_hz=a4_hz))
+    lined = _lined_up(fold, jig, a4_hz, params, pairs, pins)
+    back = [
+        unfolded(r, fold, jig, a4_hz=a4_hz, offset_cents=lined.offset_cents) for r in lined.notes
+    ]
+    return replace(lined, notes=tuple(back))
+
+
+def _lined_up(
+    fold: Folded,
+    jig: Jig | None,
+    a4_hz: float,
+    params: FollowParams,
+    pairs: Sequence[Pair],
+    pins: Sequence[Pin],
+) -> LinedUp:
+    segments = fold.segments
     if jig is None or not jig.events:
         return _blind(segments, a4_hz, params, pairs)
     fifths = jig.key.fifths
     if not segments:
         return LinedUp(
-            notes=_rows([], segments, jig, a4_hz, params), offset_cents=0.0, key_fifths=fifths
+            notes=_rows([], (), jig, a4_hz, params, taken_in((), np.zeros(0), jig)),
+            offset_cents=0.0,
+            key_fifths=fifths,
         )
     heard = _Voices(
         upper=np.array([hz_to_cents(_upper_hz(s, pairs), a4_hz) for s in segments]),
         lower=np.array([hz_to_cents(s.f0_hz, a4_hz) for s in segments]),
         double=np.array([s.i_pair >= 0 for s in segments]),
+        other=np.array([hz_to_cents(hz, a4_hz) for hz in fold.other_hz]),
     )
     written = _Voices(
         upper=np.array([100.0 * (e.heads[-1].pitch.midi - A4_MIDI) for e in jig.events]),
         lower=np.array([100.0 * (e.heads[0].pitch.midi - A4_MIDI) for e in jig.events]),
         double=np.array([len(e.heads) > 1 for e in jig.events]),
+        other=np.full(len(jig.events), np.nan),
     )
     offset = _first_offset(heard.upper, written.upper)
     path: list[int] = []
@@ -100,7 +131,8 @@ def line_up(
         ]
         if len(near) >= 2:
             offset = float(np.clip(np.median(near), -90.0, 90.0))
-    rows = _rows(path, segments, jig, a4_hz, params)
+    takes = taken_in(segments, heard.upper - offset, jig)
+    rows = _rows(path, segments, jig, a4_hz, params, takes)
     if params.in_room:
         rows = without_lingering(rows, segments, a4_hz=a4_hz, offset_cents=offset)
     return LinedUp(
@@ -111,11 +143,12 @@ def line_up(
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class _Voices:
-    """Cents from A4 of the upper and lower voice; equal where there is one."""
+    """Cents from A4 of upper and lower voice, equal where there is one; a trill's other note."""
 
     upper: Floats
     lower: Floats
     double: NDArray[np.bool_]
+    other: Floats
 
 
 def _upper_hz(segment: Segment, pairs: Sequence[Pair]) -> float:
@@ -134,6 +167,8 @@ def _distance(heard: _Voices, offset: float, written: _Voices) -> Floats:
     both = heard.double[:, None] & written.double[None, :]
     either = heard.double[:, None] | written.double[None, :]
     nearest = np.minimum(np.minimum(top, low), cross) + 25.0
+    turned = np.abs(heard.other[:, None] - offset - written.upper[None, :]) + _OTHER_CENTS
+    top = np.fmin(top, turned)
     return np.asarray(np.where(both, 0.5 * (top + low), np.where(either, nearest, top)))
 
 
@@ -161,8 +196,10 @@ def _walk(
 ) -> list[int]:
     """Event of each segment, -1 for junk."""
     n, m = len(segments), len(written.upper)
-    moves = Moves.of(m, p)
+    takes = taken_in(segments, heard.upper - offset, jig)
+    moves = Moves.of(m, p, np.flatnonzero(takes.events))
     emit = _emission_costs(segments, _distance(heard, offset, written), jig, p)
+    emit = np.where(takes.mask, np.minimum(emit, takes.cost), emit)
     junk = p.junk * _junk_share(segments, jig)
     for i, j in fixed.items():
         emit[i], junk[i] = np.inf, np.inf
@@ -252,7 +289,12 @@ def _junk_share(segments: Sequence[Segment], jig: Jig) -> Floats:
 
 
 def _rows(
-    path: list[int], segments: Sequence[Segment], jig: Jig, a4_hz: float, p: FollowParams
+    path: list[int],
+    segments: Sequence[Segment],
+    jig: Jig,
+    a4_hz: float,
+    p: FollowParams,
+    takes: TakesIn,
 ) -> tuple[LinedNote, ...]:
     groups: list[tuple[int, list[int]]] = []
     length = np.array([s.offset_s - s.onset_s for s in segments])
@@ -272,6 +314,7 @@ def _rows(
                 i in parts
                 or _same_note(segments, groups[-1][1][-1], i, p)
                 or _broken_note(segments, groups[-1][1], i, float(expected[j]))
+                or goes_on(takes, segments, j, groups[-1][1][-1], i)
             )
         ):
             groups[-1][1].append(i)
@@ -357,6 +400,7 @@ def _row(state: NoteState, jig: Jig, j: int, attempt: int, members: tuple[int, .
     return LinedNote(
         state=state, pitch=heads[-1].pitch, i_event=j, note_id=heads[-1].id, attempt=attempt,
         segments=members, lower=heads[0].pitch if len(heads) > 1 else None,
+        ornament=jig.events[j].ornament,
     )  # fmt: skip
 
 

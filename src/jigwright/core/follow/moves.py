@@ -55,15 +55,21 @@ class Moves:
     params : FollowParams
     at : ndarray of intp, shape (n_events,)
         0, 1, 2 …
+    stay : ndarray, shape (n_events,)
+        Cost of another piece of the same note.
     """
 
     params: FollowParams
     at: Indices
+    stay: Floats
 
     @classmethod
-    def of(cls, n_events: int, params: FollowParams) -> Moves:
-        """Moves between so many notes."""
-        return cls(params=params, at=np.arange(n_events))
+    def of(cls, n_events: int, params: FollowParams, takes_in: Indices | None = None) -> Moves:
+        """Moves between so many notes; those that take in what belongs to them stay for nothing."""
+        stay = np.full(n_events, params.stay)
+        if takes_in is not None:
+            stay[takes_in] = 0.0
+        return cls(params=params, at=np.arange(n_events), stay=stay)
 
     def best(self, total: Floats) -> tuple[Floats, Indices]:
         """Least cost of coming to each note, and from where; of equal ones the earliest.
@@ -92,7 +98,7 @@ class Moves:
         offer(slice(2, m), low[: max(0, m - 2)] + p.skip + p.skip_more * (at[2:] - 2.0),
               i_low[: max(0, m - 2)])  # fmt: skip
         offer(slice(1, m), total[: m - 1], at[: m - 1])
-        offer(slice(0, m), total + p.stay, at)
+        offer(slice(0, m), total + self.stay, at)
         offer(slice(0, m - 1), total[1:] + p.back_one, at[1:])
         if m > 2:
             offer(slice(0, m - 2), total[2:] + p.back_two, at[2:])

@@ -240,7 +240,7 @@ def _off_cents(
     """Distance of the nearest voice; two strings are left to those who judge them."""
     assert row.i_event is not None
     heads = jig.events[row.i_event].heads
-    parts = [segments[i] for i in row.segments]
+    parts = [segments[i] for i in row.main or row.segments]
     own = [s for s in parts if not any(is_common_period(s, o) for o in parts)] or parts
     s = max(own, key=lambda s: s.core_end_s - s.core_start_s)
     if s.i_pair >= 0 or len(heads) > 1:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from jigwright.core.jig.model import Ornament
 from jigwright.core.music.pitch import Pitch
 
 NoteState = Literal["played", "missed", "extra", "retry", "uncertain"]
@@ -33,6 +34,10 @@ class LinedNote:
     part : Part or None
         One voice of a written double stop tried alone (lower, upper, then both): ``pitch`` is then
         that voice's.
+    ornament : Ornament or None
+        Written over the note, or heard: then it is a trill.
+    main : tuple of int
+        Segments of an ornament that are the note itself; empty: all are.
     """
 
     state: NoteState
@@ -43,6 +48,8 @@ class LinedNote:
     segments: tuple[int, ...]
     lower: Pitch | None = None
     part: Part | None = None
+    ornament: Ornament | None = None
+    main: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

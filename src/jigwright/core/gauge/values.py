@@ -196,6 +196,34 @@ class Pluck:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Trilled:
+    """A trill.
+
+    Parameters
+    ----------
+    n_notes : int
+        Notes that were heard.
+    rate_hz : float
+        Notes a second.
+    rate_uncertainty_hz : float
+        Half of its 95 % range.
+    unevenness : float
+        Spread of the time from note to note, of its mean.
+    neighbour_cents : float
+        The other note from the main one, signed.
+    begins_on_main, ends_on_main : bool
+    """
+
+    n_notes: int
+    rate_hz: float
+    rate_uncertainty_hz: float
+    unevenness: float
+    neighbour_cents: float
+    begins_on_main: bool
+    ends_on_main: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stroke:
     """One bow stroke.
 

@@ -24,6 +24,7 @@ from jigwright.core.jig.model import (
     MOST_BEATS,
     MOST_EVENTS,
     MOST_LENGTH_BEATS,
+    ORNAMENTS,
     SHAPES,
     Change,
     Event,
@@ -158,6 +159,7 @@ def _event_to_dict(event: Event) -> dict[str, object]:
         **{name: True for name in _FLAGS if getattr(event, name)},
         **({"dynamic": event.dynamic} if event.dynamic else {}),
         **({"shape": event.shape} if event.shape else {}),
+        **({"ornament": event.ornament} if event.ornament else {}),
         **({"graces": [str(p) for p in event.graces]} if event.graces else {}),
         "notes": [
             {
@@ -223,7 +225,10 @@ def _event_from_dict(row: Any, where: str) -> Event:
         dynamic=one_of(row.get("dynamic"), f"{where}.dynamic", (None, *DYNAMICS)),
         shape=one_of(row.get("shape"), f"{where}.shape", (None, *SHAPES)),
         graces=tuple(_pitch(p, f"{where}.graces") for p in graces),
-        **{name: flag(row.get(name, False), f"{where}.{name}") for name in _FLAGS},
+        ornament=one_of(row.get("ornament"), f"{where}.ornament", (None, *ORNAMENTS)),
+        pluck=flag(row.get("pluck", False), f"{where}.pluck"),
+        free=flag(row.get("free", False), f"{where}.free"),
+        lifted=flag(row.get("lifted", False), f"{where}.lifted"),
         heads=tuple(_head(h, f"{where}.notes[{i}]") for i, h in enumerate(heads)),
     )
 

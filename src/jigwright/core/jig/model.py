@@ -20,6 +20,8 @@ from jigwright.core.music.pitch import Pitch
 BowDirection = Literal["down", "up"]
 Dynamic = Literal["pp", "p", "mp", "mf", "f", "ff"]
 Shape = Literal["level", "grow", "fade", "swell", "dip"]
+Ornament = Literal["trill", "mordent", "turn", "tremolo"]
+ORNAMENTS: tuple[Ornament, ...] = ("trill", "mordent", "turn", "tremolo")
 SHAPES: tuple[Shape, ...] = ("level", "grow", "fade", "swell", "dip")
 DYNAMICS: tuple[Dynamic, ...] = ("pp", "p", "mp", "mf", "f", "ff")
 
@@ -84,6 +86,8 @@ class Event:
         How a long note is meant to move.
     graces : tuple of Pitch
         Grace notes before it; they are nobody's mistake.
+    ornament : Ornament or None
+        Written over it; its notes are the event's own.
     """
 
     id: str
@@ -99,6 +103,7 @@ class Event:
     lifted: bool = False
     shape: Shape | None = None
     graces: tuple[Pitch, ...] = ()
+    ornament: Ornament | None = None
 
     @property
     def end_beats(self) -> Fraction:

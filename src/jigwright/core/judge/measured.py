@@ -13,12 +13,23 @@ from jigwright.core.follow.scraps import is_common_period
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.gauge.arrival import ArrivalParams, Before, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
+from jigwright.core.gauge.ornament import measure_trill
 from jigwright.core.gauge.pluck import PluckParams, measure_pluck
 from jigwright.core.gauge.ring import measure_ring, room_decay_s
 from jigwright.core.gauge.start import measure_start
 from jigwright.core.gauge.tone import measure_tone
 from jigwright.core.gauge.two_strings import measure_double
-from jigwright.core.gauge.values import Arrival, Double, Level, Pluck, Ring, Start, Tone, Vibrato
+from jigwright.core.gauge.values import (
+    Arrival,
+    Double,
+    Level,
+    Pluck,
+    Ring,
+    Start,
+    Tone,
+    Trilled,
+    Vibrato,
+)
 from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato, room_ratio
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
@@ -28,6 +39,9 @@ from jigwright.core.sound.heard import Heard, Segment
 from jigwright.core.values import Unmeasured
 
 T = TypeVar("T")
+
+
+NO_ORNAMENT = Unmeasured("no_ornament")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,6 +55,8 @@ class MeasuredNote:
         ``None`` for a missed note.
     arrival, vibrato, level, tone, start, double, ring, pluck
         The measure or why it was refused.
+    trill
+        Where an ornament was heard or is written.
     """
 
     lined: LinedNote
@@ -53,6 +69,7 @@ class MeasuredNote:
     double: Double | Unmeasured
     ring: Ring | Unmeasured
     pluck: Pluck | Unmeasured
+    trill: Trilled | Unmeasured = NO_ORNAMENT
 
 
 _LEAST_DOUBT_CENTS = 2.0  # pieces surer than this count by their length alone
@@ -120,12 +137,15 @@ def _measure(
             lined=note, segment=None, arrival=why, vibrato=why, level=why, tone=why, start=why,
             double=why, ring=why, pluck=why,
         )  # fmt: skip
-    segment = merge_segments([heard.segments[i] for i in note.segments])
+    segment = segment_of(note, heard.segments)
     pair = heard.pairs[segment.i_pair] if segment.i_pair >= 0 else None
     curves = heard.contours
     vibrato: Vibrato | Unmeasured = Unmeasured("two_notes")
     arrival: Arrival | Unmeasured = Unmeasured("two_notes")
-    if pair is None:
+    turning = is_turning(note)
+    if turning:
+        vibrato, arrival = Unmeasured("ornament"), Unmeasured("ornament")
+    elif pair is None:
         vibrato = _gauge(
             "vibrato",
             lambda: measure_vibrato(
@@ -164,7 +184,37 @@ def _measure(
         pluck=_gauge(
             "pluck", lambda: measure_pluck(curves, segment, PluckParams(), written=plucked)
         ),
+        trill=_gauge("trill", lambda: _trill(heard, note)) if turning else NO_ORNAMENT,
     )
+
+
+def is_turning(note: LinedNote) -> bool:
+    """Whether other notes than its own belong to it, so that its pitch is no single line."""
+    return bool(note.main) and len(note.main) < len(note.segments)
+
+
+def segment_of(note: LinedNote, segments: Sequence[Segment]) -> Segment:
+    """What sounded of a row: the borders of all its pieces, the pitch of its own ones.
+
+    Parameters
+    ----------
+    note : LinedNote
+        With one segment at least.
+    segments : sequence of Segment
+    """
+    if not is_turning(note):
+        return merge_segments([segments[i] for i in note.segments])
+    first, last = segments[note.segments[0]], segments[note.segments[-1]]
+    own = merge_segments([segments[i] for i in note.main])
+    return replace(
+        own, onset_s=first.onset_s, offset_s=last.offset_s, attack_db=first.attack_db,
+        slurred=first.slurred, covered_s=first.covered_s,
+    )  # fmt: skip
+
+
+def _trill(heard: Heard, note: LinedNote) -> Trilled | Unmeasured:
+    parts = [heard.segments[i] for i in note.segments]
+    return measure_trill(parts, [i in note.main for i in note.segments])
 
 
 def _before(segments: Sequence[Segment], i: int, ends_s: float) -> Before | None:

@@ -19,7 +19,7 @@ from jigwright.core.gauge.timing import measure_timing
 from jigwright.core.gauge.values import BowChange, BowEvent, Pluck, Stroke, Timing
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.measured import MeasuredNote
+from jigwright.core.judge.measured import MeasuredNote, is_turning
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.decay import tail_s as ends_tail_s
 from jigwright.core.sound.heard import Heard
@@ -139,7 +139,7 @@ def _events(
 ) -> tuple[BowEvent, ...]:
     events = _folds(heard, measured, jig, open_hz)
     for row, m in enumerate(measured):
-        if m.segment is None or isinstance(m.pluck, Pluck):
+        if m.segment is None or isinstance(m.pluck, Pluck) or is_turning(m.lined):
             continue
         events += find_events(
             heard.contours, row, m.segment, m.level, m.vibrato, EventParams(),
