@@ -246,6 +246,7 @@ def reason_text(reason: str) -> str:
         "two_notes": tr("two notes sound together"),
         "slurred": tr("the bow goes on from the note before"),
         "too_few": tr("too few notes"),
+        "blurred": tr("its notes run into each other in the room"),
         "ornament": tr("the note turns with another one"),
         "no_ornament": tr("no trill is written and none was heard"),
         "no_jig": tr("the written length is not known without a jig"),

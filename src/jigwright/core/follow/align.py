@@ -30,6 +30,7 @@ from jigwright.core.follow.parts import name_parts
 from jigwright.core.follow.repeats import place_in_runs, share_runs
 from jigwright.core.follow.scraps import take_in_scraps
 from jigwright.core.follow.spelling import estimate_signature
+from jigwright.core.follow.turned import with_graces, with_turns
 from jigwright.core.follow.values import LinedNote, LinedUp, NoteState
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import A4_MIDI, Pitch, hz_to_cents
@@ -135,6 +136,8 @@ def _lined_up(
     rows = _rows(path, segments, jig, a4_hz, params, takes)
     if params.in_room:
         rows = without_lingering(rows, segments, a4_hz=a4_hz, offset_cents=offset)
+    rows = with_turns(rows, segments, a4_hz=a4_hz, offset_cents=offset)
+    rows = with_graces(rows, segments, in_room=params.in_room)
     return LinedUp(
         notes=name_parts(rows, segments, jig, a4_hz, offset), offset_cents=offset,
         key_fifths=fifths,

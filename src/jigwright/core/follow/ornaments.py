@@ -26,7 +26,7 @@ _LEAST_STEP, _MOST_STEP = 60.0, 330.0
 _NEAR_SHARE = 0.4  # of the step a piece may lie from the nearer of the two notes
 _LONGEST_S, _SHORTEST_S = 0.32, 0.03
 _EVEN, _CLOSES = 1.8, 3.2  # times the usual length: a piece inside, and the last one
-_USUAL_S = 0.2
+_USUAL_S = 0.17
 _GAP_S = 0.12
 _BOWED_DB = 15.0  # most of its notes begin without the level having fallen so far
 # what belongs to a written ornament
@@ -243,7 +243,7 @@ def unfolded(
     members = tuple(i for k in row.segments for i in fold.members[k])
     trill = next((fold.trills[k] for k in row.segments if k in fold.trills), None)
     if trill is None:
-        own = _own(row, fold, jig, a4_hz, offset_cents)
+        own = row.main or _own(row, fold, jig, a4_hz, offset_cents)
         return replace(row, segments=members, main=tuple(i for k in own for i in fold.members[k]))
     lower = hz_to_cents(trill.lower_hz, a4_hz) - offset_cents
     upper = hz_to_cents(trill.upper_hz, a4_hz) - offset_cents
@@ -254,7 +254,7 @@ def unfolded(
 
 def _own(
     row: LinedNote, fold: Folded, jig: Jig | None, a4_hz: float, offset_cents: float
-) -> list[int]:
+) -> Sequence[int]:
     """Folded segments that are the note itself, where its ornaments were taken in."""
     if jig is None or row.i_event is None or len(row.segments) < 2:
         return []

@@ -10,6 +10,7 @@ from jigwright.core.music.pitch import Pitch
 
 NoteState = Literal["played", "missed", "extra", "retry", "uncertain"]
 Part = Literal["lower", "upper"]
+HeardOrnament = Ornament | Literal["grace"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,8 +35,8 @@ class LinedNote:
     part : Part or None
         One voice of a written double stop tried alone (lower, upper, then both): ``pitch`` is then
         that voice's.
-    ornament : Ornament or None
-        Written over the note, or heard: then it is a trill.
+    ornament : HeardOrnament or None
+        Written over the note, or heard: a trill, or a grace note before it.
     main : tuple of int
         Segments of an ornament that are the note itself; empty: all are.
     """
@@ -48,7 +49,7 @@ class LinedNote:
     segments: tuple[int, ...]
     lower: Pitch | None = None
     part: Part | None = None
-    ornament: Ornament | None = None
+    ornament: HeardOrnament | None = None
     main: tuple[int, ...] = ()
 
 

@@ -138,6 +138,7 @@ def _measure(
             double=why, ring=why, pluck=why,
         )  # fmt: skip
     segment = segment_of(note, heard.segments)
+    own = own_segment(note, heard.segments)
     pair = heard.pairs[segment.i_pair] if segment.i_pair >= 0 else None
     curves = heard.contours
     vibrato: Vibrato | Unmeasured = Unmeasured("two_notes")
@@ -150,7 +151,7 @@ def _measure(
             "vibrato",
             lambda: measure_vibrato(
                 curves,
-                segment,
+                own,
                 VibratoParams(),
                 window_s=2.0 * blur_s,
                 room_ratio=place.vibrato_ratio,
@@ -161,11 +162,11 @@ def _measure(
             "arrival",
             lambda: measure_arrival(
                 curves,
-                segment,
+                own,
                 vibrato,
                 ArrivalParams(),
                 blur_s=blur_s,
-                before=_before(heard.segments, note.segments[0], place.ends_s),
+                before=_before(heard.segments, (note.main or note.segments)[0], place.ends_s),
             ),
         )
     written = None
@@ -176,7 +177,7 @@ def _measure(
         segment=segment,
         arrival=arrival,
         vibrato=vibrato,
-        level=_gauge("level", lambda: measure_level(curves, segment, vibrato, LevelParams())),
+        level=_gauge("level", lambda: measure_level(curves, own, vibrato, LevelParams())),
         tone=_gauge("tone", lambda: measure_tone(curves, segment)),
         start=_gauge("start", lambda: measure_start(curves, segment, blur_s=blur_s)),
         double=_gauge("double", lambda: measure_double(pair, segment, written)),
@@ -189,8 +190,20 @@ def _measure(
 
 
 def is_turning(note: LinedNote) -> bool:
-    """Whether other notes than its own belong to it, so that its pitch is no single line."""
-    return bool(note.main) and len(note.main) < len(note.segments)
+    """Whether other notes go on inside it, so that its pitch is no single line."""
+    return bool(note.main) and any(i > note.main[0] for i in note.segments if i not in note.main)
+
+
+def own_segment(note: LinedNote, segments: Sequence[Segment]) -> Segment:
+    """What sounded of a row without the ornaments that belong to it.
+
+    Parameters
+    ----------
+    note : LinedNote
+        With one segment at least.
+    segments : sequence of Segment
+    """
+    return merge_segments([segments[i] for i in note.main or note.segments])
 
 
 def segment_of(note: LinedNote, segments: Sequence[Segment]) -> Segment:
@@ -202,13 +215,11 @@ def segment_of(note: LinedNote, segments: Sequence[Segment]) -> Segment:
         With one segment at least.
     segments : sequence of Segment
     """
-    if not is_turning(note):
-        return merge_segments([segments[i] for i in note.segments])
+    own = own_segment(note, segments)
     first, last = segments[note.segments[0]], segments[note.segments[-1]]
-    own = merge_segments([segments[i] for i in note.main])
     return replace(
         own, onset_s=first.onset_s, offset_s=last.offset_s, attack_db=first.attack_db,
-        slurred=first.slurred, covered_s=first.covered_s,
+        slurred=first.slurred,
     )  # fmt: skip
 
 
