@@ -56,6 +56,7 @@ def note(
             "arrival", "vibrato", "level", "tone", "start", "double", "ring", "pluck",
         )
     }  # fmt: skip
+    filled["trill"] = gauges.pop("trill", Unmeasured("no_ornament"))
     seconds = gauges.pop("seconds", 0.45)
     measured = MeasuredNote(
         lined=lined, **filled,

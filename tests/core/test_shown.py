@@ -29,10 +29,12 @@ from jigwright.core.gauge.values import (
     Stroke,
     Timing,
     Tone,
+    Trilled,
     Vibrato,
 )
 from jigwright.core.judge.changes import place_of
 from jigwright.core.music.pitch import Pitch
+from jigwright.core.values import Unmeasured
 from jigwright.services.takecsv import COLUMNS, take_csv
 from jigwright.ui.painting.bow_lane import notch
 from jigwright.wording.changes import change_text
@@ -46,6 +48,7 @@ from jigwright.wording.measures import (
     start_text,
     stroke_text,
     tone_text,
+    trill_text,
     vibrato_text,
 )
 from jigwright.wording.pages import click_sentence
@@ -100,6 +103,12 @@ GAUGES: dict[type, tuple[Any, dict[str, Any], Callable[[Any], object]]] = {
         Pluck(ring_s=1.0, level_dbfs=-20.0, thud_db=-5.0),
         {"ring_s": 2.0, "level_dbfs": -10.0, "thud_db": 5.0}, pluck_text,
     ),
+    Trilled: (
+        Trilled(n_notes=13, rate_hz=10.0, rate_uncertainty_hz=0.5, unevenness=0.05,
+                neighbour_cents=200.0, begins_on_main=True, ends_on_main=True),
+        {"n_notes": 9, "rate_hz": 12.0, "unevenness": 0.3, "neighbour_cents": 90.0,
+         "begins_on_main": False, "ends_on_main": False}, trill_text,
+    ),
     Stroke: (
         STROKE,
         {"start_s": 0.1, "end_s": 4.0, "direction": "up", "steadiness_db": 3.0,
@@ -130,6 +139,7 @@ IN_THE_TABLE = {
     (Double, "uncertainty_cents"): "interval_range_cents",
     (Stroke, "slope_db_per_s"): "stroke_slope_db_per_s",
     (BowChange, "noise_db"): "change_noise_db",
+    (Trilled, "rate_uncertainty_hz"): "trill_range_hz",
 }  # fmt: skip
 
 # what says where and between which, and is drawn: lanes, ladders, ribbons, columns
@@ -176,7 +186,8 @@ def test_the_table_holds_what_no_words_say(gauge: type, name: str, column: str) 
     for value in (1.25, -7.5):
         changed = replace(typical, **{name: value})
         key = KEYS.get(gauge)
-        given = {key: (changed,)} if key else {gauge.__name__.lower(): changed}
+        name_of_it = "trill" if gauge is Trilled else gauge.__name__.lower()
+        given = {key: (changed,)} if key else {name_of_it: changed}
         assert float(table(**given)[column]) == pytest.approx(value)
 
 
@@ -210,6 +221,12 @@ def test_words_leave_out_what_is_too_small_to_matter() -> None:
     tone = replace(GAUGES[Tone][0], brightness_slope=0.29, scratch_ratio=0.029)
     assert tone_text(tone)[0] == "25 dB above its noise, brightness 3.0 × the note"
     assert "thud" not in pluck_text(replace(GAUGES[Pluck][0], thud_db=-10.1))[0]  # type: ignore[index]
+    trill = GAUGES[Trilled][0]
+    assert ", even," in trill_text(replace(trill, unevenness=0.1))[0]  # type: ignore[index]
+    assert "fairly even" in trill_text(replace(trill, unevenness=0.11))[0]  # type: ignore[index]
+    assert "uneven" in trill_text(replace(trill, unevenness=0.21))[0]  # type: ignore[index]
+    assert trill_text(Unmeasured("no_ornament")) is None
+    assert trill_text(Unmeasured("blurred")) is not None
     stroke = stroke_text(replace(STROKE, end_hurry_db=1.4))[0]
     assert stroke == "down, 2.0 s, wavers by 1.0 dB"
     nothing = replace(STROKE, steadiness_db=float("nan"), end_hurry_db=float("nan"))

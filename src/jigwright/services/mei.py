@@ -233,6 +233,8 @@ class _Bar:
             words += ["harm"] if head.partial > 1 and head.stopped is None else []
             words += ["stacc"] if event.lifted else []
             artic = f' artic="{" ".join(words)}"' if words else ""
+        if event.ornament == "tremolo":
+            artic += ' stem.mod="3slash"'
         return (
             f'<note{pieces}{artic} pname="{p.step.lower()}" oct="{p.octave + self._octaves_up}"'
             f"{self._accidental(p)} {length.strip()}/>".replace(" />", "/>")
@@ -268,6 +270,8 @@ class _Bar:
                 for h in event.heads
                 if h.finger is not None
             ]
+        if event.ornament in ("trill", "mordent", "turn"):
+            self._controls.append(f'<{event.ornament} {at} place="above"/>')
         if event.dynamic:
             self._controls.append(f'<dynam {at} place="below">{event.dynamic}</dynam>')
         i = self._places.index[event.id]

@@ -16,6 +16,7 @@ from jigwright.core.gauge.values import (
     Start,
     Timing,
     Tone,
+    Trilled,
     Vibrato,
 )
 from jigwright.core.jig.model import Jig
@@ -34,7 +35,9 @@ COLUMNS = (
     "both_ratio", "interval_range_cents", "balance_range_db", "above_room_db", "pluck_ring_s",
     "pluck_dbfs", "thud_db", "stroke", "stroke_s", "stroke_wavers_db", "stroke_end_db",
     "stroke_slope_db_per_s", "change_place", "change_dip_db", "change_gap_ms", "change_bump_db",
-    "change_noise_db", "change_jolt_cents", "late_ms", "events",
+    "change_noise_db", "change_jolt_cents", "late_ms", "events", "ornament",
+    "trill_notes", "trill_hz", "trill_range_hz", "trill_unevenness", "trill_other_cents",
+    "trill_begins_on_it", "trill_ends_on_it",
 )  # fmt: skip
 
 
@@ -115,6 +118,16 @@ def _row(note: JudgedNote, jig: Jig | None) -> dict[str, object]:
         row |= {
             "pluck_ring_s": m.pluck.ring_s, "pluck_dbfs": m.pluck.level_dbfs,
             "thud_db": m.pluck.thud_db,
+        }  # fmt: skip
+    if m.lined.ornament is not None:
+        row["ornament"] = m.lined.ornament
+    if isinstance(m.trill, Trilled):
+        row |= {
+            "trill_notes": m.trill.n_notes, "trill_hz": m.trill.rate_hz,
+            "trill_range_hz": m.trill.rate_uncertainty_hz,
+            "trill_unevenness": m.trill.unevenness, "trill_other_cents": m.trill.neighbour_cents,
+            "trill_begins_on_it": int(m.trill.begins_on_main),
+            "trill_ends_on_it": int(m.trill.ends_on_main),
         }  # fmt: skip
     if isinstance(m.double, Double):
         row |= {

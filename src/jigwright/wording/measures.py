@@ -15,6 +15,7 @@ from jigwright.core.gauge.values import (
     Start,
     Stroke,
     Tone,
+    Trilled,
     Vibrato,
 )
 from jigwright.core.judge.doubles import JudgedDouble
@@ -26,6 +27,7 @@ from jigwright.wording.notes import low_high, string_name
 
 LEAST_COLOUR = 0.3  # octaves a second
 LEAST_SCRATCH = 0.03
+EVEN_TRILL, FAIR_TRILL = 0.1, 0.2  # spread of its notes' times, of their mean
 EVEN_VIBRATO, FAIR_VIBRATO = 0.85, 0.65  # share of the contour that one wave explains
 LATE_VIBRATO_S = 0.25
 LEAST_THUD_DB = -10.0
@@ -137,6 +139,21 @@ def pluck_text(pluck: Pluck | Unmeasured) -> Text | None:
     if pluck.thud_db >= LEAST_THUD_DB:
         text += ", " + tr("a thud {db} dB re the tone").format(db=f"{pluck.thud_db:+.0f}")
     return text, True
+
+
+def trill_text(trill: Trilled | Unmeasured) -> Text | None:
+    """A trill; nothing where none was heard."""
+    if isinstance(trill, Unmeasured):
+        return cannot_tell(trill) if trill.reason in ("blurred", "failed") else None
+    text = tr("{n} notes, {rate} a second").format(n=trill.n_notes, rate=f"{trill.rate_hz:.1f}")
+    text += ", " + (
+        tr("even") if trill.unevenness <= EVEN_TRILL
+        else tr("fairly even") if trill.unevenness <= FAIR_TRILL else tr("uneven")
+    )  # fmt: skip
+    text += ", " + tr("the other note {cents} c away").format(cents=f"{trill.neighbour_cents:+.0f}")
+    begins = tr("begins on the note") if trill.begins_on_main else tr("begins on the other note")
+    ends = "" if trill.ends_on_main else ", " + tr("ends on the other note")
+    return f"{text}, {begins}{ends}", True
 
 
 def stroke_text(stroke: Stroke) -> Text:

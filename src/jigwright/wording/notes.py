@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from jigwright.core.follow.values import HeardOrnament
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.wording.catalogue import tr
 
@@ -108,6 +109,14 @@ def finger_name_start(finger: int) -> str:
 def string_name(string: Pitch) -> str:
     """Name of a string, for instance D string."""
     return tr("{letter} string").format(letter=letter_name(string))
+
+
+def ornament_name(ornament: HeardOrnament) -> str:
+    """What is written over a note, or was heard."""
+    return {
+        "trill": tr("Trill"), "mordent": tr("Mordent"), "turn": tr("Turn"),
+        "tremolo": tr("Tremolo"), "grace": tr("Grace note"),
+    }[ornament]  # fmt: skip
 
 
 def reference_name(name: str) -> str:

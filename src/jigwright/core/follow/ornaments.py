@@ -38,7 +38,7 @@ _COST = 0.15
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Trill:
+class Turning:
     """Short notes that turn between two pitches.
 
     Parameters
@@ -59,7 +59,7 @@ class Trill:
     upper: tuple[int, ...]
 
 
-def find_trills(segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float) -> list[Trill]:
+def find_trills(segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float) -> list[Turning]:
     """Trills that are not written out, in time order.
 
     Parameters
@@ -69,7 +69,7 @@ def find_trills(segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float) -
         Notes that are written out as turning between the same pitches are no trill.
     a4_hz : float
     """
-    found: list[Trill] = []
+    found: list[Turning] = []
     i = 0
     while i + _FEWEST_NOTES <= len(segments):
         trill = _from(segments, i)
@@ -81,7 +81,7 @@ def find_trills(segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float) -
     return found
 
 
-def _from(segments: Sequence[Segment], i: int) -> Trill | None:
+def _from(segments: Sequence[Segment], i: int) -> Turning | None:
     """The trill that begins with a segment, as long as it goes on."""
     first, second = segments[i], segments[i + 1]
     step = abs(hz_to_cents(second.f0_hz, first.f0_hz))
@@ -121,7 +121,7 @@ def _from(segments: Sequence[Segment], i: int) -> Trill | None:
         return None
     lower = tuple(k for k, side in zip(members, sides, strict=True) if side == 0)
     upper = tuple(k for k, side in zip(members, sides, strict=True) if side == 1)
-    return Trill(
+    return Turning(
         first=members[0], last=members[-1], lower=lower, upper=upper,
         lower_hz=_usual_hz(segments, lower), upper_hz=_usual_hz(segments, upper),
     )  # fmt: skip
@@ -146,7 +146,7 @@ def _gap_s(segments: Sequence[Segment], k: int) -> float:
     return segments[k].onset_s - segments[k - 1].offset_s
 
 
-def _is_written_out(trill: Trill, jig: Jig, a4_hz: float) -> bool:
+def _is_written_out(trill: Turning, jig: Jig, a4_hz: float) -> bool:
     """Whether some notes of the jig turn between the same two pitches."""
     low, high = (hz_to_cents(hz, a4_hz) for hz in (trill.lower_hz, trill.upper_hz))
     run, before = 0, -1
@@ -176,7 +176,7 @@ class Folded:
         one it stays on.
     members : tuple of tuple of int
         Segments each one was made of.
-    trills : dict of int to Trill
+    trills : dict of int to Turning
         Trill of a folded segment.
     other_hz : tuple of float
         The other pitch it may be written with; NaN where there is none.
@@ -184,24 +184,24 @@ class Folded:
 
     segments: tuple[Segment, ...]
     members: tuple[tuple[int, ...], ...]
-    trills: dict[int, Trill]
+    trills: dict[int, Turning]
     other_hz: tuple[float, ...]
 
 
-def folded(segments: Sequence[Segment], trills: Sequence[Trill]) -> Folded:
+def folded(segments: Sequence[Segment], trills: Sequence[Turning]) -> Folded:
     """Make every trill one segment.
 
     Parameters
     ----------
     segments : sequence of Segment
-    trills : sequence of Trill
+    trills : sequence of Turning
         In time order.
     """
     at = {t.first: t for t in trills}
     parts: list[Segment] = []
     members: list[tuple[int, ...]] = []
     other: list[float] = []
-    of: dict[int, Trill] = {}
+    of: dict[int, Turning] = {}
     i = 0
     while i < len(segments):
         trill = at.get(i)

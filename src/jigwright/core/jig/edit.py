@@ -311,6 +311,9 @@ def rewritten(old: Jig, new: Jig) -> Jig:
                     onset_beats=event.onset_beats,
                     bow=event.bow,
                     lifted=event.lifted,
+                    ornament=event.ornament,
+                    free=was.free if event.ornament else event.free,
+                    graces=event.graces,
                     heads=heads,
                 )
                 events.append(kept)

@@ -3,22 +3,26 @@
 ``D4 E4:1/2 F#4:1/2 (G4 A4) r:2 G3+B4!4 | A4`` – a name is a sounding note, ``+`` joins notes that
 sound together, ``:`` gives its length in beats and holds until changed, round brackets tie notes
 into one bow, ``r`` rests, ``!`` gives the finger (for the lowest note first, one digit each), ``.``
-after a note lifts the bow, ``|`` may stand anywhere and means nothing.
+after a note lifts the bow, ``@trill``, ``@mordent``, ``@turn`` or ``@tremolo`` writes an ornament
+over it and ``@free`` leaves its ornaments free, ``^`` before a name makes it a grace note of the
+next, ``|`` may stand anywhere and means nothing.
 """
 
 from __future__ import annotations
 
 import re
 from fractions import Fraction
+from typing import Any
 
 from jigwright.core.errors import JigError, PitchNameError
 from jigwright.core.jig.draft import Draft
-from jigwright.core.jig.model import Jig
+from jigwright.core.jig.model import ORNAMENTS, Jig
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
 
 _WORD = re.compile(
-    r"^(?P<names>[^:!.]+)(?:!(?P<fingers>\d{1,4}))?(?::(?P<beats>[\d/]+))?(?P<lift>\.)?$"
+    r"^(?P<names>[^:!.@^]+)(?:!(?P<fingers>\d{1,4}))?(?::(?P<beats>[\d/]+))?(?P<lift>\.)?"
+    r"(?:@(?P<mark>[a-z]+))?$"
 )
 MAX_WORDS = 4000
 
@@ -47,6 +51,7 @@ def jig_from_line(
     if len(words) > MAX_WORDS:
         raise JigError(f"too many words: {len(words)} (at most {MAX_WORDS})")
     n = 0
+    graces: list[Pitch] = []
     for word in words:
         if word == "|":
             continue
@@ -61,6 +66,9 @@ def jig_from_line(
                 raise JigError(f"word {n}: ) without (")
             inside = slurred = False
             continue
+        if word.startswith("^"):
+            graces.append(_pitches(word[1:], word, n)[0])
+            continue
         match = _WORD.match(word)
         if match is None:
             raise JigError(f"word {n}, {word!r}: write for instance F#4, F#4:1/2 or G3+B4")
@@ -69,25 +77,42 @@ def jig_from_line(
         if match["names"] == "r":
             draft.rest(beats)
             continue
-        try:
-            pitches = sorted(
-                (Pitch.parse(p) for p in match["names"].split("+")), key=lambda p: p.midi
-            )
-        except PitchNameError:
-            raise JigError(
-                f"word {n}, {word!r}: that is no note name; write for instance F#4"
-            ) from None
+        pitches = _pitches(match["names"], word, n)
         fingers = tuple(int(c) for c in match["fingers"] or "")
         draft.note(
-            pitches, beats, slurred=slurred, fingers=fingers, lifted=match["lift"] is not None
-        )
+            pitches, beats, slurred=slurred, fingers=fingers, lifted=match["lift"] is not None,
+            graces=tuple(graces), **_mark(match["mark"], n),
+        )  # fmt: skip
+        graces = []
         slurred = inside
+    if graces:
+        raise JigError(f"word {n}: a grace note with ^ needs a note after it")
     if inside:
         raise JigError("a bow is open to the end: close it with )")
     return draft.finish(
         title=title, instrument_id=instrument_id, key=key or Key(PitchClass("C")),
         tempo_bpm=tempo_bpm, beats_per_bar=beats_per_bar,
     )  # fmt: skip
+
+
+def _pitches(names: str, word: str, n: int) -> list[Pitch]:
+    try:
+        return sorted((Pitch.parse(p) for p in names.split("+")), key=lambda p: p.midi)
+    except PitchNameError:
+        raise JigError(
+            f"word {n}, {word!r}: that is no note name; write for instance F#4"
+        ) from None
+
+
+def _mark(name: str | None, n: int) -> dict[str, Any]:
+    """Fields of the event that a mark after ``@`` sets."""
+    if name is None:
+        return {}
+    if name == "free":
+        return {"free": True}
+    if name not in ORNAMENTS:
+        raise JigError(f"word {n}: after @ stands {', '.join(ORNAMENTS)} or free, not {name!r}")
+    return {"ornament": name}
 
 
 def _beats(text: str, n: int) -> Fraction:
@@ -130,6 +155,9 @@ def jig_to_line(jig: Jig) -> str:
             beats = event.length_beats
         if event.lifted:
             word += "."
+        if event.ornament or event.free:
+            word += f"@{event.ornament or 'free'}"
+        word = "".join(f"^{p} " for p in event.graces) + word
         if begins and goes_on and not open_bow:
             word = "(" + word
             open_bow = True

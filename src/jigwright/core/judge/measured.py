@@ -35,7 +35,7 @@ from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.sound.decay import tail_s
 from jigwright.core.sound.frame_params import usual_window_s
-from jigwright.core.sound.heard import Heard, Segment
+from jigwright.core.sound.heard import HOP_S, Heard, Segment
 from jigwright.core.values import Unmeasured
 
 T = TypeVar("T")
@@ -254,7 +254,8 @@ def merge_segments(parts: list[Segment]) -> Segment:
     longest = max(own, key=lambda s: s.core_end_s - s.core_start_s)
     same = [s for s in parts if abs(1200 * log2(s.f0_hz / longest.f0_hz)) < 80]
     weight = [
-        (s.core_end_s - s.core_start_s) / max(_LEAST_DOUBT_CENTS, s.uncertainty_cents) ** 2
+        max(HOP_S, s.core_end_s - s.core_start_s)
+        / max(_LEAST_DOUBT_CENTS, s.uncertainty_cents) ** 2
         for s in same
     ]
     shift = sum(

@@ -55,6 +55,11 @@ _STRING_WORDS = {
     "cello": ("cello", "violoncell", "vc"),
     "bass": ("contrabass", "double bass", "kontrabass", "string bass", "bass"),
 }
+_ORNAMENTS = {
+    "trill-mark": "trill", "shake": "trill", "mordent": "mordent", "inverted-mordent": "mordent",
+    "turn": "turn", "inverted-turn": "turn", "delayed-turn": "turn",
+    "delayed-inverted-turn": "turn", "tremolo": "tremolo",
+}  # fmt: skip
 
 
 def read_musicxml(
@@ -435,8 +440,9 @@ class _Part:
             for e in element.iterfind(f"notations/{w}")
         ):
             sound.marks["glide"] = True
-        if element.find("notations/ornaments/trill-mark") is not None:
-            sound.marks["free"] = True
+        for ornament in element.iterfind("notations/ornaments/*"):
+            if ornament.tag in _ORNAMENTS:
+                sound.marks["ornament"] = _ORNAMENTS[ornament.tag]
 
     @staticmethod
     def _own(text: str, sound: _Sound) -> None:

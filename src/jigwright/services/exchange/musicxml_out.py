@@ -6,7 +6,7 @@ from fractions import Fraction
 from math import lcm
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
-from jigwright.core.jig.model import Bar, Event, Jig, Notehead
+from jigwright.core.jig.model import Bar, Event, Jig, Notehead, Ornament
 from jigwright.core.jig.places import EventPlaces
 from jigwright.core.music.harmonics import touched_pitch
 from jigwright.core.music.instruments import instrument
@@ -217,6 +217,8 @@ class _Writer:
             if event.glide and begins:
                 SubElement(notations, "slide", type="stop", number="1")
         if begins:
+            if event.ornament and head is event.heads[0]:
+                _ornament(SubElement(notations, "ornaments"), event.ornament)
             technical = self._technical(event, head)
             if len(technical):
                 notations.append(technical)
@@ -251,6 +253,13 @@ class _Writer:
         elif head.finger is not None:
             SubElement(technical, "fingering").text = str(head.finger)
         return technical
+
+
+def _ornament(into: Element, ornament: Ornament) -> None:
+    if ornament == "tremolo":
+        SubElement(into, "tremolo", type="single").text = "3"
+    else:
+        SubElement(into, "trill-mark" if ornament == "trill" else ornament)
 
 
 def _slurs(jig: Jig) -> dict[str, tuple[bool, bool]]:

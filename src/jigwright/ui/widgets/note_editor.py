@@ -12,13 +12,14 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QPushButton, QVBoxLay
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig import edit
 from jigwright.core.jig.line import jig_to_line
-from jigwright.core.jig.model import DYNAMICS, Jig
+from jigwright.core.jig.model import DYNAMICS, ORNAMENTS, Jig
 from jigwright.core.music.pitch import STEPS, Pitch
 from jigwright.ui.theme import sans
 from jigwright.ui.widgets.labels import label, word_button
 from jigwright.ui.widgets.score_view import ScoreView
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
+from jigwright.wording.notes import ornament_name
 
 _Change = Callable[[Jig, int, int], Jig]
 _MOST_BACK = 200
@@ -259,6 +260,13 @@ class NoteEditor(QWidget):
 
             return run
 
+        def ornament(name: str) -> _Change:
+            def run(jig: Jig, a: int, b: int) -> Jig:
+                there = jig.events[a].ornament == name
+                return edit.mark(jig, a, b, ornament=None if there else name)
+
+            return run
+
         def dynamic(level: str | None) -> _Change:
             return lambda j, a, _: edit.mark(j, a, a, dynamic=level)
 
@@ -275,6 +283,7 @@ class NoteEditor(QWidget):
             (tr("Lift the bow after it"), toggle("lifted")),
             (tr("Plucked"), toggle("pluck")),
             (tr("Free place"), toggle("free")),
+            *((ornament_name(o), ornament(o)) for o in ORNAMENTS),
             (tr("Slide into it"), toggle("glide")),
             *((d, dynamic(d)) for d in DYNAMICS),
             (tr("No loudness written"), dynamic(None)),

@@ -33,12 +33,14 @@ from jigwright.wording.measures import (
     start_text,
     stroke_text,
     tone_text,
+    trill_text,
     vibrato_text,
 )
 from jigwright.wording.notes import (
     class_name,
     finger_name,
     low_high,
+    ornament_name,
     reference_name,
     string_name,
 )
@@ -236,6 +238,10 @@ class Slip(ScrollColumn):
         if not m.lined.lower:
             rows.append((tr("Start"), *start_text(m.start)))
             rows.append((tr("Tone"), *tone_text(m.tone)))
+        if m.lined.ornament == "grace":
+            rows.append((ornament_name("grace"), tr("leads into it; not written"), True))
+        elif m.lined.ornament and (turned := trill_text(m.trill)) is not None:
+            rows.append((ornament_name(m.lined.ornament), *turned))
         plucked = pluck_text(m.pluck)
         if plucked is not None:
             rows.append((tr("Plucked"), *plucked))
