@@ -16,9 +16,10 @@ from itertools import product
 from typing import Literal
 
 from jigwright.core.jig.model import Event, Jig
-from jigwright.core.music.hands import Hand
+from jigwright.core.music.hands import THUMB, Hand
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.spans import Finger, strain
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,8 +44,19 @@ class Placing:
     price: float
 
 
-def placings(pitch: Pitch, strings: Sequence[Pitch], instrument_id: str) -> tuple[Placing, ...]:
-    """All reasonable ways to take one pitch."""
+def placings(
+    pitch: Pitch, strings: Sequence[Pitch], instrument_id: str, *, with_others: bool = False
+) -> tuple[Placing, ...]:
+    """All reasonable ways to take one pitch.
+
+    Parameters
+    ----------
+    pitch : Pitch
+    strings : sequence of Pitch
+    instrument_id : str
+    with_others : bool
+        Of a double stop: the thumb lies on the string earlier then.
+    """
     inst = instrument(instrument_id)
     found: list[Placing] = []
     for s, open_string in enumerate(strings):
@@ -57,7 +69,7 @@ def placings(pitch: Pitch, strings: Sequence[Pitch], instrument_id: str) -> tupl
         if inst.hand.by_letter:
             found += _by_letters(s, above, pitch.diatonic - open_string.diatonic, inst.hand)
         else:
-            found += _by_semitones(s, above, inst.hand)
+            found += _by_semitones(s, above, inst.hand, with_others=with_others)
     return tuple(found)
 
 
@@ -78,10 +90,14 @@ def _by_letters(string: int, above: int, letters: int, hand: Hand) -> list[Placi
     return found
 
 
-def _by_semitones(string: int, above: int, hand: Hand) -> list[Placing]:
+def _by_semitones(string: int, above: int, hand: Hand, *, with_others: bool) -> list[Placing]:
     """Cello and bass: the hand closes by semitones; the thumb from the octave up."""
     found = []
-    for one in hand.thumb_stoppings if above >= 11 else hand.stoppings:
+    ways = hand.thumb_stoppings if above >= _OCTAVE - 1 else hand.stoppings
+    if with_others and hand.thumb_from <= above < _OCTAVE - 1:
+        early = [replace(t, price=t.price + 0.5) for t in hand.thumb_stoppings]
+        ways = (*ways, *(t for t in early if t.finger == THUMB or above > hand.thumb_from))
+    for one in ways:
         first = above - one.span_semitones
         if first < 1:
             continue
@@ -92,6 +108,9 @@ def _by_semitones(string: int, above: int, hand: Hand) -> list[Placing]:
 
 Taste = Literal["usual", "low", "few_open", "few_crossings"]
 TASTES: tuple[Taste, ...] = ("usual", "low", "few_open", "few_crossings")
+_OCTAVE = 12
+_STRAIN = 1.5  # price of a hand as wide as it goes
+_OPEN_AND_HIGH = 0.8  # an open string beside a hand that has left the nut
 _EXTRA_OPEN = 1.5
 _EXTRA_HIGH = 0.25
 _EXTRA_CROSSING = 0.8
@@ -103,6 +122,7 @@ def propose_fingering(
     *,
     keep_given: bool = True,
     taste: Taste = "usual",
+    string_length_mm: float | None = None,
 ) -> Jig:
     """Fill in strings and fingers.
 
@@ -115,6 +135,8 @@ def propose_fingering(
         Leave strings and fingers that are already written.
     taste : Taste
         What to avoid: nothing in particular, high positions, open strings, or crossings.
+    string_length_mm : float, optional
+        Sounding length of the open strings if not the usual one.
 
     Returns
     -------
@@ -122,9 +144,13 @@ def propose_fingering(
         The same revision with fingers; notes that cannot be taken keep none.
     """
     open_strings = tuple(strings or instrument(jig.instrument_id).strings)
-    ways = [_ways(e, open_strings, jig.instrument_id, keep_given=keep_given) for e in jig.events]
-    loose = instrument(jig.instrument_id).hand.by_letter
-    chosen = _cheapest(jig.events, ways, loose=loose, taste=taste)
+    inst = instrument(jig.instrument_id)
+    length_mm = string_length_mm or inst.string_length_mm
+    ways = [
+        _ways(e, open_strings, jig.instrument_id, keep_given=keep_given, length_mm=length_mm)
+        for e in jig.events
+    ]
+    chosen = _cheapest(jig.events, ways, loose=inst.hand.by_letter, taste=taste)
     events = tuple(
         e if way is None else _fingered(e, way) for e, way in zip(jig.events, chosen, strict=True)
     )
@@ -132,14 +158,19 @@ def propose_fingering(
 
 
 def _ways(
-    event: Event, strings: tuple[Pitch, ...], instrument_id: str, *, keep_given: bool
+    event: Event,
+    strings: tuple[Pitch, ...],
+    instrument_id: str,
+    *,
+    keep_given: bool,
+    length_mm: float,
 ) -> list[tuple[Placing, ...]]:
     """Ways to take all noteheads of an event together."""
     if any(h.partial > 1 for h in event.heads):
         return []
     single = []
     for head in event.heads:
-        options = placings(head.pitch, strings, instrument_id)
+        options = placings(head.pitch, strings, instrument_id, with_others=len(event.heads) > 1)
         if keep_given and head.string is not None:
             options = tuple(p for p in options if p.string == head.string)
         if keep_given and head.finger is not None:
@@ -147,30 +178,66 @@ def _ways(
         single.append(options)
     if len(single) == 1:
         return [(p,) for p in single[0]]
-    return [way for way in product(*single) if _together(way)]
+    hand = instrument(instrument_id).hand
+    pitches = [h.pitch for h in event.heads]
+    return taken_together(pitches, single, strings, hand, length_mm=length_mm)
 
 
-def _together(way: Sequence[Placing]) -> bool:
-    """Whether fingers fit one hand on neighbouring strings."""
-    strings = [p.string for p in way]
-    if any(b - a != 1 for a, b in zip(strings, strings[1:], strict=False)):
-        return False
-    stopped = [p for p in way if p.finger]
-    hands = [p.hand for p in stopped]
-    if hands and max(hands) - min(hands) > 1.6:
-        return False
-    places = [(p.finger, round(p.hand, 1)) for p in stopped]
-    # one finger on two strings lies across: both at the same place
-    return all(
-        a[0] != b[0] or abs(a[1] - b[1]) < 0.2
-        for i, a in enumerate(places)
-        for b in places[i + 1 :]
-    )
+def taken_together(
+    pitches: Sequence[Pitch],
+    single: Sequence[Sequence[Placing]],
+    strings: Sequence[Pitch],
+    hand: Hand,
+    *,
+    length_mm: float,
+) -> list[tuple[Placing, ...]]:
+    """Ways to hold several notes at once, what they strain the hand in the price of the first.
+
+    Parameters
+    ----------
+    pitches : sequence of Pitch
+        Low to high.
+    single : sequence of sequence of Placing
+        Ways to take each of them.
+    strings : sequence of Pitch
+    hand : Hand
+    length_mm : float
+        Sounding length of the open strings.
+    """
+    found: dict[tuple[tuple[int, int], ...], tuple[Placing, ...]] = {}
+    for way in product(*single):
+        fingers = [
+            Finger(
+                string=p.string,
+                finger=p.finger,
+                semitones=pitch.midi - strings[p.string].midi,
+                letters=pitch.diatonic - strings[p.string].diatonic,
+            )
+            for p, pitch in zip(way, pitches, strict=True)
+        ]
+        hard = strain(fingers, hand, string_length_mm=length_mm)
+        if hard is None:
+            continue
+        far = hand.by_letter and any(not f.finger for f in fingers)
+        far = far and any(f.finger and f.position > 1 for f in fingers)
+        first = replace(way[0], price=way[0].price + _STRAIN * hard + _OPEN_AND_HIGH * far)
+        key = tuple((p.string, p.finger) for p in way)
+        priced = (first, *way[1:])
+        if key not in found or _price(priced) < _price(found[key]):
+            found[key] = priced
+    return list(found.values())
+
+
+def _price(way: Sequence[Placing]) -> float:
+    return sum(p.price for p in way)
 
 
 def _hand(way: Sequence[Placing]) -> float | None:
-    hands = [p.hand for p in way if p.finger]
-    return sum(hands) / len(hands) if hands else None
+    """Where the hand lies: by the stopping finger that is nearest the nut."""
+    stopped = [p for p in way if p.finger]
+    if not stopped:
+        return None
+    return min(stopped, key=lambda p: 0 if p.finger == THUMB else p.finger).hand
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -195,7 +262,7 @@ def _cheapest(
             continue
         states = []
         for w, way in enumerate(options):
-            own = sum(p.price for p in way) + _open_price(way, up=rising[i]) + _stretch(way)
+            own = _price(way) + _open_price(way, up=rising[i])
             own += _dislike(way, taste)
             here = tuple(
                 (p.string, p.finger, h.pitch.midi)
@@ -239,11 +306,6 @@ def _dislike(way: Sequence[Placing], taste: Taste) -> float:
     if taste == "low":
         return _EXTRA_HIGH * sum(max(0.0, p.hand - 3.0) for p in way if p.finger)
     return 0.0
-
-
-def _stretch(way: Sequence[Placing]) -> float:
-    hands = [p.hand for p in way if p.finger]
-    return 0.5 * (max(hands) - min(hands)) if len(hands) > 1 else 0.0
 
 
 def _shift_price(by: float, finger: int, *, loose: bool) -> float:

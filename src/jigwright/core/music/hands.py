@@ -1,5 +1,11 @@
 """How a hand lies on the strings of each kind of instrument: spans, frames, closings.
 
+What two fingers reach at once is a matter of millimetres on the string in hand, not of semitones,
+which shrink towards the bridge: :class:`Reach` says how near and how far two fingers lie of a hand
+that fits a full-size instrument. The figures are those of hands that play: whole tones of a first
+position (32 mm between neighbours on a violin, 38 on a viola; 34 for a cello's semitone, 53 for a
+bass's), octaves with first and fourth finger (84 on a viola), a cello's extension (127), a bass's
+whole tone between first and fourth (109 in half position), tenths for a wide hand (108).
 Semitones are counted from the first finger. Violin and viola stop one letter with each finger, so
 their spans are middling widths of a frame; cello closes by semitones with an extension; bass takes
 a whole tone between first and fourth finger. The prices are of one note taken so, shifts aside,
@@ -35,6 +41,24 @@ class Stopping:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Reach:
+    """How far apart two fingers may lie along the string.
+
+    Parameters
+    ----------
+    least_mm, usual_mm, most_mm : float
+        Nearest, as far as lies easily, and farthest.
+    semitones : tuple of (int, int) or None
+        How many semitones they close in, fewest and most; ``None`` for a hand that goes by letters.
+    """
+
+    least_mm: float
+    usual_mm: float
+    most_mm: float
+    semitones: tuple[int, int] | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Hand:
     """A hand.
 
@@ -55,8 +79,12 @@ class Hand:
         Semitones above the open string of a hand in first position.
     frame_fingers : tuple of int
         Fingers of a frame.
-    widest_pair_semitones : float
-        How far apart two hands may be that take both notes of a double stop.
+    reaches : mapping of (int, int) to Reach
+        Of every pair of fingers that can lie at once, the one nearer the nut first.
+    thumb_from : int
+        Semitones above the open string from which the thumb lies with other fingers; 0: never.
+    usual_length_mm : float
+        Sounding length of the strings the spans are meant for.
     """
 
     by_letter: bool
@@ -66,11 +94,42 @@ class Hand:
     high_fingers: tuple[int, ...]
     frames: Mapping[Frame, tuple[int, ...]]
     frame_fingers: tuple[int, ...]
-    widest_pair_semitones: float
+    reaches: Mapping[tuple[int, int], Reach]
+    thumb_from: int
+    usual_length_mm: float
+
+    def reach(self, first: int, second: int, *, string_length_mm: float) -> Reach | None:
+        """How far two fingers lie apart on strings of a length; ``None``: not at once.
+
+        A small instrument is for a small hand; on a large one the hand is what it was.
+
+        Parameters
+        ----------
+        first, second : int
+            The finger nearer the nut, and the other.
+        string_length_mm : float
+        """
+        found = self.reaches.get((first, second))
+        if found is None:
+            return None
+        size = min(1.0, string_length_mm / self.usual_length_mm)
+        return Reach(
+            least_mm=size * found.least_mm, usual_mm=size * found.usual_mm,
+            most_mm=size * found.most_mm, semitones=found.semitones,
+        )  # fmt: skip
 
 
 def _stoppings(*rows: tuple[int, float, float]) -> tuple[Stopping, ...]:
     return tuple(Stopping(finger=f, span_semitones=s, price=p) for f, s, p in rows)
+
+
+def _reaches(
+    *rows: tuple[int, int, float, float, float, tuple[int, int] | None],
+) -> dict[tuple[int, int], Reach]:
+    return {
+        (a, b): Reach(least_mm=least, usual_mm=usual, most_mm=most, semitones=semitones)
+        for a, b, least, usual, most, semitones in rows
+    }
 
 
 _THUMB_POSITION = _stoppings((THUMB, -2.0, 1.0), (1, 0.0, 0.7), (2, 2.0, 0.7), (3, 3.0, 0.8))
@@ -83,7 +142,12 @@ UPPER_HAND = Hand(
         "middle": (2, 4, 5, 7), "low_second": (2, 3, 5, 7), "wide": (2, 4, 6, 7),
         "lowered": (1, 3, 5, 6),
     },
-    frame_fingers=(1, 2, 3, 4), widest_pair_semitones=2.6,
+    frame_fingers=(1, 2, 3, 4), thumb_from=0, usual_length_mm=328.0,
+    reaches=_reaches(
+        (1, 2, 0.0, 36.0, 45.0, None), (2, 3, 0.0, 32.0, 42.0, None),
+        (3, 4, 0.0, 30.0, 42.0, None), (1, 3, 10.0, 64.0, 76.0, None),
+        (2, 4, 10.0, 60.0, 72.0, None), (1, 4, 20.0, 85.0, 112.0, None),
+    ),
 )  # fmt: skip
 CELLO_HAND = Hand(
     by_letter=False,
@@ -94,7 +158,14 @@ CELLO_HAND = Hand(
         "middle": (2, 3, 4, 5), "low_second": (2, 3, 4, 5), "wide": (2, 4, 5, 6),
         "lowered": (1, 3, 4, 5),
     },
-    frame_fingers=(1, 2, 3, 4), widest_pair_semitones=1.2,
+    frame_fingers=(1, 2, 3, 4), thumb_from=5, usual_length_mm=690.0,
+    reaches=_reaches(
+        (1, 2, 8.0, 40.0, 74.0, (1, 2)), (2, 3, 8.0, 38.0, 42.0, (1, 2)),
+        (3, 4, 8.0, 38.0, 42.0, (1, 1)), (1, 3, 20.0, 76.0, 105.0, (2, 3)),
+        (2, 4, 20.0, 72.0, 78.0, (2, 2)), (1, 4, 40.0, 105.0, 131.0, (3, 4)),
+        (THUMB, 1, 10.0, 60.0, 78.0, (1, 3)), (THUMB, 2, 25.0, 85.0, 100.0, (3, 4)),
+        (THUMB, 3, 40.0, 118.0, 130.0, (4, 6)),
+    ),
 )  # fmt: skip
 BASS_HAND = Hand(
     by_letter=False, stoppings=_stoppings((1, 0.0, 0.0), (2, 1.0, 0.0), (4, 2.0, 0.05)),
@@ -102,5 +173,11 @@ BASS_HAND = Hand(
     frames={
         "middle": (2, 3, 4), "low_second": (2, 3, 4), "wide": (2, 3, 4), "lowered": (1, 2, 3),
     },
-    frame_fingers=(1, 2, 4), widest_pair_semitones=1.2,
+    frame_fingers=(1, 2, 4), thumb_from=9, usual_length_mm=1060.0,
+    reaches=_reaches(
+        (1, 2, 10.0, 58.0, 66.0, (1, 1)), (2, 4, 10.0, 58.0, 66.0, (1, 1)),
+        (1, 4, 30.0, 110.0, 118.0, (2, 2)), (2, 3, 10.0, 45.0, 60.0, (1, 2)),
+        (1, 3, 25.0, 90.0, 110.0, (2, 3)), (THUMB, 1, 10.0, 65.0, 80.0, (1, 3)),
+        (THUMB, 2, 25.0, 90.0, 105.0, (3, 4)), (THUMB, 3, 40.0, 118.0, 132.0, (4, 6)),
+    ),
 )  # fmt: skip

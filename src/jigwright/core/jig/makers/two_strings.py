@@ -11,7 +11,7 @@ from fractions import Fraction
 
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import aims
-from jigwright.core.jig.fingering import placings, propose_fingering
+from jigwright.core.jig.fingering import placings, propose_fingering, taken_together
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import scale_pitches
@@ -76,19 +76,11 @@ def _stop(
 
 def _reachable(lower: Pitch, upper: Pitch, setting: Setting) -> bool:
     """Whether one hand can take both on neighbouring strings."""
-    strings = setting.open_strings
-    for a in placings(lower, strings, setting.instrument_id):
-        for b in placings(upper, strings, setting.instrument_id):
-            if b.string - a.string != 1:
-                continue
-            if a.finger == 0 or b.finger == 0:
-                return True
-            wide = setting.instrument.hand.widest_pair_semitones
-            if abs(a.hand - b.hand) <= wide and (
-                a.finger != b.finger or abs(a.hand - b.hand) < 0.2
-            ):
-                return True
-    return False
+    strings, inst = setting.open_strings, setting.instrument
+    single = [placings(p, strings, inst.id, with_others=True) for p in (lower, upper)]
+    return bool(
+        taken_together((lower, upper), single, strings, inst.hand, length_mm=inst.string_length_mm)
+    )
 
 
 def _written(setting: Setting, stops: list[tuple[Pitch, Pitch]]) -> Jig:
