@@ -10,14 +10,18 @@ from jigwright.commands.files import load_jig, write_bytes, write_whole
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import LIMITS, SHOWN_ONLY, Aim, aims_of, limit_of
 from jigwright.core.jig.exchange import jig_to_json
+from jigwright.core.jig.hand_check import hand_troubles
 from jigwright.core.jig.line import jig_from_line, jig_to_line
 from jigwright.core.jig.makers import MAKERS, Setting, SettingChoice, maker
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import make_scale
+from jigwright.core.music.instruments import LONGEST_MM, SHORTEST_MM, parse_strings
 from jigwright.core.music.keys import MODES, Key, Mode
 from jigwright.core.music.pitch import PitchClass
 from jigwright.services.exchange.scores import read_score, score_bytes, title_of
 from jigwright.wording.aims import aim_name
+from jigwright.wording.catalogue import tr
+from jigwright.wording.hands import trouble_line
 from jigwright.wording.makers import jig_title, maker_name
 from jigwright.wording.scores import import_summary
 
@@ -54,6 +58,11 @@ def add_jig_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]
     convert.add_argument("--instrument", choices=kinds)
     convert.add_argument("--part", type=int, metavar="N", help="part of the score, from 1")
     convert.add_argument("--out", required=True, metavar="FILE")
+
+    hand = parts.add_parser("hand", help="say what of an exercise no hand can play, and why")
+    hand.add_argument("jig", metavar="FILE")
+    hand.add_argument("--strings", metavar="NAMES", help='such as "G3 D4 A4 E5", low to high')
+    hand.add_argument("--string-length", type=float, metavar="MM", help="nut to bridge")
 
     parts.add_parser("list", help="name the exercises that can be made")
     show = parts.add_parser("show", help="say what a jig or score file holds")
@@ -97,9 +106,26 @@ def run_jig(options: argparse.Namespace) -> int:
                 slur=options.slur, tempo_bpm=options.tempo,
             )  # fmt: skip
             _write(Path(options.out), jig)
+        case "hand":
+            return _hand(options)
         case _:
             _write(Path(options.out), _made(options))
     return 0
+
+
+def _hand(options: argparse.Namespace) -> int:
+    """Print the places no hand can play; 1 where there are any."""
+    jig = load_jig(Path(options.jig))
+    strings = parse_strings(options.strings) if options.strings else None
+    length_mm = options.string_length
+    if length_mm is not None and not SHORTEST_MM <= length_mm <= LONGEST_MM:
+        raise JigError(f"strings are {SHORTEST_MM:g} to {LONGEST_MM:g} mm long: {length_mm:g}")
+    found = hand_troubles(jig, strings, string_length_mm=length_mm)
+    for trouble in found:
+        print(trouble_line(trouble, jig))
+    if not found:
+        print(tr("A hand can play all of it."))
+    return 1 if found else 0
 
 
 def _aim_line(aim: Aim, jig: Jig) -> str:

@@ -138,6 +138,7 @@ def _offered(candidates: Sequence[Candidate], session: Session) -> list[Candidat
         one = maker(maker_id)
         setting = Setting(
             instrument_id=session.kind, key=Key(PitchClass.parse(tonic)),
+            string_length_mm=session.string_length_mm,
             jig_id=f"plan-{maker_id}-{session.kind}-{tonic}",
         )  # fmt: skip
         try:

@@ -111,6 +111,7 @@ TASTES: tuple[Taste, ...] = ("usual", "low", "few_open", "few_crossings")
 _OCTAVE = 12
 _STRAIN = 1.5  # price of a hand as wide as it goes
 _OPEN_AND_HIGH = 0.8  # an open string beside a hand that has left the nut
+_AGAINST, _LEANS = 2.5, 0.6
 _EXTRA_OPEN = 1.5
 _EXTRA_HIGH = 0.25
 _EXTRA_CROSSING = 0.8
@@ -171,6 +172,8 @@ def _ways(
     single = []
     for head in event.heads:
         options = placings(head.pitch, strings, instrument_id, with_others=len(event.heads) > 1)
+        if event.vibrato is not None and (stopped := tuple(p for p in options if p.finger)):
+            options = stopped  # an open string has no finger to vibrate
         if keep_given and head.string is not None:
             options = tuple(p for p in options if p.string == head.string)
         if keep_given and head.finger is not None:
@@ -275,6 +278,7 @@ def _cheapest(
                 price = s.price + own
                 if hand is not None:
                     price += _shift_price(hand - s.hand, way[-1].finger, loose=loose)
+                price += 0.0 if loose else _AGAINST * _goes_against(here, s, hand)
                 price += sum(
                     0.9 for a in here for b in s.last if a[:2] == b[:2] and a[1] and a != b
                 )
@@ -298,6 +302,22 @@ def _cheapest(
         chosen.append(ways[i][state.way] if state.way >= 0 else None)
         at = state.back
     return chosen[::-1]
+
+
+def _goes_against(here: Sequence[tuple[int, int, int]], before: _State, hand: float | None) -> bool:
+    """Whether the hand goes down a string for a higher note of it, or up for a lower one.
+
+    Fingers 1 and 4 for a whole step on a cello do: they look like the next finger, and are a shift
+    away from the note.
+    """
+    if hand is None or abs(hand - before.hand) <= _LEANS:
+        return False
+    way = hand - before.hand
+    return any(
+        a[0] == b[0] and a[1] and b[1] and (a[2] - b[2]) * way < 0
+        for a in here
+        for b in before.last
+    )
 
 
 def _dislike(way: Sequence[Placing], taste: Taste) -> float:

@@ -79,6 +79,8 @@ class Hand:
         Semitones above the open string of a hand in first position.
     frame_fingers : tuple of int
         Fingers of a frame.
+    whole_step : int
+        Finger a whole step above the first.
     reaches : mapping of (int, int) to Reach
         Of every pair of fingers that can lie at once, the one nearer the nut first.
     thumb_from : int
@@ -94,6 +96,7 @@ class Hand:
     high_fingers: tuple[int, ...]
     frames: Mapping[Frame, tuple[int, ...]]
     frame_fingers: tuple[int, ...]
+    whole_step: int
     reaches: Mapping[tuple[int, int], Reach]
     thumb_from: int
     usual_length_mm: float
@@ -142,7 +145,7 @@ UPPER_HAND = Hand(
         "middle": (2, 4, 5, 7), "low_second": (2, 3, 5, 7), "wide": (2, 4, 6, 7),
         "lowered": (1, 3, 5, 6),
     },
-    frame_fingers=(1, 2, 3, 4), thumb_from=0, usual_length_mm=328.0,
+    frame_fingers=(1, 2, 3, 4), thumb_from=0, whole_step=2, usual_length_mm=328.0,
     reaches=_reaches(
         (1, 2, 0.0, 36.0, 45.0, None), (2, 3, 0.0, 32.0, 42.0, None),
         (3, 4, 0.0, 30.0, 42.0, None), (1, 3, 10.0, 64.0, 76.0, None),
@@ -158,7 +161,7 @@ CELLO_HAND = Hand(
         "middle": (2, 3, 4, 5), "low_second": (2, 3, 4, 5), "wide": (2, 4, 5, 6),
         "lowered": (1, 3, 4, 5),
     },
-    frame_fingers=(1, 2, 3, 4), thumb_from=5, usual_length_mm=690.0,
+    frame_fingers=(1, 2, 3, 4), thumb_from=5, whole_step=3, usual_length_mm=690.0,
     reaches=_reaches(
         (1, 2, 8.0, 40.0, 74.0, (1, 2)), (2, 3, 8.0, 38.0, 42.0, (1, 2)),
         (3, 4, 8.0, 38.0, 42.0, (1, 1)), (1, 3, 20.0, 76.0, 105.0, (2, 3)),
@@ -173,7 +176,7 @@ BASS_HAND = Hand(
     frames={
         "middle": (2, 3, 4), "low_second": (2, 3, 4), "wide": (2, 3, 4), "lowered": (1, 2, 3),
     },
-    frame_fingers=(1, 2, 4), thumb_from=9, usual_length_mm=1060.0,
+    frame_fingers=(1, 2, 4), thumb_from=9, whole_step=4, usual_length_mm=1060.0,
     reaches=_reaches(
         (1, 2, 10.0, 58.0, 66.0, (1, 1)), (2, 4, 10.0, 58.0, 66.0, (1, 1)),
         (1, 4, 30.0, 110.0, 118.0, (2, 2)), (2, 3, 10.0, 45.0, 60.0, (1, 2)),

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from jigwright.core.music.hands import THUMB, Hand, Reach
 
-_FRAME = 1.6  # strain of a letter or a semitone out of the frame
+_FRAME = 2.4  # strain of a letter or a semitone out of the frame
 _WIDE_FRAME = 2  # tenths: the whole hand opens
 _ACROSS_MM = 3.0  # one finger that lies across two strings can lean so far
 

@@ -99,6 +99,7 @@ class JigsPlace(QWidget):
         self.score.message.connect(self.message)
         self.score.chosen.connect(self._span_changed)
         self.form = MakerForm()
+        self.form.length_of = self._length_of
         self.form.changed.connect(self._form_changed)
         self.editor = NoteEditor(self.score)
         self.editor.typed.connect(self._line_changed)
@@ -355,9 +356,17 @@ class JigsPlace(QWidget):
             title=tr("Line of notes"), key=base.key if base else None,
             tempo_bpm=base.tempo_bpm if base else 60.0,
         )  # fmt: skip
-        made = propose_fingering(made)
+        made = propose_fingering(made, string_length_mm=self._length_of(made.instrument_id))
         self.editor.remember()  # a line that cannot be read is no step to take back
         return made if base is None or base.id == _NEW else rewritten(base, made)
+
+    def _length_of(self, kind: str) -> float | None:
+        """Sounding length of the strings in hand, if they are those of this kind."""
+        now = self._session.now
+        return now.string_length_mm if now.kind == kind else None
+
+    def _fingered(self, jig: Jig, _span: jig_tools.Span) -> Derived:
+        return jig_tools.finger(jig, string_length_mm=self._length_of(jig.instrument_id))
 
     def _try(self, make: Callable[[], Jig]) -> None:
         try:
@@ -459,7 +468,7 @@ class JigsPlace(QWidget):
             (tr("From slow to the written tempo"), derive(tools.tempo_ladder), True),
             (tr("Spots where the last takes went wrong"), self._weak_spots, True),
             (tr("Find places that move alike"), derive(tools.parallel), True),
-            (tr("Propose fingers anew"), derive(tools.finger), True),
+            (tr("Propose fingers anew"), derive(self._fingered), True),
             (tr("Keep as a jig of its own"), self._keep_copy, True),
             (tr("Save as a score file …"), partial(self.files.ask_export, self._jig), True),
             (tr("Print or save as PDF …"), partial(self.files.ask_print, self._jig), True),
@@ -525,7 +534,7 @@ class JigsPlace(QWidget):
 
     def _brought_in(self, got: Imported) -> None:
         jig = renamed(got.jig, fresh_id()) if got.jig.id == _NEW else got.jig
-        jig = propose_fingering(jig)
+        jig = propose_fingering(jig, string_length_mm=self._length_of(jig.instrument_id))
         said = import_summary(got)
         if got.broken_at is not None:
             self._mode(form=False, line=False)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from PyQt6.QtCore import pyqtSignal
@@ -33,6 +34,8 @@ class MakerForm(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._maker: Maker | None = None
+        self.length_of: Callable[[str], float | None] = lambda _: None
+        """Sounding length of the strings in hand, by kind of instrument; else the usual one."""
         self._fields: dict[str, QComboBox | QSpinBox] = {}
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(18)
@@ -127,8 +130,9 @@ class MakerForm(QWidget):
             name: widget.currentData() if isinstance(widget, QComboBox) else widget.value()
             for name, widget in self._fields.items()
         }
+        kind = self._instrument.currentData()
         setting = Setting(
-            instrument_id=self._instrument.currentData(),
+            instrument_id=kind, string_length_mm=self.length_of(kind),
             key=Key(PitchClass.parse(self._tonic.currentData()), self._mode.currentData()),
             tempo_bpm=float(self._tempo.value()), values=values, jig_id=jig_id,
         )  # fmt: skip

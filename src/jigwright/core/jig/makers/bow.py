@@ -104,7 +104,8 @@ def many_notes(setting: Setting) -> Jig:
     for _ in range(2 * setting.number(_REPEATS)):
         for i in range(n):
             d.note(low if i % 2 == 0 else high, length, slurred=i > 0)
-    return setting.finish(d, aims=aims("every_note", "notes_in_bow", "left_over"))
+    jig = setting.finish(d, aims=aims("every_note", "notes_in_bow", "left_over"))
+    return setting.fingered(jig)
 
 
 _MOST = Count(id="most_notes", low=2, high=8, default=8)
@@ -120,7 +121,8 @@ def growing_slur(setting: Setting) -> Jig:
             d.note(notes[i], 1, slurred=i > 0)
         d.to_bar(4)
         d.rest(4)  # a counted bar
-    return setting.finish(d, aims=aims("every_note", "notes_in_bow", "pitch"))
+    jig = setting.finish(d, aims=aims("every_note", "notes_in_bow", "pitch"))
+    return setting.fingered(jig)
 
 
 _SHARES = SettingChoice(id="shares", options=("halves", "quarters", "little_much", "much_little"))
@@ -136,7 +138,8 @@ def dividing(setting: Setting) -> Jig:
     for _ in range(2 * setting.number(_REPEATS)):
         for i, beats in enumerate(parts):
             d.note(notes[i], beats, slurred=i > 0)
-    return setting.finish(d, aims=aims("every_note", "left_over", "bow_share"))
+    jig = setting.finish(d, aims=aims("every_note", "left_over", "bow_share"))
+    return setting.fingered(jig)
 
 
 def bow_changes(setting: Setting) -> Jig:

@@ -8,7 +8,6 @@ from typing import cast
 
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import Aim, aims
-from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import scale_pitches
@@ -41,7 +40,7 @@ def _run(setting: Setting, pitches: list[Pitch]) -> Jig:
     for i, pitch in enumerate(_checked(setting, pitches)):
         d.note(pitch, value, slurred=i % slur > 0)
     jig = setting.finish(d, aims=aims("pitch", "every_note"))
-    return propose_fingering(jig, setting.open_strings)
+    return setting.fingered(jig)
 
 
 def scale(setting: Setting) -> Jig:
@@ -76,12 +75,15 @@ def drone_scale(setting: Setting) -> Jig:
     jig = setting.finish(
         d, aims=aims("pitch", "second_arrival", "every_note"), reference=f"just:{setting.key.tonic}"
     )
-    return propose_fingering(jig, setting.open_strings)
+    return setting.fingered(jig)
 
 
 _FRAMES = SettingChoice(id="frame", options=("middle", "low_second", "wide", "lowered"))
 _POSITION = Count(id="position", low=1, high=7, default=1)
 _ON_STRING = Count(id="on_string", low=1, high=5, default=2)
+
+
+_OCTAVE, _HIGHEST_WITHOUT_THUMB = 12, 5
 
 
 # semitones of fingers above the place of an open string or of the first finger's lower neighbour
@@ -94,6 +96,11 @@ def hand_pattern(setting: Setting) -> Jig:
     hand = setting.instrument.hand
     steps, fingers = hand.frames[cast("Frame", frame)], hand.frame_fingers
     up = (0, 2, 3, 5, 7, 9, 10)[setting.number(_POSITION) - 1]
+    if hand.thumb_from and up + steps[-1] > _OCTAVE:
+        raise JigError(
+            f"on the {setting.instrument_id} the thumb comes up there; this hand goes up to "
+            f"position {_HIGHEST_WITHOUT_THUMB}"
+        )
     sharps = setting.key.fifths
     places = [
         (Pitch.from_midi(strings[s].midi + up + k, fifths=sharps), f)
@@ -127,7 +134,8 @@ def shifts(setting: Setting) -> Jig:
     guide = _in_key(setting, strings[s], 1 + high - low)
     upper = setting.instrument.hand.by_letter
     arrival = _in_key(setting, strings[s], 1 + high - low + (2 if upper else 1))
-    finger = 3 if upper else 4 if arrival.midi - guide.midi > 1 else 2
+    whole = arrival.midi - guide.midi > 1
+    finger = 3 if upper else setting.instrument.hand.whole_step if whole else 2
     glide = setting.word(_GLIDE) == "slow"
     for _ in range(4):
         d.note(departure, 1, strings=(s,), fingers=(1,))

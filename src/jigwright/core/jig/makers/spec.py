@@ -9,6 +9,7 @@ from typing import Literal
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import Aim
 from jigwright.core.jig.draft import Draft
+from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.instruments import Instrument, instrument
 from jigwright.core.music.keys import Key
@@ -73,6 +74,8 @@ class Setting:
         Written by the caller, in the player's language.
     strings : tuple of Pitch
         Empty for the usual ones.
+    string_length_mm : float or None
+        Sounding length of the strings; ``None`` for the usual one.
     """
 
     instrument_id: str
@@ -82,6 +85,7 @@ class Setting:
     jig_id: str = "new"
     title: str = "exercise"
     strings: tuple[Pitch, ...] = ()
+    string_length_mm: float | None = None
 
     @property
     def instrument(self) -> Instrument:
@@ -92,6 +96,15 @@ class Setting:
     def open_strings(self) -> tuple[Pitch, ...]:
         """Low to high."""
         return self.strings or self.instrument.strings
+
+    @property
+    def length_mm(self) -> float:
+        """Sounding length of the strings."""
+        return self.string_length_mm or self.instrument.string_length_mm
+
+    def fingered(self, jig: Jig) -> Jig:
+        """The same with fingers for these strings."""
+        return propose_fingering(jig, self.open_strings, string_length_mm=self.length_mm)
 
     def word(self, choice: SettingChoice) -> str:
         """The chosen word."""

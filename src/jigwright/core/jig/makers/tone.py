@@ -7,7 +7,7 @@ from typing import cast
 
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import Aim, aims
-from jigwright.core.jig.fingering import propose_fingering
+from jigwright.core.jig.hand_check import can_touch
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig, Shape
 from jigwright.core.music.harmonics import harmonic, sounding_pitch
@@ -26,7 +26,7 @@ def long_shapes(setting: Setting) -> Jig:
         d.note(pitch, setting.number(_BEATS), shape=shape)
     # a level note goes nowhere: what it asks for is an even bow
     first = aims("even_bow" if shape == "level" else "direction")
-    return propose_fingering(setting.finish(d, aims=(*first, *aims("pitch"))), setting.open_strings)
+    return setting.fingered(setting.finish(d, aims=(*first, *aims("pitch"))))
 
 
 _CONTRAST = SettingChoice(id="contrast", options=("f-p", "mf-pp", "p-f"))
@@ -42,9 +42,7 @@ def echo(setting: Setting) -> Jig:
         for i, (pitch, beats) in enumerate(line):
             d.note(pitch, beats, dynamic=dynamic if i == 0 else None)
         d.rest(1)
-    return propose_fingering(
-        setting.finish(d, aims=aims("contrast", "every_note", "pitch")), setting.open_strings
-    )
+    return setting.fingered(setting.finish(d, aims=aims("contrast", "every_note", "pitch")))
 
 
 def pairs(setting: Setting) -> Jig:
@@ -57,9 +55,7 @@ def pairs(setting: Setting) -> Jig:
     ]:
         d.note(b if b.midi > a.midi else a, 1)
         d.note(a if b.midi > a.midi else b, 1, slurred=True)
-    return propose_fingering(
-        setting.finish(d, aims=aims("pairs", "every_note", "pitch")), setting.open_strings
-    )
+    return setting.fingered(setting.finish(d, aims=aims("pairs", "every_note", "pitch")))
 
 
 def held(setting: Setting) -> Jig:
@@ -68,9 +64,7 @@ def held(setting: Setting) -> Jig:
     for pitch in ladder(setting, tonic_at(setting, lowest=1), 8):
         d.note(pitch, 3)
         d.rest(1)
-    return propose_fingering(
-        setting.finish(d, aims=aims("held", "every_note", "pitch")), setting.open_strings
-    )
+    return setting.fingered(setting.finish(d, aims=aims("held", "every_note", "pitch")))
 
 
 _CHARACTER = SettingChoice(id="character", options=("on_a_line", "sharp"))
@@ -86,15 +80,14 @@ def dotted(setting: Setting) -> Jig:
         d.note(
             pitch, Fraction(3, 4) if i % 2 == 0 else Fraction(1, 4), lifted=lifted and i % 2 == 0
         )
-    return propose_fingering(
+    return setting.fingered(
         setting.finish(
             d,
             aims=(
                 Aim(kind="dotted", way="sharp" if lifted else "singing"),
                 *aims("every_note", "pitch"),
             ),
-        ),
-        setting.open_strings,
+        )
     )
 
 
@@ -102,10 +95,11 @@ def vibrato(setting: Setting) -> Jig:
     """Each note plain, then with vibrato (T9)."""
     d = setting.draft()
     low = tonic_at(setting, lowest=1)
-    for pitch in ladder(setting, low, 5)[1:]:
+    lowest = setting.open_strings[0]
+    for pitch in [p for p in ladder(setting, low, 5)[1:] if p.midi != lowest.midi]:
         d.note(pitch, setting.number(_BEATS), vibrato=False)
         d.note(pitch, setting.number(_BEATS), vibrato=True)
-    return propose_fingering(setting.finish(d, aims=aims("vibrato", "pitch")), setting.open_strings)
+    return setting.fingered(setting.finish(d, aims=aims("vibrato", "pitch")))
 
 
 _HIGHEST = Count(id="highest_partial", low=2, high=8, default=5)
@@ -136,16 +130,37 @@ def harmonics(setting: Setting) -> Jig:
     )
 
 
+_MOST_TOUCHED, _FEWEST_TOUCHED = 7, 3
+
+
 def artificial_harmonics(setting: Setting) -> Jig:
     """A scale of stopped notes, each touched a fourth above: two octaves higher (T10)."""
     d = setting.draft()
     strings = setting.open_strings
-    up = [p for p in ladder(setting, tonic_at(setting), 8) if p not in strings]
-    stopped = [p for p in up if _is_reached(sounding_pitch(p, 4), setting)]
+    up = [p for p in ladder(setting, tonic_at(setting), 15) if p not in strings]
+    places = {
+        p: i for p in up if _is_reached(sounding_pitch(p, 4), setting)
+        if (i := _touched_on(p, setting)) is not None
+    }  # fmt: skip
+    stopped = list(places)[:_MOST_TOUCHED]
+    if len(stopped) < _FEWEST_TOUCHED:
+        raise JigError(
+            f"on the {setting.instrument_id} no hand reaches from a stopped note to the fourth "
+            f"above it in {setting.key}"
+        )
     for pitch in [*stopped, *stopped[-2::-1]]:
-        string = max((i for i, s in enumerate(strings) if s.midi < pitch.midi), default=0)
-        d.note(sounding_pitch(pitch, 4), 2, strings=(string,), partial=4, stopped=pitch)
+        d.note(sounding_pitch(pitch, 4), 2, strings=(places[pitch],), partial=4, stopped=pitch)
     return setting.finish(d, aims=aims("partial", "every_note", "pitch"))
+
+
+def _touched_on(stopped: Pitch, setting: Setting) -> int | None:
+    """The highest string on which a hand reaches from a stopped note to the fourth above it."""
+    inst, strings = setting.instrument, setting.open_strings
+    length_mm = setting.length_mm
+    for i in reversed(range(len(strings))):
+        if can_touch(stopped, 4, strings, inst.hand, length_mm, i):
+            return i
+    return None
 
 
 def _double_harmonics(setting: Setting) -> Jig:
@@ -179,9 +194,7 @@ def plucked(setting: Setting) -> Jig:
     up = ladder(setting, tonic_at(setting), 8)
     for pitch in [*up, *up[-2::-1]]:
         d.note(pitch, 1, pluck=True)
-    return propose_fingering(
-        setting.finish(d, aims=aims("pluck", "every_note", "pitch")), setting.open_strings
-    )
+    return setting.fingered(setting.finish(d, aims=aims("pluck", "every_note", "pitch")))
 
 
 _ACCENT = SettingChoice(id="pick_up", options=("two", "one", "none", "three"))
@@ -199,9 +212,7 @@ def even_run(setting: Setting) -> Jig:
     for pitch in [*notes, *notes[-2:0:-1]] * 2:
         d.note(pitch, Fraction(1, 4))
     d.note(notes[0], 1)
-    return propose_fingering(
-        setting.finish(d, aims=aims("even_run", "every_note", "pitch")), setting.open_strings
-    )
+    return setting.fingered(setting.finish(d, aims=aims("even_run", "every_note", "pitch")))
 
 
 MAKERS: tuple[Maker, ...] = (

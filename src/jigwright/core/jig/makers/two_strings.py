@@ -11,7 +11,7 @@ from fractions import Fraction
 
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import aims
-from jigwright.core.jig.fingering import placings, propose_fingering, taken_together
+from jigwright.core.jig.fingering import placings, taken_together
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import scale_pitches
@@ -79,7 +79,7 @@ def _reachable(lower: Pitch, upper: Pitch, setting: Setting) -> bool:
     strings, inst = setting.open_strings, setting.instrument
     single = [placings(p, strings, inst.id, with_others=True) for p in (lower, upper)]
     return bool(
-        taken_together((lower, upper), single, strings, inst.hand, length_mm=inst.string_length_mm)
+        taken_together((lower, upper), single, strings, inst.hand, length_mm=setting.length_mm)
     )
 
 
@@ -109,7 +109,7 @@ def _written(setting: Setting, stops: list[tuple[Pitch, Pitch]]) -> Jig:
         reference=f"just:{setting.key.tonic}",
         tolerance_cents=8.0,
     )
-    return propose_fingering(jig, setting.open_strings)
+    return setting.fingered(jig)
 
 
 def over_open(setting: Setting) -> Jig:
@@ -128,7 +128,7 @@ def over_open(setting: Setting) -> Jig:
     jig = setting.finish(
         d, aims=aims("interval", "both_sound", "every_note"), reference="ring", tolerance_cents=8.0
     )
-    return propose_fingering(jig, strings)
+    return setting.fingered(jig)
 
 
 MAKERS: tuple[Maker, ...] = (

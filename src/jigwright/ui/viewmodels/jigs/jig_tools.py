@@ -19,11 +19,13 @@ from jigwright.core.jig.derive import spot as make_spot
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.edit import grouped
 from jigwright.core.jig.fingering import Taste, propose_fingering
+from jigwright.core.jig.hand_check import hand_troubles
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig, revise
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.hands import trouble_line
 from jigwright.wording.makers import jig_title
 
 Span = tuple[int, int] | None
@@ -141,11 +143,17 @@ def double(jig: Jig, _span: Span) -> Derived:
     return Derived(jigs=(made,), said=tr("Neighbouring notes sound together now."))
 
 
-def finger(jig: Jig, _span: Span) -> Derived:
+def finger(jig: Jig, *, string_length_mm: float | None) -> Derived:
     """Fingers proposed anew; a kept jig gets a new revision."""
-    made = propose_fingering(jig, keep_given=False)
+    made = propose_fingering(jig, keep_given=False, string_length_mm=string_length_mm)
     kept = made if jig.id == "new" else revise(made)
-    return Derived(jigs=(kept,), said=tr("Fingers were proposed anew."))
+    troubles = hand_troubles(made, string_length_mm=string_length_mm)
+    said = tr("Fingers were proposed anew.")
+    if troubles:
+        said = tr("Fingers were proposed; not all can be played: {place}").format(
+            place=trouble_line(troubles[0], made)
+        )
+    return Derived(jigs=(kept,), said=said)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
