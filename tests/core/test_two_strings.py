@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from math import log2
 
 import numpy as np
@@ -12,7 +13,15 @@ from jigwright.core.gauge.two_strings import meeting_partials
 from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.judge.analysis import follow_and_measure
-from jigwright.core.judge.doubles import find_conflict, judge_double, pure_interval_cents
+from jigwright.core.judge.doubles import (
+    JudgedDouble,
+    OtherAnswer,
+    conflicts,
+    find_conflict,
+    judge_double,
+    other_answer,
+    pure_interval_cents,
+)
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
@@ -21,6 +30,7 @@ from jigwright.core.player.play import truth_json
 from jigwright.core.sound.pair_fit import fit_notes, take_windows
 from jigwright.core.sound.pair_lines import follow_lines
 from jigwright.core.values import Unmeasured
+from jigwright.wording.measures import balance_text, double_texts, other_answer_text
 from signals import listen, perform
 
 CHORDS = {
@@ -29,6 +39,13 @@ CHORDS = {
     "cello": "C2+E2 G2+E3 G2+D3 E2+C3",
     "bass": "E1+G1 A1+D2 G1+E2",
 }
+
+
+GIVEN = Double(
+    lower_hz=220.0, upper_hz=330.0, lower_uncertainty_cents=0.5, upper_uncertainty_cents=0.5,
+    interval_cents=702.0, uncertainty_cents=0.9, beats_hz=0.0, beating_partials=(3, 2),
+    balance_db=0.0, balance_uncertainty_db=2.0, both_ratio=1.0,
+)  # fmt: skip
 
 
 def cents(a: float, b: float) -> float:
@@ -121,6 +138,91 @@ def test_conflicts_are_computed_not_assumed() -> None:
     assert conflict is not None
     assert conflict.apart_cents == pytest.approx(21.5, abs=0.1)
     assert find_conflict(Pitch.parse("B3"), (g, d), strings, a4_hz=440.0) is None
+
+
+def test_the_notes_between_two_open_strings_are_listed() -> None:
+    found = conflicts(pure_strings(instrument("violin").strings, 440.0), fifths=1, a4_hz=440.0)
+    listed = {(str(c.pitch), *sorted((str(c.first), str(c.second)))) for c in found}
+    assert ("E4", "A4", "G3") in listed
+    assert ("B4", "D4", "E5") in listed
+    for c in found:  # each can be stopped on the string between the two
+        pair = sorted((c.first, c.second), key=lambda p: p.midi)
+        between = [s for s in instrument("violin").strings if pair[0].midi < s.midi < pair[1].midi]
+        assert len(between) == 1
+        assert 1 <= c.pitch.midi - between[0].midi <= 12
+        assert c.apart_cents >= 2.0
+    five = pure_strings(tuple(Pitch.parse(p) for p in ("G3", "D4")), 440.0)
+    assert conflicts(five, fifths=0, a4_hz=440.0) == []
+
+
+def over_g(e_cents: float, *, unsure: float = 0.5) -> OtherAnswer | None:
+    """An E on the D string over the open G, so many cents from equal temperament."""
+    strings = pure_strings(instrument("violin").strings, 440.0)
+    double = Double(
+        lower_hz=strings[Pitch.parse("G3")], upper_hz=329.6276 * 2 ** (e_cents / 1200),
+        lower_uncertainty_cents=0.5, upper_uncertainty_cents=unsure, interval_cents=884.0,
+        uncertainty_cents=1.0, beats_hz=0.0, beating_partials=(5, 3), balance_db=0.0,
+        balance_uncertainty_db=2.0, both_ratio=1.0,
+    )  # fmt: skip
+    return other_answer(double, (Pitch.parse("E4"), 1), 0, strings, a4_hz=440.0)
+
+
+@pytest.mark.parametrize(
+    ("e_cents", "unsure", "taken", "middle"),
+    [
+        (-19.6, 0.5, "G3", False), (2.0, 0.5, "A4", False), (-8.8, 0.5, None, True),
+        (-15.2, 0.5, "G3", False), (-14.0, 0.5, None, False), (-14.0, 9.0, None, False),
+    ],
+)  # fmt: skip
+def test_which_of_two_pure_answers_was_played(
+    e_cents: float, unsure: float, taken: str | None, middle: bool
+) -> None:
+    found = over_g(e_cents, unsure=unsure)
+    assert found is not None
+    assert found.heard_cents == pytest.approx(e_cents, abs=0.01)
+    assert (found.taken and str(found.taken), found.middle) == (taken, middle)
+    assert found.conflict.first_cents == pytest.approx(-19.55, abs=0.05)
+    assert found.conflict.second_cents == pytest.approx(1.96, abs=0.05)
+    words = other_answer_text(found)
+    assert "-20" in words
+    assert "+2" in words
+    assert ("middle" in words.split(";")[-1]) is middle
+
+
+def test_a_note_with_one_neighbour_has_one_answer() -> None:
+    strings = pure_strings(instrument("violin").strings, 440.0)
+    double = GIVEN
+    assert other_answer(double, (Pitch.parse("B3"), 0), 1, strings, a4_hz=440.0) is None
+    assert other_answer(double, (Pitch.parse("F5"), 3), 2, strings, a4_hz=440.0) is None
+    assert other_answer(double, (Pitch.parse("E4"), 1), 3, strings, a4_hz=440.0) is None
+
+
+@pytest.mark.parametrize(
+    ("db", "unsure", "words"),
+    [
+        (2.0, 3.0, "neither is surely louder, ± 3 dB"),
+        (-2.9, 2.0, "lower louder, 3 ± 2 dB"),
+        (-3.1, 2.0, "lower louder, 3 ± 2 dB: lean to the upper string"),
+        (6.0, 2.0, "upper louder, 6 ± 2 dB: lean to the lower string"),
+        (0.2, 6.0, "neither is surely louder, ± 6 dB"),
+    ],
+)
+def test_balance_is_said_only_where_it_is_sure(db: float, unsure: float, words: str) -> None:
+    double = replace(GIVEN, balance_db=db, balance_uncertainty_db=unsure)
+    assert balance_text(double) == (words, True)
+
+
+@pytest.mark.parametrize(
+    ("error", "pure", "why"), [(4.9, -21.5, True), (5.1, -21.5, False), (0.0, -6.9, False),
+                               (0.0, 7.1, True)],
+)  # fmt: skip
+def test_why_a_clean_interval_is_not_pure(error: float, pure: float, why: bool) -> None:
+    judged = JudgedDouble(
+        lower_cents=0.0, upper_cents=error, interval_error_cents=error,
+        against=(("equal", 0.0), ("pythagorean", 0.0), ("pure", pure)), mover="upper",
+    )  # fmt: skip
+    rows = {name: text for name, text, _ in double_texts(GIVEN, judged)}
+    assert ("as the reference has it" in rows["Interval"]) is why
 
 
 def test_who_may_move() -> None:

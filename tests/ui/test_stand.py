@@ -14,7 +14,8 @@ from pytestqt.qtbot import QtBot
 from jigwright.audio.files import SndFiles
 from jigwright.audio.output import RecordingOutput
 from jigwright.core.judge.verdict import Verdict
-from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.pitch import Pitch, PitchClass
+from jigwright.core.music.references import target_hz
 from jigwright.services import moments
 from jigwright.services.recording import (
     RATE_HZ,
@@ -24,6 +25,7 @@ from jigwright.services.recording import (
     InputDevice,
 )
 from jigwright.services.recordings import read_note
+from jigwright.services.take_reader import View
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels.stand.loop_check import LoopCheck, loop_of
 from jigwright.ui.viewmodels.stand.turns import bars_of
@@ -138,11 +140,51 @@ def test_drone_and_click_sound_and_fall_silent(window, stand, output: RecordingO
     assert 0.0 < np.max(np.abs(first)) < 0.5
     assert np.max(np.abs(first[:480])) < 0.05  # begins softly
     stand.companions.toggle_click()
-    stand.companions.cycle_drone()
-    stand.companions.cycle_drone()
+    for _ in range(3):
+        stand.companions.cycle_drone()
     stand.companions.toggle_click()
     assert stand.companions.drone == "off"
     assert output.position_s is None
+
+
+@pytest.mark.parametrize("reference", ["equal", "pythagorean", "just:A"])
+def test_the_drone_is_where_the_targets_are(
+    window, stand, output: RecordingOutput, reference: str
+) -> None:
+    session = window.session
+    session.set_view(View(reference=reference))
+    jig, context = session.now.jig, session.context()
+    assert jig is not None
+    lowest = min(h.pitch.midi for e in jig.events for h in e.heads)
+    tonic = Pitch.in_class(jig.key.tonic, lowest - 3)
+
+    def target(semitones: int, fifths: int) -> float:
+        c = PitchClass.from_fifths(jig.key.tonic.fifths + fifths)
+        return target_hz(
+            context.reference, Pitch.in_class(c, tonic.midi + semitones), context.a4_hz,
+            open_strings_hz=context.open_hz,
+        )  # fmt: skip
+
+    expected = {
+        "tonic": [target(0, 0)], "fifth": [target(0, 0), target(7, 1)],
+        "fifth_alone": [target(7, 1)], "off": [],
+    }  # fmt: skip
+    for name in ("tonic", "fifth", "fifth_alone", "off"):
+        stand.companions.cycle_drone()
+        assert stand.companions.drone == name
+        assert list(stand.companions.drone_hz()) == pytest.approx(expected[name])
+    assert target(7, 1) > 1.49 * target(0, 0)
+
+
+def test_another_a_tunes_the_drone_that_sounds(window, stand, output: RecordingOutput) -> None:
+    stand.companions.cycle_drone()
+    n_begun, before = len(output.played), stand.companions.drone_hz()
+    session = window.session
+    session.set_view(View(tolerance_cents=17.0))
+    assert len(output.played) == n_begun  # it goes on where nothing of it changed
+    session.set_view(View(a4_hz=415.0))
+    assert len(output.played) == n_begun + 1
+    assert stand.companions.drone_hz()[0] < before[0]
 
 
 def test_the_first_sentence_names_the_place_and_the_direction_comes_on_request(stand) -> None:

@@ -18,15 +18,17 @@ from jigwright.core.gauge.values import (
     Trilled,
     Vibrato,
 )
-from jigwright.core.judge.doubles import JudgedDouble
+from jigwright.core.judge.doubles import JudgedDouble, OtherAnswer
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr
 from jigwright.wording.findings import reason_text
-from jigwright.wording.notes import low_high, string_name
+from jigwright.wording.notes import low_high, pitch_name, string_name
 
 LEAST_COLOUR = 0.3  # octaves a second
 LEAST_SCRATCH = 0.03
+CLEAN_CENTS, NOT_PURE_CENTS = 4.0, 6.0  # of an interval against its reference, and against pure
+EVEN_DB = 3.0  # nobody need lean for less
 EVEN_TRILL, FAIR_TRILL = 0.1, 0.2  # spread of its notes' times, of their mean
 EVEN_VIBRATO, FAIR_VIBRATO = 0.85, 0.65  # share of the contour that one wave explains
 LATE_VIBRATO_S = 0.25
@@ -197,6 +199,39 @@ def ring_text(ring: Ring | Unmeasured, strings: Sequence[Pitch]) -> Text:
     return text, True
 
 
+def balance_text(double: Double) -> Text:
+    """Which string is louder, if one surely is, and which way to lean."""
+    u = max(1, round(double.balance_uncertainty_db))
+    if abs(double.balance_db) <= double.balance_uncertainty_db:
+        return tr("neither is surely louder, ± {u} dB").format(u=u), True
+    louder, lean = (
+        (tr("upper louder"), tr("lean to the lower string"))
+        if double.balance_db > 0
+        else (tr("lower louder"), tr("lean to the upper string"))
+    )
+    text = tr("{louder}, {db} ± {u} dB").format(
+        louder=louder, db=round(abs(double.balance_db)), u=u
+    )
+    even = abs(double.balance_db) <= EVEN_DB
+    return (text if even else f"{text}: {lean}"), True
+
+
+def other_answer_text(found: OtherAnswer) -> str:
+    """What a pure interval with one open string costs against the other."""
+    c = found.conflict
+    text = tr("pure with {first} at {a}, with {second} at {b} cents; the middle {m}").format(
+        first=pitch_name(c.first), a=f"{c.first_cents:+.0f}", second=pitch_name(c.second),
+        b=f"{c.second_cents:+.0f}", m=f"{0.5 * (c.first_cents + c.second_cents):+.0f}",
+    )  # fmt: skip
+    if found.taken is not None:
+        took = tr("you took {string}'s").format(string=pitch_name(found.taken))
+    elif found.middle:
+        took = tr("you took the middle")
+    else:
+        took = tr("yours {c}").format(c=f"{found.heard_cents:+.0f}")
+    return f"{text}; {took}"
+
+
 def double_texts(
     double: Double | Unmeasured, judged: JudgedDouble | None
 ) -> list[tuple[str, str, bool]]:
@@ -211,15 +246,13 @@ def double_texts(
         rows.append((tr("Upper note"), low_high(judged.upper_cents), True))
         pure = dict(judged.against)["pure"]
         side = tr("wide of pure") if pure > 0 else tr("narrow of pure")
-        rows.append(
-            (
-                tr("Interval"),
-                tr("{c} ± {u} cents {side}").format(
-                    c=f"{abs(pure):.0f}", u=f"{double.uncertainty_cents:.1f}", side=side
-                ),
-                True,
-            )
+        interval = tr("{c} ± {u} cents {side}").format(
+            c=f"{abs(pure):.0f}", u=f"{double.uncertainty_cents:.1f}", side=side
         )
+        clean = abs(judged.interval_error_cents) <= CLEAN_CENTS + double.uncertainty_cents
+        if clean and abs(pure) - double.uncertainty_cents > NOT_PURE_CENTS:
+            interval += ", " + tr("as the reference has it: it keeps no pure one here")
+        rows.append((tr("Interval"), interval, True))
     if math.isfinite(double.beats_hz):
         rows.append((tr("Beats"), tr("{n} a second").format(n=f"{double.beats_hz:.1f}"), True))
     if math.isfinite(double.both_ratio):
@@ -230,17 +263,7 @@ def double_texts(
             )
         )  # fmt: skip
     if math.isfinite(double.balance_db):
-        louder = tr("upper louder") if double.balance_db > 0 else tr("lower louder")
-        rows.append(
-            (
-                tr("Balance"),
-                tr("{louder}, {db} ± {u} dB").format(
-                    louder=louder, db=round(abs(double.balance_db)),
-                    u=max(1, round(double.balance_uncertainty_db)),
-                ),
-                True,
-            )
-        )  # fmt: skip
+        rows.append((tr("Balance"), *balance_text(double)))
     else:
         rows.append((tr("Balance"), tr("cannot tell: too few partials stand apart"), False))
     return rows

@@ -90,6 +90,105 @@ def _mover(fingers: tuple[int | None, int | None], semitones: int) -> Mover:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class OtherAnswer:
+    """What a pure interval with one open string costs against the other.
+
+    Parameters
+    ----------
+    conflict : Conflict
+    taken : Pitch or None
+        The open string whose answer was played; ``None``: neither, or it cannot be told.
+    middle : bool
+        Whether the middle way was played.
+    heard_cents : float
+        From the note's equal-tempered place, as the answers.
+    """
+
+    conflict: Conflict
+    taken: Pitch | None
+    middle: bool
+    heard_cents: float
+
+
+_TAKEN_CENTS = 4.0  # from an answer, beyond the measure's own range: nobody tunes finer
+
+
+def other_answer(
+    double: Double,
+    stopped: tuple[Pitch, int],
+    with_open: int,
+    open_hz: Mapping[Pitch, float],
+    *,
+    a4_hz: float,
+) -> OtherAnswer | None:
+    """The two pure answers of a stopped note that sounds with an open string, and which was taken.
+
+    Parameters
+    ----------
+    double : Double
+    stopped : tuple of (Pitch, int)
+        The stopped note and its string.
+    with_open : int
+        The open string beside it that sounds too.
+    open_hz : mapping of Pitch to float
+        The strings as they are, low to high.
+    a4_hz : float
+
+    Returns
+    -------
+    OtherAnswer or None
+        ``None`` where no other open string lies beside it, or both answers are the same.
+    """
+    pitch, string = stopped
+    strings = list(open_hz)
+    other = 2 * string - with_open
+    if abs(string - with_open) != 1 or not 0 <= other < len(strings):
+        return None
+    conflict = find_conflict(pitch, (strings[with_open], strings[other]), open_hz, a4_hz=a4_hz)
+    if conflict is None:
+        return None
+    is_lower = string < with_open
+    heard_hz = double.lower_hz if is_lower else double.upper_hz
+    range_cents = double.lower_uncertainty_cents if is_lower else double.upper_uncertainty_cents
+    heard = hz_to_cents(heard_hz, a4_hz * 2.0 ** ((pitch.midi - 69) / 12.0))
+    ways = (
+        (conflict.first_cents, conflict.first), (conflict.second_cents, conflict.second),
+        (0.5 * (conflict.first_cents + conflict.second_cents), None),
+    )  # fmt: skip
+    near = [(c, s) for c, s in ways if abs(heard - c) <= _TAKEN_CENTS + range_cents]
+    sure = len(near) == 1
+    return OtherAnswer(
+        conflict=conflict, taken=near[0][1] if sure else None,
+        middle=sure and near[0][1] is None, heard_cents=heard,
+    )  # fmt: skip
+
+
+def conflicts(open_hz: Mapping[Pitch, float], *, fifths: int, a4_hz: float) -> list[Conflict]:
+    """Every note that a finger can stop between two open strings, where their answers differ.
+
+    Only a string with a neighbour on either side has such notes: an E on a violin's D string sounds
+    with the open G or with the open A, a B on its A string with the open D or the open E.
+
+    Parameters
+    ----------
+    open_hz : mapping of Pitch to float
+        The strings as they are, low to high.
+    fifths : int
+        Signature to spell notes in.
+    a4_hz : float
+    """
+    strings = list(open_hz)
+    found = []
+    for below, own, above in zip(strings, strings[1:], strings[2:], strict=False):
+        for midi in range(own.midi + 1, own.midi + 13):
+            pitch = Pitch.from_midi(midi, fifths=fifths)
+            conflict = find_conflict(pitch, (below, above), open_hz, a4_hz=a4_hz)
+            if conflict is not None:
+                found.append(conflict)
+    return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Conflict:
     """A note with two pure answers.
 

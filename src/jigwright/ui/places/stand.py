@@ -277,7 +277,8 @@ class StandPlace(QWidget):
         self._ready.setChecked(s.listening)
         self._ready.setEnabled(s.can_record)
         drone = {
-            "off": tr("Drone"), "tonic": tr("Drone: tonic"), "fifth": tr("Drone: with fifth")
+            "off": tr("Drone"), "tonic": tr("Drone: tonic"), "fifth": tr("Drone: with fifth"),
+            "fifth_alone": tr("Drone: fifth alone"),
         }  # fmt: skip
         self._drone.setText(drone[s.companions.drone])
         self._drone.setChecked(s.companions.drone != "off")

@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from jigwright.core.judge.doubles import find_conflict
+from jigwright.core.judge.doubles import conflicts
 from jigwright.core.music.harmonics import all_harmonics
 from jigwright.core.music.instruments import Instrument, instrument
 from jigwright.core.music.keys import Key
@@ -337,34 +337,26 @@ class TablesPlace(QWidget):
         )  # fmt: skip
 
     def _conflicts(self) -> TableSheet:
-        strings = self._strings()
-        opens = list(strings)
         rows, heard = [], []
-        for low, high in zip(opens, opens[1:], strict=False):
-            for midi in range(low.midi + 1, high.midi + 12):
-                pitch = Pitch.from_midi(midi, fifths=self._key().fifths)
-                if pitch in strings:
-                    continue
-                found = find_conflict(pitch, (low, high), strings, a4_hz=self._a4())
-                if found is None:
-                    continue
-                equal = self._a4() * 2.0 ** ((midi - 69) / 12.0)
-                first = equal * 2.0 ** (found.first_cents / 1200.0)
-                second = equal * 2.0 ** (found.second_cents / 1200.0)
-                middle = 0.5 * (found.first_cents + found.second_cents)
-                rows.append(
-                    (
-                        pitch_name(pitch),
-                        f"{pitch_name(found.first)}: {_signed(found.first_cents)}",
-                        f"{pitch_name(found.second)}: {_signed(found.second_cents)}",
-                        f"{found.apart_cents:.0f} c", _signed(middle),
-                    )
-                )  # fmt: skip
-                heard.append((equal, first, second, None, equal * 2.0 ** (middle / 1200.0)))
+        for found in conflicts(self._strings(), fifths=self._key().fifths, a4_hz=self._a4()):
+            equal = self._a4() * 2.0 ** ((found.pitch.midi - 69) / 12.0)
+            first = equal * 2.0 ** (found.first_cents / 1200.0)
+            second = equal * 2.0 ** (found.second_cents / 1200.0)
+            middle = 0.5 * (found.first_cents + found.second_cents)
+            rows.append(
+                (
+                    pitch_name(found.pitch),
+                    f"{pitch_name(found.first)}: {_signed(found.first_cents)}",
+                    f"{pitch_name(found.second)}: {_signed(found.second_cents)}",
+                    f"{found.apart_cents:.0f} c", _signed(middle),
+                )
+            )  # fmt: skip
+            heard.append((equal, first, second, None, equal * 2.0 ** (middle / 1200.0)))
         return TableSheet(
             says=tr(
-                "Notes that are pure with one open string and out with its neighbour: both "
-                "answers in cents from equal temperament, how far they lie apart, the middle way. "
+                "Stopped notes that are pure with the open string on one side and out with the one "
+                "on the other: both answers in cents from equal temperament, how far they lie "
+                "apart, the middle way. "
                 "Notes that are not listed have one pure answer for both."
             ),
             head=(tr("Note"), tr("pure with"), tr("or pure with"), tr("apart"), tr("middle way")),

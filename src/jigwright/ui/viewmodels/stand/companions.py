@@ -17,13 +17,17 @@ from jigwright.core.companion import (
     drone_block,
     drone_partials,
 )
-from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.pitch import Pitch, PitchClass
+from jigwright.core.music.references import target_hz
 from jigwright.services.recording import Accompaniment
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.wording.errors import error_sentence
 
-Drone = Literal["off", "tonic", "fifth"]
+Drone = Literal["off", "tonic", "fifth", "fifth_alone"]
+_NEXT: dict[Drone, Drone] = {
+    "off": "tonic", "tonic": "fifth", "fifth": "fifth_alone", "fifth_alone": "off",
+}  # fmt: skip
 _LEAD_S = 0.4  # what a take keeps before its first note
 
 
@@ -50,6 +54,8 @@ class Companions(QObject):
         self.subdivisions = 1
         self.silent_bars = 0
         self._counted_s = 0.0
+        self._sounding_hz: tuple[float, ...] = ()
+        session.changed.connect(self._tune)
 
     @property
     def sounding(self) -> bool:
@@ -80,9 +86,8 @@ class Companions(QObject):
         return zero_s + self._counted_s + delay_s - recording_zero_s, pulse.bpm
 
     def cycle_drone(self) -> None:
-        """Off, tonic, tonic and fifth."""
-        order: dict[Drone, Drone] = {"off": "tonic", "tonic": "fifth", "fifth": "off"}
-        self.drone = order[self.drone]
+        """Off, tonic, tonic and fifth, fifth alone."""
+        self.drone = _NEXT[self.drone]
         self._begin()
         self.changed.emit()
 
@@ -133,15 +138,27 @@ class Companions(QObject):
         )  # fmt: skip
 
     def drone_hz(self) -> tuple[float, ...]:
-        """Notes of the drone."""
+        """Notes of the drone, where the reference in force has them: one truth for both."""
         jig = self._session.now.jig
         if self.drone == "off" or jig is None:
             return ()
         lowest = min(h.pitch.midi for e in jig.events for h in e.heads)
         tonic = Pitch.in_class(jig.key.tonic, lowest - 3)
-        a4_hz = self._session.context().a4_hz
-        hz = a4_hz * 2.0 ** ((tonic.midi - 69) / 12.0)
-        return (hz,) if self.drone == "tonic" else (hz, 1.5 * hz)
+        fifth = Pitch.in_class(PitchClass.from_fifths(jig.key.tonic.fifths + 1), tonic.midi + 7)
+        context = self._session.context()
+        tonic_hz, fifth_hz = (
+            target_hz(context.reference, p, context.a4_hz, open_strings_hz=context.open_hz)
+            for p in (tonic, fifth)
+        )
+        by_name: dict[Drone, tuple[float, ...]] = {
+            "tonic": (tonic_hz,), "fifth": (tonic_hz, fifth_hz), "fifth_alone": (fifth_hz,),
+        }  # fmt: skip
+        return by_name[self.drone]
+
+    def _tune(self, _: object = None) -> None:
+        """Another reference, A or key is another drone."""
+        if self.drone != "off" and self.drone_hz() != self._sounding_hz:
+            self._begin()
 
     def partials_hz(self) -> tuple[float, ...]:
         """Every partial that sounds, to be taken out of a take."""
@@ -154,6 +171,7 @@ class Companions(QObject):
 
     def _begin(self, *, count_s: float = 0.0) -> None:
         notes, pulse = self.drone_hz(), self._pulse()
+        self._sounding_hz = notes
         if not notes and not self.click and not count_s:
             self._sound.output.stop()
             return
