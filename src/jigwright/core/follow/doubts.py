@@ -79,8 +79,9 @@ def decide(
     same = {i: i for i in range(len(segments))}
     if jig is None or not jig.events or not segments:
         return tuple(segments), same
-    segments, same = _with_turns(segments, doubtful, jig, a4_hz, pairs)
-    segments, after = reconsidered(segments, doubtful, jig, a4_hz=a4_hz, pairs=pairs)
+    single = [d for d in doubtful if d.i_pair < 0]
+    segments, same = _with_turns(segments, single, jig, a4_hz, pairs)
+    segments, after = reconsidered(segments, single, jig, a4_hz=a4_hz, pairs=pairs)
     same = {i: after[k] for i, k in same.items() if k in after}
     lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
     chosen: list[Segment] = []
@@ -164,7 +165,7 @@ def _gaps(notes: Sequence[LinedNote], segments: Sequence[Segment], jig: Jig) -> 
         else:
             assert after.i_event is not None
             end, stop_s = after.i_event, segments[after.segments[0]].onset_s
-        events = tuple(e for e in range(row.i_event + 1, end) if len(jig.events[e].heads) == 1)
+        events = tuple(range(row.i_event + 1, end))
         if events:
             gaps.append(
                 _Gap(events=events, start_s=first.onset_s, stop_s=stop_s, i_before=row.i_event)
@@ -192,7 +193,8 @@ def _fitting(
             away = abs(d.onset_s - at_s) / length_s
             cents = hz_to_cents(d.f0_hz, a4_hz) - offset_cents
             off = abs(cents - 100.0 * (event.heads[0].pitch.midi - A4_MIDI))
-            if off < _NEAR_CENTS and away < _AWAY:
+            alike = (d.i_pair >= 0) == (len(event.heads) > 1)
+            if alike and off < _NEAR_CENTS and away < _AWAY:
                 cost[i, j] = 0.5 * away + 0.3 * off / _NEAR_CENTS
     total = np.full((m + 1, n + 1), np.inf)
     total[0, :] = 0.0

@@ -29,6 +29,7 @@ from jigwright.core.sound.pair_measure import (
     place_pair,
 )
 from jigwright.core.sound.pair_search import find_peaks, search_pair
+from jigwright.core.sound.pair_strokes import are_of_one_stop, cut_in_strokes
 from jigwright.core.sound.resample import BlockResampler
 from jigwright.core.values import Floats, median
 
@@ -38,6 +39,7 @@ _SHORTEST_S = 0.22
 _BLOCK = 1 << 18
 _CLEAR_NOTE = 0.95
 _INSIDE_S = 0.05
+_STROKE_S = 0.1
 _CHUNK = 128  # windows analysed at once: bounds the memory
 _STEP_CENTS = 35.0
 _CLEAR_FRAME = 0.8
@@ -89,14 +91,17 @@ def find_pairs(
     )
     sound = Sound(x=y, rate_hz=rate, n=n)
     runs = _joined_runs(_runs(found, params.window_s), sound, contours)
-    pairs = []
+    pairs: list[Pair] = []
     for run in runs:
         two = (run.lower_hz, run.upper_hz)
         pair = measure_pair(sound, run.start_s, run.stop_s, two, params)
         if pair is not None and is_two(sound, pair, params):
             pair = place_pair(pair, run.start_s, run.stop_s, contours, params)
-            if not _alternates(pair, segments, begun_s):
-                pairs.append(_with_onset_of(pair, segments))
+            whole = _with_onset_of(pair, segments)
+            strokes = cut_in_strokes(whole, contours, begun_s, window_s=params.window_s)
+            again = len(strokes) > 1 and are_of_one_stop(pair, segments)
+            if again or not _alternates(pair, segments, begun_s):
+                pairs.extend(strokes)
     for segment in segments:
         if segment.offset_s - segment.onset_s < 3 * params.window_s:
             continue
@@ -104,7 +109,7 @@ def find_pairs(
             continue
         beating = find_beating(sound, segment, params, lowest_hz)
         if beating is not None:
-            pairs.append(beating)
+            pairs += cut_in_strokes(beating, contours, begun_s, window_s=params.window_s)
     return tuple(sorted(pairs, key=lambda p: p.onset_s))
 
 
@@ -113,6 +118,9 @@ def with_pairs(segments: tuple[Segment, ...], pairs: tuple[Pair, ...]) -> tuple[
     kept = [s for s in segments if not any(_within(s, p) for p in pairs)]
     for i, p in enumerate(pairs):
         inside = [s for s in segments if s.onset_s < p.offset_s and s.offset_s > p.onset_s]
+        bowed = i > 0 and pairs[i - 1].offset_s > p.onset_s - _STROKE_S  # cut from the one before
+        if bowed:
+            inside = [s for s in inside if abs(s.onset_s - p.onset_s) < _INSIDE_S]
         track = 1200 * np.log2(p.lower_track_hz / p.lower_hz)
         margin_s = min(0.06, 0.2 * (p.offset_s - p.onset_s))
         kept.append(

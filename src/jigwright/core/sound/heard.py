@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 11
+METHOD_VERSION = 12
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

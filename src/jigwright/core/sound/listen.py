@@ -25,6 +25,7 @@ from jigwright.core.sound.intake import Signal
 from jigwright.core.sound.measure_segment import Take, measure_doubtful, measure_segments
 from jigwright.core.sound.novelty import novelty, novelty_window_s
 from jigwright.core.sound.pair_measure import pair_params
+from jigwright.core.sound.pair_strokes import doubtful_strokes
 from jigwright.core.sound.ranges import widened
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
@@ -178,7 +179,11 @@ def _hear(
         return with_pairs(single, found), found
 
     segments, pairs = isolated("double stops", paired, (single, ()))
-    maybe = tuple(sorted((*maybe, *taking_turns(single, pairs)), key=lambda s: s.onset_s))
+    strokes = isolated(
+        "strokes on two strings", lambda: doubtful_strokes(segments, pairs, contours), ()
+    )
+    turns = taking_turns(single, pairs)
+    maybe = tuple(sorted((*maybe, *turns, *strokes), key=lambda s: s.onset_s))
     legato_s = isolated(
         "tails under notes",
         lambda: legato_tail_s(take.x, params.rate_hz, segments),
