@@ -184,7 +184,7 @@ def test_which_of_two_pure_answers_was_played(
     assert found.conflict.first_cents == pytest.approx(-19.55, abs=0.05)
     assert found.conflict.second_cents == pytest.approx(1.96, abs=0.05)
     words = other_answer_text(found)
-    assert "-20" in words
+    assert "−20" in words
     assert "+2" in words
     assert ("middle" in words.split(";")[-1]) is middle
 

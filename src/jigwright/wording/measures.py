@@ -152,7 +152,7 @@ def trill_text(trill: Trilled | Unmeasured) -> Text | None:
         tr("even") if trill.unevenness <= EVEN_TRILL
         else tr("fairly even") if trill.unevenness <= FAIR_TRILL else tr("uneven")
     )  # fmt: skip
-    text += ", " + tr("the other note {cents} c away").format(cents=f"{trill.neighbour_cents:+.0f}")
+    text += ", " + tr("the other note {cents} c away").format(cents=_signed(trill.neighbour_cents))
     begins = tr("begins on the note") if trill.begins_on_main else tr("begins on the other note")
     ends = "" if trill.ends_on_main else ", " + tr("ends on the other note")
     return f"{text}, {begins}{ends}", True
@@ -216,19 +216,23 @@ def balance_text(double: Double) -> Text:
     return (text if even else f"{text}: {lean}"), True
 
 
+def _signed(cents: float) -> str:
+    return f"{cents:+.0f}".replace("-", "−")
+
+
 def other_answer_text(found: OtherAnswer) -> str:
     """What a pure interval with one open string costs against the other."""
     c = found.conflict
     text = tr("pure with {first} at {a}, with {second} at {b} cents; the middle {m}").format(
-        first=pitch_name(c.first), a=f"{c.first_cents:+.0f}", second=pitch_name(c.second),
-        b=f"{c.second_cents:+.0f}", m=f"{0.5 * (c.first_cents + c.second_cents):+.0f}",
+        first=pitch_name(c.first), a=_signed(c.first_cents), second=pitch_name(c.second),
+        b=_signed(c.second_cents), m=_signed(0.5 * (c.first_cents + c.second_cents)),
     )  # fmt: skip
     if found.taken is not None:
         took = tr("you took {string}'s").format(string=pitch_name(found.taken))
     elif found.middle:
         took = tr("you took the middle")
     else:
-        took = tr("yours {c}").format(c=f"{found.heard_cents:+.0f}")
+        took = tr("yours {c}").format(c=_signed(found.heard_cents))
     return f"{text}; {took}"
 
 

@@ -49,6 +49,9 @@ from jigwright.wording.notes import (
 
 _BEFORE, _AFTER = 3, 4  # events offered on either side when a note was taken for another
 
+TURNING = Unmeasured("ornament")
+NOT_ASKED = frozenset({"two_notes", "ornament"})  # nobody expects an arrival there
+
 
 class Slip(ScrollColumn):
     """Shows the selected note of the Desk.
@@ -255,7 +258,7 @@ class Slip(ScrollColumn):
         rows = double_texts(m.double, note.double)
         if rows and (answer := self._other_answer(note)) is not None:
             rows.append((tr("Two pure answers"), other_answer_text(answer), True))
-        if not rows:
+        if not rows and m.vibrato != TURNING:
             rows.append((tr("Vibrato"), *vibrato_text(m.vibrato)))
         rows.append((tr("Loudness"), *level_text(m.level)))
         if not m.lined.lower:
@@ -270,7 +273,7 @@ class Slip(ScrollColumn):
             rows.append((tr("Plucked"), *plucked))
         rows += self._bow_rows()
         rows.append((tr("Ring"), *ring_text(m.ring, self._model.context().strings)))
-        if isinstance(m.arrival, Unmeasured) and m.arrival.reason != "two_notes":
+        if isinstance(m.arrival, Unmeasured) and m.arrival.reason not in NOT_ASKED:
             rows.append(
                 (
                     tr("Arrival"),
