@@ -236,3 +236,20 @@ def test_a_bow_that_shakes_takes_nearly_all_partials_along() -> None:
     assert not shakes(5.0, 5.0, start_s=1.3)  # that of another note
     assert kinds(swings=None, tremor_db=3.7, rough=None) == ["shake"]
     assert kinds(swings=(), tremor_db=3.7, rough=None) == []
+
+
+@pytest.mark.parametrize(
+    ("attack_db", "slurred", "begins_s", "n"),
+    [
+        (5.9, False, 0.35, 0),  # a finger still slides there
+        (6.1, False, 0.35, 1),  # the bow began anew
+        (20.0, True, 0.35, 0),
+        (5.9, False, 0.41, 1),
+    ],
+)
+def test_where_the_bow_goes_on_the_beginning_may_still_slide(
+    attack_db: float, slurred: bool, begins_s: float, n: int
+) -> None:
+    note = replace(NOTE, attack_db=attack_db, slurred=slurred)
+    found = find_bursts(take_of(tone(), rough=(begins_s, begins_s + 0.08)), [note])
+    assert len(found) == n

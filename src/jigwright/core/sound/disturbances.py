@@ -25,6 +25,8 @@ from jigwright.core.sound.measure_segment import Take
 from jigwright.core.values import Floats
 
 EDGE_S = 0.09
+_GLIDE_S = 0.2  # of a slurred note a finger may still slide: the bow goes on and scratches nothing
+_GOES_ON_DB = 6.0  # the level fell no further: no bow began
 ROUGH_RISE_DB, ROUGH_FLOOR_DB, SHORTEST_BURST_S = 6.0, -11.0, 0.04
 _AROUND_FRAMES = 60  # of the rest of the note are enough to compare with
 _GAPS = 11
@@ -69,11 +71,15 @@ def find_bursts(take: Take, segments: Sequence[Segment]) -> tuple[Burst, ...]:
         In time order.
     """
     found = []
+    slurred = {s.onset_s for s in segments if s.slurred or s.attack_db < _GOES_ON_DB}
     for onset_s, offset_s in _whole_notes(segments):
         lo, hi = _inside(take, onset_s, offset_s)
         if (hi - lo) * HOP_S < SHORTEST_BURST_S:
             continue
+        slides_to_s = onset_s + (_GLIDE_S if onset_s in slurred else 0.0)
         for a, b in rough_runs(take.contours.clarity[lo:hi]):
+            if (lo + a) * HOP_S < slides_to_s:
+                continue  # a finger that slides into the note fills the gaps as it passes them
             rise_db = _between_rise_db(take, lo, hi, lo + a, lo + b)
             found.append(
                 Burst(
