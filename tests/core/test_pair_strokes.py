@@ -200,3 +200,32 @@ def test_a_rhythm_on_two_strings_is_heard_stroke_by_stroke(kind: str, room: str)
     two = [n for n in notes if isinstance(n.double, Double)]
     assert len(two) >= 15
     assert all(n.double.uncertainty_cents < 12.0 for n in two)  # type: ignore[union-attr]
+
+
+def test_edges_of_a_change_are_where_the_level_is_six_decibels_down() -> None:
+    first, second = cut([(1.5, 20.0)])
+    # 20 dB · exp(-(t / 0.03)²) is 6 dB down at 0.033 s
+    assert first.offset_s == pytest.approx(1.467, abs=0.006)
+    assert second.onset_s == pytest.approx(1.533, abs=0.006)
+
+
+def test_a_stroke_has_its_own_level() -> None:
+    lines = contours((1.5, 20.0))
+    level = lines.level_db.copy()
+    level[N // 2 :] -= 9.0
+    softer = replace(lines, level_db=level)
+    first, second = cut_in_strokes(stop(), softer, (), window_s=WINDOW_S)
+    assert first.level_dbfs == pytest.approx(-20.0, abs=0.3)
+    assert second.level_dbfs == pytest.approx(-29.0, abs=0.3)
+
+
+@pytest.mark.parametrize(("seconds", "n"), [(0.07, 0), (0.1, 1)])
+def test_a_doubtful_stroke_is_no_scrap(seconds: float, n: int) -> None:
+    pair = stop()
+    own = replace(segment(294.0, 0.0, seconds=1.53 + seconds), i_pair=0)
+    assert len(doubtful_strokes([own], [pair], contours((1.5, 9.0)))) == n
+
+
+def test_two_octaves_less_a_little_beat_as_one_too() -> None:
+    assert len(cut([(1.5, 13.0)], pair=stop(upper=294.0 * 4 * 2 ** (-50 / 1200)))) == 1
+    assert len(cut([(1.5, 13.0)], pair=stop(upper=294.0 * 4 * 2 ** (-70 / 1200)))) == 2

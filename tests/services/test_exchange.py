@@ -12,8 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from jigwright.core.errors import ScoreError
+from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import MAKERS, Setting
-from jigwright.core.jig.model import Change, Event, Jig, Notehead
+from jigwright.core.jig.model import ORNAMENTS, Change, Event, Jig, Notehead
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.services.exchange.midi import read_midi, write_midi
@@ -33,7 +34,7 @@ def plain(event: Event):
     heads = tuple((h.pitch, h.string, h.finger, h.partial, h.stopped) for h in event.heads)
     marks = (
         event.vibrato, event.pluck, event.dynamic, event.free, event.lifted, event.shape,
-        event.glide, event.graces,
+        event.glide, event.graces, event.ornament,
     )  # fmt: skip
     return event.onset_beats, event.length_beats, heads, event.bow, marks
 
@@ -88,6 +89,7 @@ def jigs(draw):
                 vibrato=draw(st.sampled_from([None, True, False])),
                 shape=draw(st.sampled_from([None, "grow"])),
                 graces=draw(st.sampled_from([(), (Pitch.parse("C5"),)])),
+                ornament=draw(st.sampled_from([None, None, *ORNAMENTS])),
             )
         )  # fmt: skip
         at += events[-1].length_beats
@@ -261,3 +263,35 @@ def test_a_chord_note_marked_as_a_harmonic_without_a_base_is_kept() -> None:
     xml = write_musicxml(jig).replace(b"<base-pitch />", b"").replace(b"<base-pitch/>", b"")
     got = read_musicxml(xml, jig_id="b", title="t", instrument_id="violin")
     assert [len(e.heads) for e in got.jig.events] == [2] * len(jig.events)
+
+
+@pytest.mark.parametrize(
+    ("element", "ornament"),
+    [("trill-mark", "trill"), ("shake", "trill"), ("inverted-mordent", "mordent"),
+     ("inverted-turn", "turn"), ("delayed-turn", "turn"), ("tremolo", "tremolo")],
+)  # fmt: skip
+def test_ornaments_of_other_programs_are_read(element: str, ornament: str) -> None:
+    jig = jig_from_line("D4 E4@trill F4", jig_id="j", instrument_id="violin", title="t")
+    written = write_musicxml(jig)
+    text = written.decode() if isinstance(written, bytes) else written
+    assert text.count("<trill-mark") == 1
+    other = text.replace("<trill-mark", f"<{element}")
+    got = read_musicxml(
+        other.encode() if isinstance(written, bytes) else other,
+        jig_id="b", title="t", instrument_id="violin",
+    )  # fmt: skip
+    assert [e.ornament for e in got.jig.events] == [None, ornament, None]
+    assert not any(e.free for e in got.jig.events)
+
+
+@pytest.mark.parametrize(
+    ("ornament", "written"),
+    [("trill", "<trill "), ("mordent", "<mordent "), ("turn", "<turn "),
+     ("tremolo", 'stem.mod="3slash"')],
+)  # fmt: skip
+def test_ornaments_are_engraved(ornament: str, written: str) -> None:
+    jig = jig_from_line(f"D4 E4@{ornament} F4", jig_id="j", instrument_id="violin", title="t")
+    mei = jig_to_mei(jig)
+    assert mei.count(written) == 1
+    plain_jig = jig_from_line("D4 E4 F4", jig_id="j", instrument_id="violin", title="t")
+    assert written not in jig_to_mei(plain_jig)
