@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from jigwright.core.errors import ScoreError
-from jigwright.core.jig.imported import Imported, ImportLoss
+from jigwright.core.jig.imported import MARK_LOSSES, Imported, ImportLoss
 from jigwright.wording.catalogue import tr, trn
+
+_MOST_BARS = 4
 
 
 def score_error(error: ScoreError) -> str:
@@ -40,15 +44,36 @@ def loss_sentence(loss: ImportLoss) -> str:
     return texts.get(loss.what, loss.what).format(bar=loss.bar)
 
 
+def _marks_sentence(losses: Sequence[ImportLoss]) -> str:
+    """Marks of one kind that have no place, with the first bars they stood in."""
+    names = {
+        "accent": tr("accents"), "tenuto": tr("broad marks"), "breath": tr("breath marks"),
+        "fermata": tr("holds"), "hairpin": tr("hairpins"), "dynamics": tr("other loudness marks"),
+        "words": tr("words"), "tempo": tr("later tempi"), "ornament": tr("other ornaments"),
+        "arpeggio": tr("rolled chords"), "octave_line": tr("octave lines"), "pedal": tr("pedal"),
+        "ending": tr("endings"), "other_mark": tr("other marks"),
+    }  # fmt: skip
+    bars = [x.bar for x in losses if x.bar]
+    some = ", ".join(bars[:_MOST_BARS]) + (" …" if len(bars) > _MOST_BARS else "")
+    return trn(
+        "Left out in {n} bar: {what} ({bars}).", "Left out in {n} bars: {what} ({bars}).", len(bars)
+    ).format(n=len(bars), what=names[losses[0].what], bars=some)
+
+
 def import_summary(imported: Imported) -> str:
     """One or two sentences about an import."""
     n = len(imported.jig.events)
     text = trn("{n} note was read.", "{n} notes were read.", n).format(n=n)
     if len(imported.parts) > 1:
         text += " " + tr("Part: {part}.").format(part=imported.parts[imported.i_part])
-    shown = imported.losses[:3]
+    losses = [x for x in imported.losses if x.what not in MARK_LOSSES]
+    shown = losses[:3]
     text += "".join(" " + loss_sentence(x) for x in shown)
-    if len(imported.losses) > len(shown):
-        more = len(imported.losses) - len(shown)
+    if len(losses) > len(shown):
+        more = len(losses) - len(shown)
         text += " " + trn("{n} more.", "{n} more.", more).format(n=more)
+    for what in MARK_LOSSES:
+        of_kind = [x for x in imported.losses if x.what == what]
+        if of_kind:
+            text += " " + _marks_sentence(of_kind)
     return text

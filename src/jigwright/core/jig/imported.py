@@ -9,6 +9,11 @@ from jigwright.core.jig.model import Jig
 MAX_BYTES = 40_000_000
 MAX_NOTES = 20_000
 MAX_BARS = 4000
+MARK_LOSSES = (
+    "accent", "tenuto", "breath", "fermata", "hairpin", "dynamics", "words", "tempo", "ornament",
+    "arpeggio", "octave_line", "pedal", "ending", "other_mark",
+)  # fmt: skip
+"""Marks that a jig does not hold."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -21,7 +26,10 @@ class ImportLoss:
         Number as printed; empty for the whole file.
     what : str
         ``broken`` (this bar and what follows could not be read), ``other_voice``, ``other_staff``,
-        ``five_notes``, ``odd_length``, ``unpitched``, ``out_of_range``, ``repeat``.
+        ``five_notes``, ``odd_length``, ``unpitched``, ``out_of_range``, ``repeat``; of marks that a
+        jig does not hold ``accent``, ``tenuto``, ``breath``, ``fermata``, ``hairpin``,
+        ``dynamics``, ``words``, ``tempo``, ``ornament``, ``arpeggio``, ``octave_line``, ``pedal``,
+        ``ending``, ``other_mark``, once a bar.
     """
 
     bar: str

@@ -44,6 +44,12 @@ from jigwright.core.music.harmonics import artificial, sounding_pitch
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
+from jigwright.services.exchange.score_marks import (
+    ORNAMENT_OF,
+    lost_of_barline,
+    lost_of_direction,
+    lost_of_note,
+)
 
 _MAX_RATIO = 200
 _USUAL_PARTIAL = 4  # of artificial harmonics: touched a fourth above
@@ -55,11 +61,6 @@ _STRING_WORDS = {
     "cello": ("cello", "violoncell", "vc"),
     "bass": ("contrabass", "double bass", "kontrabass", "string bass", "bass"),
 }
-_ORNAMENTS = {
-    "trill-mark": "trill", "shake": "trill", "mordent": "mordent", "inverted-mordent": "mordent",
-    "turn": "turn", "inverted-turn": "turn", "delayed-turn": "turn",
-    "delayed-inverted-turn": "turn", "tremolo": "tremolo",
-}  # fmt: skip
 
 
 def read_musicxml(
@@ -256,9 +257,10 @@ class _Part:
                 case "note":
                     at = self._note(element, at, number)
                 case "direction":
-                    self._direction(element)
-                case "barline" if element.find("repeat") is not None:
-                    self._lose(number, "repeat")
+                    self._direction(element, number)
+                case "barline":
+                    for what in lost_of_barline(element):
+                        self._lose(number, what)
             longest = max(longest, at - start)
         return longest
 
@@ -306,6 +308,8 @@ class _Part:
         if staff != "1" or voice != self._voice:
             self._lose(number, "other_staff" if staff != "1" else "other_voice")
             return after
+        for what in lost_of_note(element):
+            self._lose(number, what)
         if element.find("rest") is not None:
             return after
         pitch = self._pitch(element)
@@ -441,8 +445,8 @@ class _Part:
         ):
             sound.marks["glide"] = True
         for ornament in element.iterfind("notations/ornaments/*"):
-            if ornament.tag in _ORNAMENTS:
-                sound.marks["ornament"] = _ORNAMENTS[ornament.tag]
+            if ornament.tag in ORNAMENT_OF:
+                sound.marks["ornament"] = ORNAMENT_OF[ornament.tag]
 
     @staticmethod
     def _own(text: str, sound: _Sound) -> None:
@@ -456,7 +460,9 @@ class _Part:
         elif name == "shape" and value in SHAPES:
             sound.marks["shape"] = value
 
-    def _direction(self, element: Element) -> None:
+    def _direction(self, element: Element, number: str) -> None:
+        for what in lost_of_direction(element, has_tempo=self._tempo is not None):
+            self._lose(number, what)
         for words in element.iterfind("direction-type/words"):
             text = (words.text or "").lower()
             if "pizz" in text:
