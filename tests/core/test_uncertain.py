@@ -109,7 +109,7 @@ def test_doubtful_notes_and_swings_are_kept_with_a_take(tmp_path: Path) -> None:
     for one in (kept, notes):
         assert one.segments == (sure,)
         assert one.doubtful == (maybe,)
-    assert kept.tail_s == 0.21
+    assert kept.tail_s == notes.tail_s == 0.21
     studio.set_heard("t", replace(sound, tail_s=float("nan"), doubtful=()))
     again = studio.heard("t")
     assert again is not None
@@ -134,3 +134,24 @@ def test_strokes_hold_the_notes_that_doubt_became(tmp_path: Path) -> None:
     assert not isinstance(playing, Unmeasured)
     assert [c.time_s for c in playing.changes] == pytest.approx([1.0, 1.5, 2.0], abs=0.08)
     studio.close()
+
+
+@pytest.mark.parametrize(("tail_s", "state"), [(0.3, "uncertain"), (0.02, "missed")])
+def test_the_figures_of_many_takes_follow_as_the_take_itself_does(
+    tmp_path: Path, tail_s: float, state: str
+) -> None:
+    """The F began late in a room: what is missing had its time, counted from further back."""
+    studio = new_studio(tmp_path)
+    jig = jig_from_line(
+        "D5 E5 F#5 G5 D5", jig_id="k", instrument_id="violin", title="k", tempo_bpm=120
+    )
+    found = [segment(HZ["D5"], 0.0, seconds=0.5), segment(HZ["E5"], 0.8, seconds=0.7),
+             segment(HZ["G5"], 1.5, seconds=0.5), segment(HZ["D5"], 2.0, seconds=0.5)]  # fmt: skip
+    found = [replace(s, attack_db=3.0) for s in found]
+    take = keep_take(studio, "t", jig, replace(heard(found), tail_s=tail_s))
+    reader = TakeReader(studio)
+    measured, quick = reader.measured(take), reader.pitches(take)
+    studio.close()
+    assert isinstance(measured, MeasuredTake)
+    assert [n.lined.state for n in measured.notes][2] == state
+    assert [n.lined.state for n in quick.notes] == [n.lined.state for n in measured.notes]

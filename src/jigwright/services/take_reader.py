@@ -333,10 +333,11 @@ class TakeReader:
             stored.segments, stored.doubtful, jig, a4_hz=take.a4_hz, pairs=stored.pairs
         )
         pairs = stored.pairs
+        params = FollowParams(in_room=is_room(segments, stored.tail_s))
         lined = line_up(
-            segments, jig, a4_hz=take.a4_hz, params=FollowParams(), pairs=pairs,
+            segments, jig, a4_hz=take.a4_hz, params=params, pairs=pairs,
             pins=self._studio.corrections(take.id),
-        )  # fmt: skip  # only pitches: a note that was not found counts alike, missed or not told
+        )  # fmt: skip
         return MeasuredTake(
             notes=only_pitches(segments, pairs, lined.notes, reason),
             key_fifths=lined.key_fifths,

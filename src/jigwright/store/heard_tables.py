@@ -79,13 +79,16 @@ class HeardTables(StudioDatabase):
             return None
         segments, doubtful = self._segments(take_id)
         pairs: tuple[Pair, ...] = ()
-        if any(s.i_pair >= 0 for s in segments):
-            try:
-                with np.load(self._inside(row[0]), allow_pickle=False) as arrays:
-                    pairs = read_pairs(arrays)
-            except (OSError, ValueError, KeyError, StoreError):
+        two = any(s.i_pair >= 0 for s in segments)
+        tail_s = float("nan")
+        try:  # an archive is read member by member: the curves stay where they are
+            with np.load(self._inside(row[0]), allow_pickle=False) as arrays:
+                pairs = read_pairs(arrays) if two else pairs
+                tail_s = read_tail_s(arrays)
+        except (OSError, ValueError, KeyError, StoreError):
+            if two:
                 return None
-        return HeardNotes(segments=segments, doubtful=doubtful, pairs=pairs)
+        return HeardNotes(segments=segments, doubtful=doubtful, pairs=pairs, tail_s=tail_s)
 
     def _segments(self, take_id: str) -> tuple[tuple[Segment, ...], tuple[Segment, ...]]:
         """Those that are sure, and those that may be notes."""

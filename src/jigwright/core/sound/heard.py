@@ -273,11 +273,14 @@ class HeardNotes:
     ----------
     segments, doubtful : tuple of Segment
     pairs : tuple of Pair
+    tail_s : float
+        As :attr:`Heard.tail_s`.
     """
 
     segments: tuple[Segment, ...]
     doubtful: tuple[Segment, ...] = ()
     pairs: tuple[Pair, ...] = ()
+    tail_s: float = float("nan")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
