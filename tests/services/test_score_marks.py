@@ -6,7 +6,9 @@ import pytest
 
 from jigwright.core.jig.imported import MARK_LOSSES, Imported, ImportLoss
 from jigwright.core.jig.line import jig_from_line
+from jigwright.core.jig.model import ORNAMENTS
 from jigwright.services.exchange.musicxml_in import read_musicxml
+from jigwright.services.exchange.score_marks import ORNAMENT_OF
 from jigwright.wording.scores import import_summary
 
 HEAD = (
@@ -149,3 +151,7 @@ def test_every_kind_has_its_words(what: str) -> None:
     text = import_summary(one)
     assert "(4)" in text
     assert "_" not in text
+
+
+def test_every_ornament_is_read_as_one_a_jig_knows() -> None:
+    assert set(ORNAMENT_OF.values()) == set(ORNAMENTS)
