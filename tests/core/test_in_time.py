@@ -138,6 +138,18 @@ def test_one_at_another_pitch_than_its_neighbour_was_meant(by: float, state: str
     assert state_of("E5", rows(found, ROOM)) == state
 
 
+@pytest.mark.parametrize(
+    ("below", "state"),
+    [(1200, "uncertain"), (1249, "uncertain"), (1151, "uncertain"), (1251, "played"),
+     (1902, "uncertain"), (1840, "played"), (-1200, "played")],
+)  # fmt: skip
+def test_a_phantom_root_in_a_room_is_no_wrong_note(below: float, state: str) -> None:
+    found = with_wrong("E5")
+    found[2] = replace(found[2], f0_hz=HZ["E5"] * 2 ** (-below / 1200))
+    assert state_of("E5", rows(found, ROOM)) == state
+    assert state_of("E5", rows(found, DRY)) == "played"
+
+
 def test_another_wrong_note_stays_wrong() -> None:
     lined = rows(with_wrong("G5"), ROOM)
     e = next(r for r in lined if str(r.pitch) == "E5")

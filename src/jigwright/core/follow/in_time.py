@@ -22,6 +22,7 @@ _SILENT_S, _SILENT_DB = 0.06, 12.0  # a gap out of which the next note rises
 _RECENT = 5
 _NEIGHBOURS = 3  # found notes on either side between which time is counted in a room
 _LINGERS_S, _TOUCHES_S = 0.5, 0.12  # a wrong note no longer than this, its neighbour no further
+_PHANTOMS, _PHANTOM_CENTS = (1200.0, 1902.0), 50.0
 _WRONG_CENTS, _SAME_CENTS = 65.0, 40.0
 _SHARE = 0.5  # of the missing time may lack: nearer to with them than to without
 _LONGEST = 9.0  # times the missing notes: over more than that, tempo decides
@@ -132,6 +133,8 @@ def without_lingering(
     """Short wrong notes that have a neighbour's pitch, made part of it: the written one is hidden.
 
     In a room the note before lingers and the one after covers it early; neither is a wrong note.
+    Nor is one that lies an octave or a twelfth below what is written: that is the root of a mixture
+    or of a note whose fundamental the room swallowed.
 
     Parameters
     ----------
@@ -154,6 +157,10 @@ def without_lingering(
             continue
         cents = hz_to_cents(first.f0_hz, a4_hz) - offset_cents
         if abs(cents - _written(row)) < _WRONG_CENTS:
+            continue
+        below = _written(row) - cents
+        if any(abs(below - deep) < _PHANTOM_CENTS for deep in _PHANTOMS):
+            result[k] = replace(row, state="uncertain", segments=())
             continue
         for n in (k + 1, k - 1):
             near = result[n] if 0 <= n < len(rows) else None
