@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from builders import heard, segment
-from jigwright.core.follow.align import line_up
+from jigwright.core.follow.align import Pin, line_up
+from jigwright.core.follow.in_time import Hidden, had_their_time
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.jig.line import jig_from_line
@@ -74,16 +76,83 @@ def test_silence_is_no_time_for_a_note() -> None:
     )
 
 
-def test_far_away_notes_decide_nothing() -> None:
-    words = "C5:8 D5:8 E5 F5:8 G5:8"
-    jig = jig_from_line(words, jig_id="j", instrument_id="violin", title="j", tempo_bpm=120.0)
-    shift = 0.3  # D's own length tells nothing of a half second here
-    found = [at("C5", 0.0, 4.0), at("D5", 4.0, 8.0 + shift), at("F5", 8.0 + shift, 12.0),
-             at("G5", 12.0, 16.0)]  # fmt: skip
-    lined = line_up(found, jig, a4_hz=440.0, params=ROOM).notes
-    assert next(r.state for r in lined if str(r.pitch) == "E5") in ("missed", "uncertain")
-    near = rows(without_e(1.5), ROOM)
-    assert state_of("E5", near) == "uncertain"
+@pytest.mark.parametrize(("d_beats", "state"), [(7, "uncertain"), (9, "missed")])
+def test_over_nine_times_its_length_the_tempo_decides(d_beats: int, state: str) -> None:
+    """D, and the E after it, took all the time they have."""
+    jig = jig_from_line(f"C5:1 D5:{d_beats} E5:1 F5 G5", jig_id="j", instrument_id="violin",
+                        title="j", tempo_bpm=120.0)  # fmt: skip
+    d = LinedNote(state="played", pitch=jig.events[1].heads[0].pitch, i_event=1, note_id=None,
+                  attempt=1, segments=(0,))  # fmt: skip
+    e = replace(d, state="missed", pitch=jig.events[2].heads[0].pitch, i_event=2, segments=())
+    f = replace(d, pitch=jig.events[3].heads[0].pitch, i_event=3, segments=(1,))
+    end_s = 0.5 * (d_beats + 1)
+    segments = [at("D5", 0.0, end_s), at("F5", end_s, end_s + 0.5)]
+    expected = np.array([0.5 * float(x.length_beats) for x in jig.events])
+    found = had_their_time([d, e, f], segments, jig, expected)
+    assert [r.state for r in found] == ["played", state, "played"]
+
+
+def test_what_was_said_of_a_note_stands() -> None:
+    found = with_wrong("F5")
+    assert state_of("E5", rows(found, ROOM)) == "uncertain"
+    pin = Pin(at_s=found[2].onset_s, i_event=2)
+    lined = line_up(found, JIG, a4_hz=440.0, params=ROOM, pins=[pin]).notes
+    e = next(r for r in lined if str(r.pitch) == "E5")
+    assert (e.state, e.segments) == ("played", (2,))
+
+
+def hidden_state(sounds: list[tuple[float, float, float]], *, missing: int = 1) -> list[str]:
+    """States of notes left out before the last sound: onset, end and attack of each."""
+    segments = [replace(segment(440.0, a, seconds=b - a), attack_db=db) for a, b, db in sounds]
+    hidden = Hidden(segments, np.full(len(sounds) + missing, 0.5))
+    for i in range(len(segments) - 1):
+        hidden.reach(i, [i])
+        hidden.after(i, [i])
+    last = len(segments) - 1
+    hidden.reach(last + missing, [last])
+    return [hidden.state(last + k) for k in range(missing)]
+
+
+@pytest.mark.parametrize(
+    ("onset_s", "attack_db", "state"),
+    [(1.31, 3.0, "uncertain"), (1.29, 3.0, "missed"), (1.31, 30.0, "missed"),
+     (1.31, 11.9, "uncertain")],
+)  # fmt: skip
+def test_room_left_before_a_note_must_have_sounded(
+    onset_s: float, attack_db: float, state: str
+) -> None:
+    sounds = [(0.0, 0.5, 20.0), (0.5, 1.0, 3.0), (onset_s, onset_s + 0.5, attack_db)]
+    assert hidden_state(sounds) == [state]
+
+
+def test_the_room_of_a_slow_player_is_wider() -> None:
+    slow = [(0.0, 0.9, 20.0), (0.9, 1.8, 3.0), (1.8, 3.1, 3.0), (3.1, 4.0, 3.0)]
+    assert hidden_state(slow) == ["missed"]  # 1.3 s for a note and another of 0.9 s each
+    steady = [(0.0, 0.5, 20.0), (0.5, 1.0, 3.0), (1.0, 2.3, 3.0), (2.3, 2.8, 3.0)]
+    assert hidden_state(steady) == ["uncertain"]
+    assert hidden_state(steady, missing=2) == ["uncertain", "missed"]  # it is used up
+
+
+def test_other_sound_takes_its_own_time() -> None:
+    segments = [replace(segment(440.0, a, seconds=b - a), attack_db=3.0)
+                for a, b in ((0.0, 0.5), (0.5, 1.0), (1.0, 1.5))]  # fmt: skip
+    for told in (False, True):
+        hidden = Hidden(segments, np.full(4, 0.5))
+        hidden.reach(0, [0])
+        hidden.after(0, [0])
+        if told:
+            hidden.besides([1])
+        hidden.reach(2, [2])
+        assert hidden.state(1) == ("missed" if told else "uncertain")
+
+
+@pytest.mark.parametrize(("seconds", "state"), [(0.79, "missed"), (0.81, "uncertain")])
+def test_the_last_note_may_hide_what_follows_it(seconds: float, state: str) -> None:
+    hidden = Hidden([segment(440.0, 0.0, seconds=seconds)], np.full(2, 0.5))
+    hidden.reach(0, [0])
+    hidden.after(0, [0])
+    hidden.end()
+    assert hidden.state(1) == state
 
 
 def test_notes_at_the_end_that_never_came_are_missed() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import replace
 
 import numpy as np
@@ -9,9 +10,10 @@ import pytest
 
 from builders import heard, segment
 from jigwright.core.errors import JigError
-from jigwright.core.follow.align import line_up
+from jigwright.core.follow.align import Pin, line_up
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.ornaments import find_trills
+from jigwright.core.follow.turned import with_turns
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.gauge.ornament import measure_trill
 from jigwright.core.gauge.values import Trilled
@@ -20,6 +22,7 @@ from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.line import jig_from_line, jig_to_line
 from jigwright.core.jig.model import ORNAMENTS, Jig
 from jigwright.core.judge.analysis import follow_and_measure
+from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Segment
 from jigwright.core.values import Unmeasured
 
@@ -230,6 +233,58 @@ def test_half_heard_turns_about_a_note_are_its_trill() -> None:
     assert lined[1].main == (1, 3, 5)
 
 
+def test_a_long_run_of_turns_that_are_written_out_takes_no_time() -> None:
+    n = 600
+    found = in_turn(*turning(n, 0.12))
+    began = time.perf_counter()
+    assert find_trills(found, jig_of("D5:1/4 " + "E5 D5 " * (n // 2 - 1) + "E5"), a4_hz=440.0) == []
+    slow = in_turn(*turning(n, 0.25))
+    assert find_trills(slow, None, a4_hz=440.0) == []
+    assert time.perf_counter() - began < 5.0  # it was minutes: every run was walked from each note
+
+
+def test_what_was_said_of_a_note_is_no_ornament() -> None:
+    found = in_turn(("C5", 0.5), *turning(9), ("C5", 0.5))
+    pin = Pin(at_s=found[5].onset_s, i_event=None)
+    lined = line_up(found, jig_of("C5 D5:2 C5:1"), a4_hz=440.0, params=DRY, pins=[pin]).notes
+    assert [r.segments for r in lined if r.state == "extra" and 5 in r.segments] == [(5,)]
+    grace = in_turn(("C5", 0.5), ("G5", 0.1), ("E5", 0.5), ("C5", 0.5))
+    pin = Pin(at_s=grace[1].onset_s, i_event=None)
+    lined = line_up(grace, jig_of("C5 E5 C5"), a4_hz=440.0, params=DRY, pins=[pin]).notes
+    assert [r.state for r in lined] == ["played", "extra", "played", "played"]
+
+
+def plain_row(state: str, i: int, word: str, *segments: int) -> LinedNote:
+    pitch = Pitch.parse(word)
+    return LinedNote(state=state, pitch=pitch, i_event=None if state == "extra" else i,  # type: ignore[arg-type]
+                     note_id=None, attempt=1, segments=segments)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("states", "merged"),
+    [(("played", "extra", "extra", "extra"), True), (("played", "extra", "extra", "played"), False),
+     (("played", "retry", "extra", "retry"), True)],
+)  # fmt: skip
+def test_three_left_over_pieces_are_needed(states: tuple[str, ...], merged: bool) -> None:
+    found = in_turn(*turning(4))
+    given = [plain_row(s, 0, ("D5", "E5")[k % 2], k) for k, s in enumerate(states)]
+    got = with_turns(given, found, a4_hz=440.0, offset_cents=0.0)
+    assert (len(got) == 1) is merged
+    if merged:
+        assert (got[0].state, got[0].segments, got[0].main) == ("played", (0, 1, 2, 3), (0, 2))
+
+
+def test_a_missing_note_that_turns_is_found_again() -> None:
+    found = in_turn(*turning(5))
+    given = [plain_row("missed", 0, "D5"),
+             *(plain_row("extra", 0, "E5", k) for k in range(5))]  # fmt: skip
+    alone = with_turns(given, found, a4_hz=440.0, offset_cents=0.0)
+    assert [r.state for r in alone] == ["missed", *["extra"] * 5]  # it stands before the run
+    within = [given[1], given[0], *given[2:]]
+    (one,) = with_turns(within, found, a4_hz=440.0, offset_cents=0.0)
+    assert (one.state, one.ornament, one.main) == ("played", "trill", (0, 2, 4))
+
+
 def test_tries_that_do_not_turn_stay_tries() -> None:
     found = in_turn(("C5", 0.5), ("D5", 0.25), ("D5", 0.25, 45.0), ("D5", 0.25), ("E5", 0.5))
     for k in (2, 3):
@@ -257,9 +312,7 @@ def test_rate_and_evenness_are_those_of_its_notes() -> None:
     limping = measured([0.1 * i + (0.02 if i % 2 else 0.0) for i in range(11)])
     assert isinstance(limping, Trilled)
     assert limping.rate_hz == pytest.approx(10.0)
-    assert limping.unevenness == pytest.approx(
-        0.04 * np.sqrt(2.5 * 10 / 9 / 2.5) / 0.1 / 2, rel=0.2
-    )
+    assert limping.unevenness == pytest.approx(np.std([0.12, 0.08] * 5, ddof=1) / 0.1)
     assert limping.rate_uncertainty_hz > even.rate_uncertainty_hz
 
 
@@ -320,6 +373,15 @@ def test_a_trill_is_judged_by_its_main_note() -> None:
     assert (trill.segment.onset_s, trill.segment.offset_s) == (0.5, pytest.approx(1.4))
     assert trill.vibrato == trill.arrival == Unmeasured("ornament")
     assert isinstance(trill.trill, Trilled)
+    assert notes[0].trill == Unmeasured("no_ornament")
+
+
+def test_a_written_trill_of_one_note_says_so() -> None:
+    found = in_turn(("C5", 0.5), ("D5", 1.0), ("C5", 0.5))
+    _, notes = follow_and_measure(
+        heard(found), jig_of("C5 D5:2@trill C5:1"), a4_hz=440.0, instrument_id="violin"
+    )
+    assert notes[1].trill == Unmeasured("not_turned")
     assert notes[0].trill == Unmeasured("no_ornament")
 
 

@@ -227,6 +227,7 @@ def test_words_leave_out_what_is_too_small_to_matter() -> None:
     assert "uneven" in trill_text(replace(trill, unevenness=0.21))[0]  # type: ignore[index]
     assert trill_text(Unmeasured("no_ornament")) is None
     assert trill_text(Unmeasured("blurred")) is not None
+    assert trill_text(Unmeasured("not_turned")) is not None
     stroke = stroke_text(replace(STROKE, end_hurry_db=1.4))[0]
     assert stroke == "down, 2.0 s, wavers by 1.0 dB"
     nothing = replace(STROKE, steadiness_db=float("nan"), end_hurry_db=float("nan"))

@@ -85,9 +85,7 @@ def test_marks_of_rests_graces_and_tied_notes_are_named_too() -> None:
     assert losses(note() * 3 + rest) == [("1", "fermata")]
     grace = note(notations="<articulations><accent/></articulations>", more="<grace/>")
     assert losses(grace.replace("<duration>1</duration>", "") + FULL) == [("1", "accent")]
-    tied = note(more='<tie type="start"/>'.replace("more", "")).replace(
-        '<tie type="start"/>', ""
-    ).replace("</duration>", '</duration><tie type="start"/>')  # fmt: skip
+    tied = note().replace("</duration>", '</duration><tie type="start"/>')
     stop = note(notations="<fermata/>").replace("</duration>", '</duration><tie type="stop"/>')
     assert losses(note() * 2 + tied + stop) == [("1", "fermata")]
 

@@ -248,6 +248,7 @@ def reason_text(reason: str) -> str:
         "too_few": tr("too few notes"),
         "blurred": tr("its notes run into each other in the room"),
         "ornament": tr("the note turns with another one"),
+        "not_turned": tr("it is written, and no other note was heard"),
         "no_ornament": tr("no trill is written and none was heard"),
         "no_jig": tr("the written length is not known without a jig"),
     }

@@ -146,7 +146,7 @@ def pluck_text(pluck: Pluck | Unmeasured) -> Text | None:
 def trill_text(trill: Trilled | Unmeasured) -> Text | None:
     """A trill; nothing where none was heard."""
     if isinstance(trill, Unmeasured):
-        return cannot_tell(trill) if trill.reason in ("blurred", "failed") else None
+        return cannot_tell(trill) if trill.reason in ("blurred", "not_turned", "failed") else None
     text = tr("{n} notes, {rate} a second").format(n=trill.n_notes, rate=f"{trill.rate_hz:.1f}")
     text += ", " + (
         tr("even") if trill.unevenness <= EVEN_TRILL

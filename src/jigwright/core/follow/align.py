@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from jigwright.core.follow.in_time import Hidden, had_their_time, without_lingering
 from jigwright.core.follow.moves import FollowParams, Moves
 from jigwright.core.follow.ornaments import (
+    TAKEN_IN_COST,
     Folded,
     TakesIn,
     find_trills,
@@ -33,7 +34,7 @@ from jigwright.core.follow.spelling import estimate_signature
 from jigwright.core.follow.turned import with_graces, with_turns
 from jigwright.core.follow.values import LinedNote, LinedUp, NoteState
 from jigwright.core.jig.model import Jig
-from jigwright.core.music.pitch import A4_MIDI, Pitch, hz_to_cents
+from jigwright.core.music.pitch import A4_MIDI, Pitch, cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import Floats, median
 
@@ -82,7 +83,8 @@ def line_up(
     pins : sequence of Pin
         Corrections by hand; the walk goes through them.
     """
-    fold = folded(segments, find_trills(segments, jig, a4_hz=a4_hz))
+    said = frozenset(_fixed(segments, pins, len(jig.events) if jig else 0)) if pins else frozenset()
+    fold = folded(segments, find_trills(segments, jig, a4_hz=a4_hz, said=said))
     lined = _lined_up(fold, jig, a4_hz, params, pairs, pins)
     back = [
         unfolded(r, fold, jig, a4_hz=a4_hz, offset_cents=lined.offset_cents) for r in lined.notes
@@ -115,8 +117,8 @@ def _lined_up(
         other=np.array([hz_to_cents(hz, a4_hz) for hz in fold.other_hz]),
     )
     written = _Voices(
-        upper=np.array([100.0 * (e.heads[-1].pitch.midi - A4_MIDI) for e in jig.events]),
-        lower=np.array([100.0 * (e.heads[0].pitch.midi - A4_MIDI) for e in jig.events]),
+        upper=np.array([cents_from_a4(e.heads[-1].pitch) for e in jig.events]),
+        lower=np.array([cents_from_a4(e.heads[0].pitch) for e in jig.events]),
         double=np.array([len(e.heads) > 1 for e in jig.events]),
         other=np.full(len(jig.events), np.nan),
     )
@@ -134,10 +136,11 @@ def _lined_up(
             offset = float(np.clip(np.median(near), -90.0, 90.0))
     takes = taken_in(segments, heard.upper - offset, jig)
     rows = _rows(path, segments, jig, a4_hz, params, takes)
+    said = frozenset(fixed)
     if params.in_room:
-        rows = without_lingering(rows, segments, a4_hz=a4_hz, offset_cents=offset)
-    rows = with_turns(rows, segments, a4_hz=a4_hz, offset_cents=offset)
-    rows = with_graces(rows, segments, in_room=params.in_room)
+        rows = without_lingering(rows, segments, a4_hz=a4_hz, offset_cents=offset, said=said)
+    rows = with_turns(rows, segments, a4_hz=a4_hz, offset_cents=offset, said=said)
+    rows = with_graces(rows, segments, in_room=params.in_room, said=said)
     return LinedUp(
         notes=name_parts(rows, segments, jig, a4_hz, offset), offset_cents=offset,
         key_fifths=fifths,
@@ -202,7 +205,8 @@ def _walk(
     takes = taken_in(segments, heard.upper - offset, jig)
     moves = Moves.of(m, p, np.flatnonzero(takes.events))
     emit = _emission_costs(segments, _distance(heard, offset, written), jig, p)
-    emit = np.where(takes.mask, np.minimum(emit, takes.cost), emit)
+    if takes.events.any():
+        emit = np.where(takes.mask, np.minimum(emit, TAKEN_IN_COST), emit)
     junk = p.junk * _junk_share(segments, jig)
     for i, j in fixed.items():
         emit[i], junk[i] = np.inf, np.inf

@@ -19,7 +19,7 @@ from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.reconsider import reconsidered
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.jig.model import Jig
-from jigwright.core.music.pitch import A4_MIDI, hz_to_cents
+from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Heard, Pair, Segment
 
 _NEAR_CENTS = 70.0
@@ -149,7 +149,7 @@ def _fits(segments: Sequence[Segment], jig: Jig, a4_hz: float, pairs: Sequence[P
         if (s.i_pair >= 0) != (len(heads) > 1):
             continue
         cents = hz_to_cents(s.f0_hz, a4_hz) - lined.offset_cents
-        count += abs(cents - 100.0 * (heads[0].pitch.midi - A4_MIDI)) < _NEAR_CENTS
+        count += abs(cents - cents_from_a4(heads[0].pitch)) < _NEAR_CENTS
     return count
 
 
@@ -192,7 +192,7 @@ def _fitting(
         for j, d in enumerate(found):
             away = abs(d.onset_s - at_s) / length_s
             cents = hz_to_cents(d.f0_hz, a4_hz) - offset_cents
-            off = abs(cents - 100.0 * (event.heads[0].pitch.midi - A4_MIDI))
+            off = abs(cents - cents_from_a4(event.heads[0].pitch))
             alike = (d.i_pair >= 0) == (len(event.heads) > 1)
             if alike and off < _NEAR_CENTS and away < _AWAY:
                 cost[i, j] = 0.5 * away + 0.3 * off / _NEAR_CENTS

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 
 from jigwright.core.follow.values import LinedNote, NoteState
 from jigwright.core.jig.model import Jig
-from jigwright.core.music.pitch import A4_MIDI, hz_to_cents
+from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Segment
 from jigwright.core.values import Floats
 
@@ -55,10 +56,7 @@ class Hidden:
         if self._j < 0:
             self._room_s = 0.0
         else:
-            took_s = first.onset_s - self._onset_s
-            gap_s = max(0.0, first.onset_s - self._offset_s)
-            if gap_s > _SILENT_S and first.attack_db >= _SILENT_DB:
-                took_s -= gap_s  # nothing sounded
+            took_s = first.onset_s - self._onset_s - _silent_s(self._offset_s, first)
             self._room_s = took_s - self._pace() * float(self._expected_s[self._j]) - self._other_s
             if j == self._j + 1 and took_s > 0.0:
                 self._paces.append(took_s / float(self._expected_s[self._j]))
@@ -87,6 +85,12 @@ class Hidden:
     def _pace(self) -> float:
         """How long notes took just now, as a share of what was expected."""
         return float(np.clip(np.median(self._paces[-_RECENT:]), 0.5, 2.0)) if self._paces else 1.0
+
+
+def _silent_s(offset_s: float, after: Segment) -> float:
+    """How long nothing sounded before a segment: a gap out of which it rises."""
+    gap_s = after.onset_s - offset_s
+    return gap_s if gap_s > _SILENT_S and after.attack_db >= _SILENT_DB else 0.0
 
 
 def had_their_time(
@@ -129,6 +133,7 @@ def without_lingering(
     *,
     a4_hz: float,
     offset_cents: float,
+    said: frozenset[int] = frozenset(),
 ) -> tuple[LinedNote, ...]:
     """Short wrong notes that have a neighbour's pitch, made part of it: the written one is hidden.
 
@@ -143,6 +148,8 @@ def without_lingering(
     a4_hz : float
     offset_cents : float
         The player's own A against the nominal one.
+    said : frozenset of int
+        Segments of which somebody said what they are: they stay it.
 
     Returns
     -------
@@ -152,13 +159,15 @@ def without_lingering(
     for k, row in enumerate(rows):
         if row.state != "played" or row.lower is not None or not row.segments:
             continue
+        if said.intersection(row.segments):
+            continue
         first, last = segments[row.segments[0]], segments[row.segments[-1]]
         if last.offset_s - first.onset_s > _LINGERS_S or first.i_pair >= 0:
             continue
         cents = hz_to_cents(first.f0_hz, a4_hz) - offset_cents
-        if abs(cents - _written(row)) < _WRONG_CENTS:
+        if abs(cents - cents_from_a4(row.pitch)) < _WRONG_CENTS:
             continue
-        below = _written(row) - cents
+        below = cents_from_a4(row.pitch) - cents
         if any(abs(below - deep) < _PHANTOM_CENTS for deep in _PHANTOMS):
             result[k] = replace(row, state="uncertain", segments=())
             continue
@@ -166,7 +175,7 @@ def without_lingering(
             near = result[n] if 0 <= n < len(rows) else None
             if near is None or not near.segments or near.lower is not None:
                 continue
-            if near.state == "extra" or abs(cents - _written(near)) > _SAME_CENTS:
+            if near.state == "extra" or abs(cents - cents_from_a4(near.pitch)) > _SAME_CENTS:
                 continue
             members = tuple(sorted((*row.segments, *near.segments)))
             if segments[members[-1]].i_pair >= 0 or _apart_s(row, near, segments) > _TOUCHES_S:
@@ -175,10 +184,6 @@ def without_lingering(
             result[k] = replace(row, state="uncertain", segments=())
             break
     return tuple(result)
-
-
-def _written(row: LinedNote) -> float:
-    return 100.0 * (row.pitch.midi - A4_MIDI)
 
 
 def _apart_s(a: LinedNote, b: LinedNote, segments: Sequence[Segment]) -> float:
@@ -230,10 +235,7 @@ def _holds(
     written_s = beats * pace
     if written_s > _LONGEST * missing_s:
         return False
-    between = [s for s in segments if first.onset_s <= s.onset_s <= last.onset_s]
-    silent_s = 0.0
-    for s, after in zip(between, between[1:], strict=False):
-        gap_s = after.onset_s - s.offset_s
-        silent_s += gap_s if gap_s > _SILENT_S and after.attack_db >= _SILENT_DB else 0.0
+    between = segments[a.segments[0] : b.segments[0] + 1]
+    silent_s = sum(_silent_s(s.offset_s, after) for s, after in pairwise(between))
     took_s = last.onset_s - first.onset_s - silent_s
     return took_s >= written_s - _SHARE * missing_s

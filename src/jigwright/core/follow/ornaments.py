@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.jig.model import Event, Jig
-from jigwright.core.music.pitch import A4_MIDI, hz_to_cents
+from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Segment
 from jigwright.core.values import Floats, median
 
@@ -26,7 +26,7 @@ _LEAST_STEP, _MOST_STEP = 60.0, 330.0
 _NEAR_SHARE = 0.4  # of the step a piece may lie from the nearer of the two notes
 _LONGEST_S, _SHORTEST_S = 0.32, 0.03
 _EVEN, _CLOSES = 1.8, 3.2  # times the usual length: a piece inside, and the last one
-_USUAL_S = 0.17
+_USUAL_S, _RECENT = 0.17, 8
 _GAP_S = 0.12
 _BOWED_DB = 15.0  # most of its notes begin without the level having fallen so far
 # what belongs to a written ornament
@@ -34,7 +34,8 @@ _REACH_CENTS = 260.0
 _SAME_CENTS = 60.0
 _SHORT_S = 0.3
 _APART_S = 0.15
-_COST = 0.15
+TAKEN_IN_COST = 0.15
+"""What a note that belongs to a written ornament costs the walk."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,7 +60,13 @@ class Turning:
     upper: tuple[int, ...]
 
 
-def find_trills(segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float) -> list[Turning]:
+def find_trills(
+    segments: Sequence[Segment],
+    jig: Jig | None,
+    *,
+    a4_hz: float,
+    said: frozenset[int] = frozenset(),
+) -> list[Turning]:
     """Trills that are not written out, in time order.
 
     Parameters
@@ -68,20 +75,23 @@ def find_trills(segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float) -
     jig : Jig or None
         Notes that are written out as turning between the same pitches are no trill.
     a4_hz : float
+    said : frozenset of int
+        Segments of which somebody said what they are: no part of a trill.
     """
     found: list[Turning] = []
     i = 0
     while i + _FEWEST_NOTES <= len(segments):
-        trill = _from(segments, i)
-        if trill is None or (jig is not None and _is_written_out(trill, jig, a4_hz)):
+        trill = _from(segments, i, said)
+        if trill is None:
             i += 1
-        else:
+            continue
+        if jig is None or not _is_written_out(trill, jig, a4_hz):
             found.append(trill)
-            i = trill.last + 1
+        i = trill.last + 1
     return found
 
 
-def _from(segments: Sequence[Segment], i: int) -> Turning | None:
+def _from(segments: Sequence[Segment], i: int, said: frozenset[int]) -> Turning | None:
     """The trill that begins with a segment, as long as it goes on."""
     first, second = segments[i], segments[i + 1]
     step = abs(hz_to_cents(second.f0_hz, first.f0_hz))
@@ -92,17 +102,17 @@ def _from(segments: Sequence[Segment], i: int) -> Turning | None:
     sides: list[int] = []
     for k in range(i, len(segments)):
         s = segments[k]
-        length_s = s.offset_s - s.onset_s
-        if (
-            s.i_pair >= 0
-            or not length_s >= _SHORTEST_S
-            or (members and _gap_s(segments, k) > _GAP_S)
-        ):
+        length_s = _length_s(s)
+        if s.i_pair >= 0 or length_s < _SHORTEST_S or k in said:
             break
+        if members and _gap_s(segments, k) > _GAP_S:
+            break
+        if len(members) == _FEWEST_NOTES and not _are_quick(segments, members):
+            return None  # so that a long run is not walked again from each of its notes
         at = hz_to_cents(s.f0_hz, low_hz) / step
         if not -_NEAR_SHARE <= at <= 1.0 + _NEAR_SHARE:
             break
-        usual_s = median(np.array([_length_s(segments[m]) for m in members or [k]]))
+        usual_s = median(np.array([_length_s(segments[m]) for m in members[-_RECENT:] or [k]]))
         if length_s > min(_LONGEST_S, _EVEN * usual_s):
             if length_s <= _CLOSES * usual_s and len(members) + 1 >= _FEWEST_NOTES:
                 members.append(k)
@@ -114,10 +124,7 @@ def _from(segments: Sequence[Segment], i: int) -> Turning | None:
     turns = sum(a != b for a, b in zip(told, told[1:], strict=False))
     if len(members) < _FEWEST_NOTES or turns + 1 < _FEWEST_NOTES:
         return None
-    parts = [segments[k] for k in members]
-    if median(np.array([_length_s(s) for s in parts])) > _USUAL_S:
-        return None
-    if median(np.array([s.attack_db for s in parts[1:]])) > _BOWED_DB:
+    if not _are_quick(segments, members):
         return None
     lower = tuple(k for k, side in zip(members, sides, strict=True) if side == 0)
     upper = tuple(k for k, side in zip(members, sides, strict=True) if side == 1)
@@ -125,6 +132,13 @@ def _from(segments: Sequence[Segment], i: int) -> Turning | None:
         first=members[0], last=members[-1], lower=lower, upper=upper,
         lower_hz=_usual_hz(segments, lower), upper_hz=_usual_hz(segments, upper),
     )  # fmt: skip
+
+
+def _are_quick(segments: Sequence[Segment], members: Sequence[int]) -> bool:
+    """Whether pieces are as short as a trill's notes, and most begin without a new bow."""
+    parts = [segments[k] for k in members]
+    short = median(np.array([_length_s(s) for s in parts])) <= _USUAL_S
+    return short and median(np.array([s.attack_db for s in parts[1:]])) <= _BOWED_DB
 
 
 def _side(at: float) -> int:
@@ -151,7 +165,7 @@ def _is_written_out(trill: Turning, jig: Jig, a4_hz: float) -> bool:
     low, high = (hz_to_cents(hz, a4_hz) for hz in (trill.lower_hz, trill.upper_hz))
     run, before = 0, -1
     for event in jig.events:
-        cents = _written(event)
+        cents = cents_from_a4(event.heads[-1].pitch)
         side = 0 if abs(cents - low) < _SAME_CENTS else 1 if abs(cents - high) < _SAME_CENTS else -1
         single = side >= 0 and len(event.heads) == 1
         run = (run + 1 if side == 1 - before else 1) if single else 0
@@ -159,10 +173,6 @@ def _is_written_out(trill: Turning, jig: Jig, a4_hz: float) -> bool:
         if run >= _FEWEST_NOTES - 1:
             return True
     return False
-
-
-def _written(event: Event) -> float:
-    return 100.0 * (event.heads[-1].pitch.midi - A4_MIDI)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -247,7 +257,7 @@ def unfolded(
         return replace(row, segments=members, main=tuple(i for k in own for i in fold.members[k]))
     lower = hz_to_cents(trill.lower_hz, a4_hz) - offset_cents
     upper = hz_to_cents(trill.upper_hz, a4_hz) - offset_cents
-    written = 100.0 * (row.pitch.midi - A4_MIDI)
+    written = cents_from_a4(row.pitch)
     main = trill.lower if abs(lower - written) <= abs(upper - written) else trill.upper
     return replace(row, segments=members, main=main, ornament="trill")
 
@@ -260,7 +270,7 @@ def _own(
         return []
     if not _takes_in(jig.events[row.i_event]):
         return []
-    written = 100.0 * (row.pitch.midi - A4_MIDI) + offset_cents
+    written = cents_from_a4(row.pitch) + offset_cents
     return [
         k
         for k in row.segments
@@ -287,11 +297,6 @@ class TakesIn:
     events: NDArray[np.bool_]
     mask: NDArray[np.bool_]
 
-    @property
-    def cost(self) -> float:
-        """What such a note costs the walk."""
-        return _COST
-
 
 def taken_in(segments: Sequence[Segment], cents: Floats, jig: Jig) -> TakesIn:
     """Short notes that written ornaments, graces and free places take in.
@@ -310,14 +315,14 @@ def taken_in(segments: Sequence[Segment], cents: Floats, jig: Jig) -> TakesIn:
         short = single & (np.array([_length_s(s) for s in segments]) <= _SHORT_S)
         for j in np.flatnonzero(takes):
             event = jig.events[int(j)]
-            away = np.abs(cents - _written(event))
+            away = np.abs(cents - cents_from_a4(event.heads[-1].pitch))
             allowed = np.full(len(segments), event.free)
             if event.ornament in ("trill", "mordent", "turn"):
                 allowed |= away <= _REACH_CENTS
             if event.ornament == "tremolo":
                 allowed |= away <= _SAME_CENTS
             for grace in event.graces:
-                allowed |= np.abs(cents - 100.0 * (grace.midi - A4_MIDI)) <= _SAME_CENTS
+                allowed |= np.abs(cents - cents_from_a4(grace)) <= _SAME_CENTS
             mask[:, j] = short & allowed
     return TakesIn(events=takes, mask=mask)
 

@@ -11,7 +11,7 @@ from dataclasses import replace
 
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.jig.model import Jig
-from jigwright.core.music.pitch import Pitch, hz_to_cents
+from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Segment
 
 _NEAR_CENTS = 90.0
@@ -56,7 +56,7 @@ def _voice(row: LinedNote, segment: Segment, jig: Jig, a4_hz: float, offset: flo
     assert row.i_event is not None
     heads = jig.events[row.i_event].heads
     cents = hz_to_cents(segment.f0_hz, a4_hz) - offset
-    low, high = (abs(cents - _cents(h.pitch)) for h in (heads[0], heads[-1]))
+    low, high = (abs(cents - cents_from_a4(h.pitch)) for h in (heads[0], heads[-1]))
     if min(low, high) > _NEAR_CENTS:
         return row
     head = heads[0] if low < high else heads[-1]
@@ -64,7 +64,3 @@ def _voice(row: LinedNote, segment: Segment, jig: Jig, a4_hz: float, offset: flo
         row, state="retry", pitch=head.pitch, note_id=head.id, lower=None,
         part="lower" if low < high else "upper",
     )  # fmt: skip
-
-
-def _cents(pitch: Pitch) -> float:
-    return 100.0 * (pitch.midi - 69)

@@ -20,7 +20,7 @@ from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.scraps import common_multiple, is_common_period
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.jig.model import Jig
-from jigwright.core.music.pitch import A4_MIDI, hz_to_cents
+from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import median
 
@@ -138,7 +138,7 @@ def _trials(
     assert row.i_event is not None
     here = row.segments[0]
     segment = kept[here][0]
-    wanted = 100.0 * (jig.events[row.i_event].heads[-1].pitch.midi - A4_MIDI) + lined.offset_cents
+    wanted = cents_from_a4(jig.events[row.i_event].heads[-1].pitch) + lined.offset_cents
     trials: list[tuple[_Kept, bool]] = []
     without = [pair for j, pair in enumerate(kept) if j not in row.segments]
     if here + 1 < len(kept) and is_common_period(segment, kept[here + 1][0]):
@@ -146,8 +146,8 @@ def _trials(
     next_event = row.i_event + 1
     after_hz = None
     if next_event < len(jig.events):
-        midi = jig.events[next_event].heads[-1].pitch.midi
-        after_hz = a4_hz * 2.0 ** ((100.0 * (midi - A4_MIDI) + lined.offset_cents) / 1200.0)
+        after = cents_from_a4(jig.events[next_event].heads[-1].pitch) + lined.offset_cents
+        after_hz = a4_hz * 2.0 ** (after / 1200.0)
     mixed = _unmixed(kept, here, a4_hz, wanted, after_hz)
     if mixed is not None:
         trials.append(([*kept[:here], (mixed, kept[here][1]), *kept[here + 1 :]], False))
@@ -246,4 +246,4 @@ def _off_cents(
     if s.i_pair >= 0 or len(heads) > 1:
         return 0.0
     cents = hz_to_cents(s.f0_hz, a4_hz) - lined.offset_cents
-    return abs(cents - 100.0 * (heads[0].pitch.midi - A4_MIDI))
+    return abs(cents - cents_from_a4(heads[0].pitch))

@@ -13,7 +13,7 @@ from dataclasses import replace
 import numpy as np
 
 from jigwright.core.follow.values import LinedNote
-from jigwright.core.music.pitch import A4_MIDI, hz_to_cents
+from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Segment
 from jigwright.core.values import median
 
@@ -27,7 +27,12 @@ _BEGUN_DB = 12.0  # where the level fell so far, a note of its own began
 
 
 def with_turns(
-    rows: Sequence[LinedNote], segments: Sequence[Segment], *, a4_hz: float, offset_cents: float
+    rows: Sequence[LinedNote],
+    segments: Sequence[Segment],
+    *,
+    a4_hz: float,
+    offset_cents: float,
+    said: frozenset[int] = frozenset(),
 ) -> tuple[LinedNote, ...]:
     """Rows in which what turns about a written note is part of it.
 
@@ -38,6 +43,8 @@ def with_turns(
     a4_hz : float
     offset_cents : float
         The player's own A against the nominal one.
+    said : frozenset of int
+        Segments of which somebody said what they are: they stay it.
     """
 
     def cents(i: int) -> float:
@@ -46,7 +53,7 @@ def with_turns(
     result: list[LinedNote] = []
     k = 0
     while k < len(rows):
-        stop = _run(rows, segments, k)
+        stop = _run(rows, segments, k, said)
         run = rows[k:stop]
         merged = _merged(run, cents) if stop > k else None
         if merged is None:
@@ -58,11 +65,19 @@ def with_turns(
     return tuple(result)
 
 
-def _run(rows: Sequence[LinedNote], segments: Sequence[Segment], k: int) -> int:
-    """Where the short joined pieces that begin with a row end; notes not found are passed over."""
-    at, before = k, -1
+def _run(
+    rows: Sequence[LinedNote], segments: Sequence[Segment], k: int, said: frozenset[int]
+) -> int:
+    """Where the short joined pieces that begin with a row end; notes not found are passed over.
+
+    At most one of them is a written note that was played.
+    """
+    at, before, n_played = k, -1, 0
     while at < len(rows):
         row = rows[at]
+        n_played += row.state == "played"
+        if n_played > 1 or said.intersection(row.segments):
+            break
         if row.segments:
             first, last = segments[row.segments[0]], segments[row.segments[-1]]
             short = last.offset_s - first.onset_s <= _SHORT_S and first.i_pair < 0
@@ -74,7 +89,12 @@ def _run(rows: Sequence[LinedNote], segments: Sequence[Segment], k: int) -> int:
         elif before < 0:
             break  # a run begins with what was heard
         at += 1
-    if at < len(rows) and _closes(rows[at], segments, before):
+    if (
+        at < len(rows)
+        and not said.intersection(rows[at].segments)
+        and n_played <= 1
+        and _closes(rows[at], segments, before)
+    ):
         return at + 1
     while at > k and not rows[at - 1].segments and at < len(rows) and rows[at].segments:
         at -= 1  # a note missing before a long one is not in the run
@@ -110,7 +130,7 @@ def _merged(run: Sequence[LinedNote], cents: Callable[[int], float]) -> list[Lin
     silent = [r for r in run if not r.segments]
     retried = [r for r in heard if r.state == "retry"]
     for row in (*played, *silent, *retried):
-        own = tuple(i for i in members if abs(cents(i) - _written(row)) < _SAME_CENTS)
+        own = tuple(i for i in members if abs(cents(i) - cents_from_a4(row.pitch)) < _SAME_CENTS)
         if own and len(own) < len(members):
             state = row.state if row.segments else "played"
             whole = replace(row, state=state, segments=members, main=own, ornament="trill")
@@ -121,7 +141,11 @@ def _merged(run: Sequence[LinedNote], cents: Callable[[int], float]) -> list[Lin
 
 
 def with_graces(
-    rows: Sequence[LinedNote], segments: Sequence[Segment], *, in_room: bool
+    rows: Sequence[LinedNote],
+    segments: Sequence[Segment],
+    *,
+    in_room: bool,
+    said: frozenset[int] = frozenset(),
 ) -> tuple[LinedNote, ...]:
     """Rows in which a short note that leads into the next one without a break is part of it.
 
@@ -131,11 +155,14 @@ def with_graces(
     segments : sequence of Segment
     in_room : bool
         There the piece may be what lingers or mixes: it is part of the note, and not called one.
+    said : frozenset of int
+        Segments of which somebody said what they are: they stay it.
     """
     result: list[LinedNote] = []
     for row in rows:
         before = result[-1] if result else None
-        if before is not None and _leads_into(before, row, segments):
+        free = before is not None and not said.intersection(before.segments)
+        if before is not None and free and _leads_into(before, row, segments):
             result.pop()
             row = replace(
                 row, segments=before.segments + row.segments, main=row.segments,
@@ -161,7 +188,3 @@ def _leads_into(grace: LinedNote, note: LinedNote, segments: Sequence[Segment]) 
         and after.attack_db < _BEGUN_DB
         and _LEAST_SPAN <= by <= _MOST_LEAP
     )
-
-
-def _written(row: LinedNote) -> float:
-    return 100.0 * (row.pitch.midi - A4_MIDI)

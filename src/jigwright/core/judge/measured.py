@@ -185,7 +185,7 @@ def _measure(
         pluck=_gauge(
             "pluck", lambda: measure_pluck(curves, segment, PluckParams(), written=plucked)
         ),
-        trill=_gauge("trill", lambda: _trill(heard, note)) if turning else NO_ORNAMENT,
+        trill=_gauge("trill", lambda: _trill(heard, note)),
     )
 
 
@@ -224,6 +224,8 @@ def segment_of(note: LinedNote, segments: Sequence[Segment]) -> Segment:
 
 
 def _trill(heard: Heard, note: LinedNote) -> Trilled | Unmeasured:
+    if not is_turning(note):
+        return Unmeasured("not_turned") if note.ornament == "trill" else NO_ORNAMENT
     parts = [heard.segments[i] for i in note.segments]
     return measure_trill(parts, [i in note.main for i in note.segments])
 

@@ -2,10 +2,11 @@
 
 What two fingers reach at once is a matter of millimetres on the string in hand, not of semitones,
 which shrink towards the bridge: :class:`Reach` says how near and how far two fingers lie of a hand
-that fits a full-size instrument. The figures are those of hands that play: whole tones of a first
-position (32 mm between neighbours on a violin, 38 on a viola; 34 for a cello's semitone, 53 for a
-bass's), octaves with first and fourth finger (84 on a viola), a cello's extension (127), a bass's
-whole tone between first and fourth (109 in half position), tenths for a wide hand (108).
+that fits a full-size instrument. No hands were measured for it: the limits are what usual positions
+ask of one, reckoned on full-size strings – whole tones of a first position (32 mm between
+neighbours on a violin, 36 on a viola; 34 for a cello's semitone, 53 for a bass's), octaves with
+first and fourth finger (84 on a viola), a cello's extension (127), a bass's whole tone between
+first and fourth (109 in half position), a minor tenth for a wide hand (108) – and a little more.
 Semitones are counted from the first finger. Violin and viola stop one letter with each finger, so
 their spans are middling widths of a frame; cello closes by semitones with an extension; bass takes
 a whole tone between first and fourth finger. The prices are of one note taken so, shifts aside,

@@ -133,6 +133,11 @@ class Pitch:
         return cls.in_class(best, midi)
 
 
+def cents_from_a4(pitch: Pitch) -> float:
+    """Equal-tempered place of a written pitch, in cents from A4."""
+    return 100.0 * (pitch.midi - A4_MIDI)
+
+
 def hz_to_cents(f_hz: float, reference_hz: float) -> float:
     """Interval from ``reference_hz`` up to ``f_hz`` in cents."""
     return 1200.0 * math.log2(f_hz / reference_hz)

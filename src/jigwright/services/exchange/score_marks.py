@@ -45,9 +45,8 @@ def lost_of_note(element: Element) -> Iterator[str]:
             yield "fermata"
         if notations.find("arpeggiate") is not None:
             yield "arpeggio"
-        for mark in notations.iterfind("dynamics/*"):
+        if notations.find("dynamics") is not None:
             yield "dynamics"
-            del mark
         for mark in notations.iterfind("articulations/*"):
             if mark.tag not in _KEPT_ARTICULATION:
                 yield _ARTICULATION.get(mark.tag, "other_mark")
