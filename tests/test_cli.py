@@ -361,3 +361,37 @@ def test_a_file_that_cannot_be_judged_does_not_stop_the_others(
 
 def strict_list(text: str) -> list:  # type: ignore[type-arg]
     return json.loads(text)  # type: ignore[no-any-return]
+
+
+@pytest.mark.parametrize("line", ["D4 E4 F#4", "D4!0 E4!1 F#4!2"])  # a line names no strings
+def test_hand_says_what_cannot_be_played(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], line: str
+) -> None:
+    jig = tmp_path / "l.json"
+    assert main(["jig", "line", line, "--out", str(jig)]) == 0
+    assert main(["jig", "hand", str(jig)]) == 1
+    out = capsys.readouterr().out.splitlines()
+    assert len(out) == 3
+    assert all("no finger is written" in text for text in out)
+    assert out[0].startswith("bar 1, beat 1: D4")
+
+
+def test_hand_goes_by_the_string_length(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    jig = tmp_path / "o.json"
+    words = ["jig", "make", "double_scale", "interval=octaves", "--instrument", "cello"]
+    assert main([*words, "--out", str(jig)]) == 0
+    assert main(["jig", "hand", str(jig)]) == 0
+    assert "all of it" in capsys.readouterr().out
+    assert main(["jig", "hand", str(jig), "--string-length", "800"]) == 1
+    assert "do not lie at once" in capsys.readouterr().out
+    assert main(["jig", "hand", str(jig), "--string-length", "90"]) == 1
+    assert "150 to 1300" in capsys.readouterr().err
+    assert main(["jig", "hand", str(jig), "--strings", "C2 G2 D3 A3"]) == 0
+
+
+def test_hand_judges_by_the_strings_it_is_given(tmp_path: Path) -> None:
+    jig = tmp_path / "o.json"
+    words = ["jig", "make", "double_scale", "interval=thirds", "--instrument", "violin"]
+    assert main([*words, "--out", str(jig)]) == 0
+    assert main(["jig", "hand", str(jig)]) == 0
+    assert main(["jig", "hand", str(jig), "--strings", "G3 D4 G4 E5"]) == 1
