@@ -29,9 +29,9 @@ def hold(kind: str, *fingers: tuple[str, int, int], length_mm: float | None = No
     inst = instrument(kind)
     held = []
     for name, string, finger in fingers:
-        pitch, low = Pitch.parse(name), inst.strings[string]
-        held.append(Finger(string=string, finger=finger, semitones=pitch.midi - low.midi,
-                           letters=pitch.diatonic - low.diatonic))  # fmt: skip
+        held.append(
+            Finger.on(inst.strings[string], Pitch.parse(name), string=string, finger=finger)
+        )
     return strain(held, inst.hand, string_length_mm=length_mm or inst.string_length_mm)
 
 

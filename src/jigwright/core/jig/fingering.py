@@ -210,12 +210,7 @@ def taken_together(
     found: dict[tuple[tuple[int, int], ...], tuple[Placing, ...]] = {}
     for way in product(*single):
         fingers = [
-            Finger(
-                string=p.string,
-                finger=p.finger,
-                semitones=pitch.midi - strings[p.string].midi,
-                letters=pitch.diatonic - strings[p.string].diatonic,
-            )
+            Finger.on(strings[p.string], pitch, string=p.string, finger=p.finger)
             for p, pitch in zip(way, pitches, strict=True)
         ]
         hard = strain(fingers, hand, string_length_mm=length_mm)

@@ -78,13 +78,10 @@ def _of(
     if len(plain) < len(event.heads) or len(plain) < 2:
         return
     fingers = [
-        Finger(
-            string=h.string, finger=h.finger, semitones=h.pitch.midi - strings[h.string].midi,
-            letters=h.pitch.diatonic - strings[h.string].diatonic,
-        )
+        Finger.on(strings[h.string], h.pitch, string=h.string, finger=h.finger)
         for h in sorted(plain, key=lambda h: -1 if h.string is None else h.string)
         if h.string is not None and h.finger is not None and h.string < len(strings)
-    ]  # fmt: skip
+    ]
     if len(fingers) < len(plain):
         return  # said of the head
     if any(b.string - a.string != 1 for a, b in zip(fingers, fingers[1:], strict=False)):

@@ -67,7 +67,9 @@ def jig_from_line(
             inside = slurred = False
             continue
         if word.startswith("^"):
-            graces.append(_pitches(word[1:], word, n)[0])
+            if "+" in word:
+                raise JigError(f"word {n}, {word!r}: a grace note is one note")
+            graces += _pitches(word[1:], word, n)
             continue
         match = _WORD.match(word)
         if match is None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from jigwright.core.music.hands import THUMB, Hand, Reach
+from jigwright.core.music.pitch import Pitch
 
 _FRAME = 2.4  # strain of a letter or a semitone out of the frame
 _WIDE_FRAME = 2  # tenths: the whole hand opens
@@ -31,6 +32,14 @@ class Finger:
     finger: int
     semitones: int
     letters: int
+
+    @classmethod
+    def on(cls, open_string: Pitch, pitch: Pitch, *, string: int, finger: int) -> Finger:
+        """A finger that stops a pitch on a string."""
+        return cls(
+            string=string, finger=finger, semitones=pitch.midi - open_string.midi,
+            letters=pitch.diatonic - open_string.diatonic,
+        )  # fmt: skip
 
     @property
     def position(self) -> int:
