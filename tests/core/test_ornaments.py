@@ -400,8 +400,15 @@ def test_a_line_holds_its_marks(mark: str) -> None:
     assert jig_from_json(jig_to_json(jig)).events == jig.events
 
 
-@pytest.mark.parametrize(("words", "says"), [("D5@wobble", "trill"), ("D5 ^E5", "grace"),
-                                              ("^H5 D5", "note name"), ("^A4+C5 D5", "one note")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        ("D5@wobble", "trill"),
+        ("D5 ^E5", "grace"),
+        ("^H5 D5", "note name"),
+        ("^A4+C5 D5", "one note"),
+    ],
+)
 def test_what_cannot_be_read_is_named(words: str, says: str) -> None:
     with pytest.raises(JigError, match=says):
         jig_of(words)

@@ -67,9 +67,7 @@ def jig_from_line(
             inside = slurred = False
             continue
         if word.startswith("^"):
-            if "+" in word:
-                raise JigError(f"word {n}, {word!r}: a grace note is one note")
-            graces += _pitches(word[1:], word, n)
+            graces.append(_grace(word, n))
             continue
         match = _WORD.match(word)
         if match is None:
@@ -104,6 +102,12 @@ def _pitches(names: str, word: str, n: int) -> list[Pitch]:
         raise JigError(
             f"word {n}, {word!r}: that is no note name; write for instance F#4"
         ) from None
+
+
+def _grace(word: str, n: int) -> Pitch:
+    if "+" in word:
+        raise JigError(f"word {n}, {word!r}: a grace note is one note")
+    return _pitches(word[1:], word, n)[0]
 
 
 def _mark(name: str | None, n: int) -> dict[str, Any]:
