@@ -219,6 +219,16 @@ def test_a_phantom_root_in_a_room_is_no_wrong_note(below: float, state: str) -> 
     assert state_of("E5", rows(found, DRY)) == "played"
 
 
+@pytest.mark.parametrize("below", [1200, 1902])
+def test_a_note_that_begins_with_a_phantom_root_is_played(below: float) -> None:
+    found = with_wrong("E5")
+    root = replace(at("E5", 1.0, 1.1), f0_hz=HZ["E5"] * 2 ** (-below / 1200))
+    rest = replace(found[2], onset_s=1.1)
+    lined = rows([*found[:2], root, rest, *found[3:]], ROOM)
+    e = next(r for r in lined if str(r.pitch) == "E5")
+    assert (e.state, e.segments) == ("played", (2, 3))
+
+
 def test_another_wrong_note_stays_wrong() -> None:
     lined = rows(with_wrong("G5"), ROOM)
     e = next(r for r in lined if str(r.pitch) == "E5")

@@ -12,6 +12,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from jigwright.core.follow.scraps import main_piece
 from jigwright.core.follow.values import LinedNote, NoteState
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
@@ -164,7 +165,8 @@ def without_lingering(
         first, last = segments[row.segments[0]], segments[row.segments[-1]]
         if last.offset_s - first.onset_s > _LINGERS_S or first.i_pair >= 0:
             continue
-        cents = hz_to_cents(first.f0_hz, a4_hz) - offset_cents
+        own = main_piece([segments[i] for i in row.segments])
+        cents = hz_to_cents(own.f0_hz, a4_hz) - offset_cents
         if abs(cents - cents_from_a4(row.pitch)) < _WRONG_CENTS:
             continue
         below = cents_from_a4(row.pitch) - cents

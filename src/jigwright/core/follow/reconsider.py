@@ -17,7 +17,7 @@ import numpy as np
 
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.moves import FollowParams
-from jigwright.core.follow.scraps import common_multiple, is_common_period
+from jigwright.core.follow.scraps import common_multiple, is_common_period, main_piece
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
@@ -240,9 +240,7 @@ def _off_cents(
     """Distance of the nearest voice; two strings are left to those who judge them."""
     assert row.i_event is not None
     heads = jig.events[row.i_event].heads
-    parts = [segments[i] for i in row.main or row.segments]
-    own = [s for s in parts if not any(is_common_period(s, o) for o in parts)] or parts
-    s = max(own, key=lambda s: s.core_end_s - s.core_start_s)
+    s = main_piece([segments[i] for i in row.main or row.segments])
     if s.i_pair >= 0 or len(heads) > 1:
         return 0.0
     cents = hz_to_cents(s.f0_hz, a4_hz) - lined.offset_cents

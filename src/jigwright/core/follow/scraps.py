@@ -101,6 +101,18 @@ def is_common_period(scrap: Segment, note: Segment) -> bool:
     return common_multiple(scrap.f0_hz, note.f0_hz) is not None
 
 
+def main_piece(parts: Sequence[Segment]) -> Segment:
+    """The piece that says what note a row of pieces is: the longest that is no mixture's.
+
+    Parameters
+    ----------
+    parts : sequence of Segment
+        One at least.
+    """
+    own = [s for s in parts if not any(is_common_period(s, o) for o in parts)] or parts
+    return max(own, key=lambda s: s.core_end_s - s.core_start_s)
+
+
 def common_multiple(low_hz: float, note_hz: float) -> int | None:
     """How many times the lower pitch goes into the higher one, 2 … 4, where it does.
 

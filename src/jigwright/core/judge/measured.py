@@ -9,7 +9,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from jigwright.core.follow.scraps import is_common_period
+from jigwright.core.follow.scraps import main_piece
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.gauge.arrival import ArrivalParams, Before, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
@@ -252,8 +252,7 @@ def merge_segments(parts: list[Segment]) -> Segment:
     """
     if len(parts) == 1:
         return parts[0]
-    own = [s for s in parts if not any(is_common_period(s, o) for o in parts)] or parts
-    longest = max(own, key=lambda s: s.core_end_s - s.core_start_s)
+    longest = main_piece(parts)
     same = [s for s in parts if abs(1200 * log2(s.f0_hz / longest.f0_hz)) < 80]
     weight = [
         max(HOP_S, s.core_end_s - s.core_start_s)
