@@ -9,13 +9,13 @@ from collections.abc import Sequence
 from typing import Any
 
 from jigwright import __version__
-from jigwright.core.gauge.ring import possible_strings
 from jigwright.core.gauge.values import (
     Arrival,
     Double,
     Level,
     Pluck,
     Start,
+    StringRing,
     Stroke,
     Tone,
     Trilled,
@@ -28,7 +28,6 @@ from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.verdict import bar_of, judge_at_once
-from jigwright.core.music.references import pure_strings
 from jigwright.core.values import Unmeasured
 from jigwright.services.analysing import Analysed
 from jigwright.wording.aims import aim_sentence, why_untold
@@ -323,15 +322,33 @@ def _ring(note: JudgedNote, context: Context) -> dict[str, Any] | None:
     ring = note.measured.ring
     if isinstance(ring, Unmeasured):
         return None
-    open_hz = pure_strings(context.strings, context.a4_hz)
     names = [str(s) for s in context.strings]
-    possible = possible_strings(note.target_hz, tuple(open_hz.values()))
     return {
-        "possible_strings": [names[i] for i in possible],
+        "possible_strings": [names[s.meeting.string] for s in ring.strings],
         "rang": [names[i] for i in ring.rang],
         "ring_db": _number(ring.ring_db, 1),
         "decay_s": _number(ring.decay_s, 2),
         "above_room_db": _number(ring.above_room_db, 1),
+        "strings": [_string_ring(s, names) for s in ring.strings],
+    }
+
+
+def _string_ring(ring: StringRing, names: Sequence[str]) -> dict[str, Any]:
+    meeting = ring.meeting
+    return {
+        "string": names[meeting.string],
+        "state": ring.state,
+        "reason": ring.reason or None,
+        "partials": [meeting.note_partial, meeting.string_partial],
+        "apart_cents": _number(meeting.apart_cents, 2),
+        "half_width_cents": _number(meeting.half_width_cents, 2),
+        "share_db": _number(meeting.share_db, 1),
+        "level_db": _number(ring.level_db, 1),
+        "level_uncertainty_db": _number(ring.level_uncertainty_db, 1),
+        "decay_s": _number(ring.decay_s, 2),
+        "decay_uncertainty_s": _number(ring.decay_uncertainty_s, 2),
+        "limit_db": _number(ring.limit_db, 1),
+        "string_cents": _number(ring.string_cents, 2),
     }
 
 

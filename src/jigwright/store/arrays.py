@@ -7,7 +7,16 @@ from typing import Any
 
 import numpy as np
 
-from jigwright.core.sound.heard import Burst, Contours, Fall, Heard, LevelSwing, Pair, Tail, Whistle
+from jigwright.core.sound.heard import (
+    Burst,
+    Contours,
+    Fall,
+    Heard,
+    LevelSwing,
+    Pair,
+    RingLine,
+    Whistle,
+)
 from jigwright.core.values import Floats, read_only
 
 _CURVES = ("f0_hz", "level_db", "clarity", "centroid_hz", "loudness_db")
@@ -15,7 +24,11 @@ _PAIR_NUMBERS = (
     "onset_s", "offset_s", "lower_hz", "upper_hz", "lower_uncertainty_cents",
     "upper_uncertainty_cents", "balance_db", "balance_uncertainty_db", "level_dbfs",
 )  # fmt: skip
-_TAIL_NUMBERS = ("i_segment", "i_string", "ring_db", "above_room_db", "decay_s")
+_RING_WHOLE = ("i_segment", "i_string", "partial")
+_RING_NUMBERS = (
+    *_RING_WHOLE, "f_hz", "level_db", "note_db", "decay_s", "slope_db_per_s", "slope_sd",
+    "above_db", "floor_db", "offset_cents", "left_db", "from_s", "to_s",
+)  # fmt: skip
 _WHISTLE_NUMBERS = ("start_s", "end_s", "f_hz", "above_tone_db")
 _PAIR_TRACKS = ("times_s", "lower_track_hz", "upper_track_hz", "balance_track_db")
 
@@ -30,9 +43,11 @@ def heard_arrays(heard: Heard) -> dict[str, Floats]:
     arrays["pair_sizes"] = np.array([len(p.times_s) for p in pairs], dtype=np.float64)
     for name in _PAIR_TRACKS:
         arrays[name] = np.concatenate([np.zeros(0), *[getattr(p, name) for p in pairs]])
-    arrays["tails"] = np.array(
-        [[getattr(t, n) for n in _TAIL_NUMBERS] for t in heard.tails], dtype=np.float64
-    ).reshape(len(heard.tails), len(_TAIL_NUMBERS))
+    if heard.ring_lines is not None:
+        arrays["ring_lines"] = np.array(
+            [[getattr(q, n) for n in _RING_NUMBERS] for q in heard.ring_lines], dtype=np.float64
+        ).reshape(len(heard.ring_lines), len(_RING_NUMBERS))
+    arrays["open_hz"] = np.array(heard.open_hz, dtype=np.float64)
     arrays["whistles"] = np.array(
         [[getattr(w, n) for n in _WHISTLE_NUMBERS] for w in heard.whistles], dtype=np.float64
     ).reshape(len(heard.whistles), len(_WHISTLE_NUMBERS))
@@ -109,10 +124,36 @@ def read_tail_s(arrays: Mapping[str, Floats]) -> float:
     return float(kept[0]) if len(kept) and 0.0 <= float(kept[0]) < 10.0 else float("nan")
 
 
+def read_ring_lines(arrays: Mapping[str, Floats]) -> tuple[RingLine, ...] | None:
+    """What stands at open strings' partials; ``None`` where an earlier version did not look.
+
+    Raises
+    ------
+    ValueError
+        If the table does not fit.
+    """
+    kept = arrays.get("ring_lines")
+    if kept is None:
+        return None
+    if kept.ndim != 2 or kept.shape[1] != len(_RING_NUMBERS):
+        raise ValueError("lines of what rang do not fit")
+    lines = []
+    for row in kept:
+        values = dict(zip(_RING_NUMBERS, (float(v) for v in row), strict=True))
+        whole = {n: int(values.pop(n)) for n in _RING_WHOLE}
+        lines.append(RingLine(**whole, **values))  # type: ignore[arg-type]
+    return tuple(lines)
+
+
+def read_open_hz(arrays: Mapping[str, Floats]) -> tuple[float, ...]:
+    """How the strings were taken to be tuned; empty where an earlier version did not keep it."""
+    return tuple(float(v) for v in arrays.get("open_hz", np.zeros(0)))
+
+
 def read_heard_arrays(
     arrays: Mapping[str, Floats],
-) -> tuple[Contours, tuple[Pair, ...], tuple[Tail, ...], tuple[Whistle, ...]]:
-    """Curves, pairs, tails and whistles (none in what earlier methods kept).
+) -> tuple[Contours, tuple[Pair, ...], tuple[Whistle, ...]]:
+    """Curves, pairs and whistles (none in what earlier methods kept).
 
     Raises
     ------
@@ -120,19 +161,12 @@ def read_heard_arrays(
         If something is missing or does not fit.
     """
     contours = Contours(**{name: read_only(arrays[name]) for name in _CURVES})
-    tails = tuple(
-        Tail(
-            i_segment=int(row[0]), i_string=int(row[1]), ring_db=float(row[2]),
-            above_room_db=float(row[3]), decay_s=float(row[4]),
-        )
-        for row in arrays["tails"]
-    )  # fmt: skip
     kept = arrays.get("whistles", np.zeros((0, len(_WHISTLE_NUMBERS))))
     whistles = tuple(
         Whistle(start_s=float(r[0]), end_s=float(r[1]), f_hz=float(r[2]), above_tone_db=float(r[3]))
         for r in kept
     )
-    return contours, read_pairs(arrays), tails, whistles
+    return contours, read_pairs(arrays), whistles
 
 
 def read_pairs(arrays: Mapping[str, Floats]) -> tuple[Pair, ...]:

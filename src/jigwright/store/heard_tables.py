@@ -18,7 +18,9 @@ from jigwright.store.arrays import (
     read_bursts,
     read_falls,
     read_heard_arrays,
+    read_open_hz,
     read_pairs,
+    read_ring_lines,
     read_swings,
     read_tail_s,
     read_window_s,
@@ -43,7 +45,8 @@ class HeardTables(StudioDatabase):
             return None
         try:
             with np.load(self._inside(row[1]), allow_pickle=False) as arrays:
-                contours, pairs, tails, whistles = read_heard_arrays(arrays)
+                contours, pairs, whistles = read_heard_arrays(arrays)
+                ring_lines, open_hz = read_ring_lines(arrays), read_open_hz(arrays)
                 window_s, tail_s = read_window_s(arrays), read_tail_s(arrays)
                 falls = read_falls(arrays)
                 bursts, swings = read_bursts(arrays), read_swings(arrays)
@@ -53,9 +56,9 @@ class HeardTables(StudioDatabase):
         return Heard(
             contours=contours, segments=segments, doubtful=doubtful, method_version=row[0],
             sample_rate_hz=row[2], n_channels=row[3], i_channel=row[4], noise_dbfs=row[5],
-            duration_s=row[6], warnings=tuple(json.loads(row[7])), pairs=pairs, tails=tails,
-            whistles=whistles, window_s=window_s, tail_s=tail_s, falls=falls,
-            bursts=bursts, swings=swings,
+            duration_s=row[6], warnings=tuple(json.loads(row[7])), pairs=pairs,
+            ring_lines=ring_lines, open_hz=open_hz, whistles=whistles, window_s=window_s,
+            tail_s=tail_s, falls=falls, bursts=bursts, swings=swings,
         )  # fmt: skip
 
     def heard_key(self, take_id: str) -> str:

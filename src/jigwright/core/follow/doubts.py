@@ -54,8 +54,10 @@ def decided(heard: Heard, jig: Jig | None, *, a4_hz: float) -> Heard:
     segments, at = decide(heard.segments, heard.doubtful, jig, a4_hz=a4_hz, pairs=heard.pairs)
     if not heard.doubtful and segments == heard.segments:
         return heard
-    tails = tuple(replace(t, i_segment=at[t.i_segment]) for t in heard.tails if t.i_segment in at)
-    return replace(heard, segments=segments, doubtful=(), tails=tails)
+    lines = heard.ring_lines
+    if lines is not None:
+        lines = tuple(replace(q, i_segment=at[q.i_segment]) for q in lines if q.i_segment in at)
+    return replace(heard, segments=segments, doubtful=(), ring_lines=lines)
 
 
 def decide(

@@ -155,25 +155,106 @@ class Start:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Ring:
-    """What rang after a note.
+class Meeting:
+    """Where a note meets an open string.
 
     Parameters
     ----------
-    rang : tuple of int
-        Strings (0 = lowest) that rang.
-    ring_db : float
-        Level 100 … 400 ms after the bowing, re the note; NaN when none rang.
-    decay_s : float
-        Time to fall by 60 dB; NaN when none rang or it cannot be told.
-    above_room_db : float
-        How much less the shared partials fell than the note's others.
+    string : int
+        0 = lowest.
+    note_partial, string_partial : int
+        The lowest two that lie together.
+    apart_cents : float
+        The note's partial less the string's; + is high.
+    half_width_cents : float
+        So far off the ring falls by half (by 3 dB).
+    share_db : float
+        What that leaves of the full ring, 0 or less.
     """
 
-    rang: tuple[int, ...]
-    ring_db: float
-    decay_s: float
-    above_room_db: float
+    string: int
+    note_partial: int
+    string_partial: int
+    apart_cents: float
+    half_width_cents: float
+    share_db: float
+
+
+RingState = Literal["rang", "silent", "unknown"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StringRing:
+    """What one open string did after a note that could wake it.
+
+    Parameters
+    ----------
+    meeting : Meeting
+    state : RingState
+    reason : str
+        Why it cannot be told: ``covered``, ``in_use``, ``open_string``, ``other_string``,
+        ``rang_before``, ``room``, ``steady``, ``faint``; empty where it can.
+    level_db, level_uncertainty_db : float
+        100 … 400 ms after the note, re the note, and half its 95 % range; NaN unless it rang.
+    decay_s, decay_uncertainty_s : float
+        Time to fall by 60 dB likewise.
+    limit_db : float
+        A weaker ring would not have been told, re the note; NaN where nothing was looked at.
+    string_cents : float
+        Where the string itself sounded, from its tuning; NaN unless it rang.
+    above_room_db : float
+        The ring over what room and stopped string leave of other partials; NaN where not known.
+    """
+
+    meeting: Meeting
+    state: RingState
+    reason: str = ""
+    level_db: float = float("nan")
+    level_uncertainty_db: float = float("nan")
+    decay_s: float = float("nan")
+    decay_uncertainty_s: float = float("nan")
+    limit_db: float = float("nan")
+    string_cents: float = float("nan")
+    above_room_db: float = float("nan")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ring:
+    """What open strings did after a note.
+
+    Parameters
+    ----------
+    strings : tuple of StringRing
+        Those it could wake, at least one of them told.
+    """
+
+    strings: tuple[StringRing, ...]
+
+    @property
+    def rang(self) -> tuple[int, ...]:
+        """Strings (0 = lowest) that rang."""
+        return tuple(s.meeting.string for s in self.strings if s.state == "rang")
+
+    @property
+    def strongest(self) -> StringRing | None:
+        """The one that rang loudest."""
+        rang = [s for s in self.strings if s.state == "rang"]
+        return max(rang, key=lambda s: s.level_db, default=None)
+
+    @property
+    def ring_db(self) -> float:
+        """Level of the strongest re the note; NaN when none rang."""
+        return self.strongest.level_db if self.strongest is not None else float("nan")
+
+    @property
+    def above_room_db(self) -> float:
+        """How far the strongest stands over the room; NaN when none rang."""
+        return self.strongest.above_room_db if self.strongest is not None else float("nan")
+
+    @property
+    def decay_s(self) -> float:
+        """Decay of the strongest; NaN when none rang or it cannot be told."""
+        return self.strongest.decay_s if self.strongest is not None else float("nan")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from math import hypot, log2
 from typing import TypeVar
 
@@ -15,7 +16,7 @@ from jigwright.core.gauge.arrival import ArrivalParams, Before, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
 from jigwright.core.gauge.ornament import measure_trill
 from jigwright.core.gauge.pluck import PluckParams, measure_pluck
-from jigwright.core.gauge.ring import measure_ring, room_decay_s
+from jigwright.core.gauge.ring import RingPlace
 from jigwright.core.gauge.start import measure_start
 from jigwright.core.gauge.tone import measure_tone
 from jigwright.core.gauge.two_strings import measure_double
@@ -33,6 +34,7 @@ from jigwright.core.gauge.values import (
 from jigwright.core.gauge.vibrato import VibratoParams, measure_vibrato, room_ratio
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.resonance import ring_of, ring_place
 from jigwright.core.sound.decay import tail_s
 from jigwright.core.sound.frame_params import usual_window_s
 from jigwright.core.sound.heard import HOP_S, Heard, Segment
@@ -42,6 +44,7 @@ T = TypeVar("T")
 
 
 NO_ORNAMENT = Unmeasured("no_ornament")
+_NOT_YET = Unmeasured("not_yet")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -91,7 +94,9 @@ def measure_some(
     heard: Heard, notes: Sequence[LinedNote], instrument_id: str, jig: Jig | None
 ) -> Iterator[MeasuredNote]:
     """Run the gauges note by note, for takes so long that they are measured in portions."""
-    room_t60_s = isolated("room", lambda: room_decay_s(heard.tails), None)
+    rings: RingPlace | Unmeasured = isolated(
+        "what rings", lambda: ring_place(heard, notes, jig, instrument_id), FAILED
+    )
     blur_s = analysis_blur_s(heard, instrument_id)
     ends_s = isolated(
         "tails of notes",
@@ -104,16 +109,16 @@ def measure_some(
         lambda: room_ratio(heard.contours, heard.segments, VibratoParams(), window_s=2.0 * blur_s),
         1.0,
     )
-    room = _Place(t60_s=room_t60_s, ends_s=ends_s, vibrato_ratio=ratio)
+    room = _Place(ends_s=ends_s, vibrato_ratio=ratio)
     for note in notes:
-        yield _measure(heard, note, blur_s, room, _plucked(note, jig))
+        one = _measure(heard, note, blur_s, room, _plucked(note, jig))
+        yield replace(one, ring=_gauge("ring", partial(_ring, rings, one, jig)))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Place:
-    """What the place does to every note of a take: decay, ends, how much vibratos shrink."""
+    """What the place does to every note of a take: ends, how much vibratos shrink."""
 
-    t60_s: float | None
     ends_s: float
     vibrato_ratio: float
 
@@ -181,12 +186,18 @@ def _measure(
         tone=_gauge("tone", lambda: measure_tone(curves, segment)),
         start=_gauge("start", lambda: measure_start(curves, segment, blur_s=blur_s)),
         double=_gauge("double", lambda: measure_double(pair, segment, written)),
-        ring=_gauge("ring", lambda: measure_ring(heard.tails, note.segments[-1], place.t60_s)),
+        ring=_NOT_YET,
         pluck=_gauge(
             "pluck", lambda: measure_pluck(curves, segment, PluckParams(), written=plucked)
         ),
         trill=_gauge("trill", lambda: _trill(heard, note)),
     )
+
+
+def _ring(rings: RingPlace | Unmeasured, one: MeasuredNote, jig: Jig | None) -> Ring | Unmeasured:
+    if one.segment is None:
+        return one.ring
+    return ring_of(rings, one.lined, one.segment, jig, one.vibrato)
 
 
 def is_turning(note: LinedNote) -> bool:

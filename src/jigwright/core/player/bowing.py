@@ -1,4 +1,4 @@
-"""What the bow does inside a note, the second string, strings that ring along, a leaking drone."""
+"""What the bow does inside a note, the second string, a leaking drone."""
 
 from __future__ import annotations
 
@@ -6,14 +6,11 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal
 
 from jigwright.core.player import faults as f
 from jigwright.core.player.performance import PlayedNote
 
 _Array = NDArray[np.float64]
-_N_RINGING = 6
-_FINGER_S = 0.03  # a touched string is silent after so long
 
 
 def bow_gain(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
@@ -115,65 +112,6 @@ def second_string(
         fade = np.clip(np.minimum(np.arange(hi - lo), np.arange(hi - lo)[::-1]) / 240.0, 0, 1)
         out[lo:hi] += part * (wanted / own) * fade
     return out
-
-
-def sympathetic(
-    dry: _Array,
-    faults: Sequence[f.Fault],
-    open_hz: Sequence[float],
-    rate_hz: int,
-    *,
-    first_s: float = 0.0,
-) -> _Array | None:
-    """What the open strings add: a resonator at each of their first partials.
-
-    A touch lets a string die at once and start anew when it is let go; ``first_s`` is the first
-    onset.
-    """
-    ringing = next((x for x in faults if isinstance(x, f.Sympathy)), None)
-    if ringing is None:
-        return None
-    total = np.zeros_like(dry)
-    touches = [x for x in faults if isinstance(x, f.Touch)]
-    fade = round(_FINGER_S * rate_hz)
-    free = [
-        _free_spans(
-            [(first_s + x.from_s, first_s + x.to_s) for x in touches if x.string == i],
-            len(dry), rate_hz, fade,
-        )
-        for i in range(len(open_hz))
-    ]  # fmt: skip
-    for i, string_hz in enumerate(open_hz):
-        if i in ringing.muted:
-            continue
-        for k in range(1, _N_RINGING + 1):
-            f_hz = k * string_hz
-            if f_hz > 0.4 * rate_hz:
-                break
-            t60_s = ringing.t60_s / np.sqrt(k)
-            r = 10.0 ** (-3.0 / (t60_s * rate_hz))
-            angle = 2 * np.pi * f_hz / rate_hz
-            # unit gain at the peak: a tone held long enough rings at the coupling level
-            gain = (1 - r) * np.sqrt(1 - 2 * r * np.cos(2 * angle) + r * r)
-            poles = [1.0, -2 * r * np.cos(angle), r * r]
-            for lo, hi in free[i]:
-                rang = signal.lfilter([gain], poles, dry[lo:hi])
-                if hi < len(dry):
-                    rang[-fade:] *= np.linspace(1.0, 0.0, fade)[: len(rang)]
-                total[lo:hi] += rang
-    return np.asarray(total * 10 ** (ringing.coupling_db / 20.0))
-
-
-def _free_spans(
-    touched_s: Sequence[tuple[float, float]], n: int, rate_hz: int, fade: int
-) -> list[tuple[int, int]]:
-    """Sample ranges in which a string may ring, its dying under the finger included."""
-    spans, start = [], 0
-    for a_s, b_s in sorted(touched_s):
-        a, b = (min(n, round(s * rate_hz)) for s in (a_s, b_s))
-        spans.append((start, min(n, a + fade)))
-        start = b
-    return [(lo, hi) for lo, hi in [*spans, (start, n)] if hi > lo]
 
 
 def drone_sound(drone: f.Drone, n: int, rate_hz: int) -> _Array:

@@ -225,12 +225,20 @@ class Fold(Chosen):
 class Sympathy:
     """Open strings ring along: resonators at their partials, ``coupling_db`` below the note.
 
-    ``muted`` strings (indices, 0 = lowest) are silent.
+    ``muted`` strings (indices, 0 = lowest) are silent; string ``i`` is ``i * step_db`` weaker than
+    the lowest, partial ``k`` weaker by ``slope_db`` an octave. ``out_string`` is ``out_cents`` off
+    (+ is high). A string that was bowed open rings on by ``own_db`` re its note when the bow
+    leaves it.
     """
 
     coupling_db: float = -26.0
     t60_s: float = 2.0
     muted: tuple[int, ...] = ()
+    step_db: float = 0.0
+    slope_db: float = 0.0
+    out_string: int = 0
+    out_cents: float = 0.0
+    own_db: float = -12.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -57,6 +57,8 @@ class PlayedNote:
     fold : faults.Fold or None
     real : tuple
         What real playing has, :mod:`real`.
+    string, lower_string : int or None
+        What it is played on, 0 = lowest, where the jig says so.
     """
 
     i_event: int
@@ -84,6 +86,8 @@ class PlayedNote:
     pluck: f.PluckFault | None = None
     fold: f.Fold | None = None
     real: tuple[r.OfNote, ...] = ()
+    string: int | None = None
+    lower_string: int | None = None
 
     @property
     def f0_hz(self) -> float:
@@ -131,7 +135,10 @@ def perform(
             target_hz=target_hz(reference, event.heads[-1].pitch, a4_hz, open_strings_hz=open_hz),
             slurred=slurred and notes[-1].i_event == i - 1,
             bow=bow,
+            string=event.heads[-1].string,
+            lower_string=event.heads[0].string,
         )
+        note = _with_peg(note, faults, strings)
         if event.pluck:
             note = replace(note, pluck=f.PluckFault(), slurred=False)
         if event.dynamic:
@@ -158,6 +165,18 @@ def perform(
     if not notes:
         raise FaultError("every note is left out: nothing is left to play")
     return _close_up(notes)
+
+
+def _with_peg(
+    note: PlayedNote, faults: Sequence[f.Fault], strings: tuple[Pitch, ...]
+) -> PlayedNote:
+    """An open string sounds as its peg has it."""
+    for x in faults:
+        if isinstance(x, f.Sympathy) and x.out_cents and x.out_string < len(strings):
+            string = strings[x.out_string]
+            if note.pitch.midi == string.midi and note.string in (None, x.out_string):
+                return replace(note, cents=note.cents + x.out_cents)
+    return note
 
 
 def _paces(jig: Jig, faults: Sequence[f.Fault], rng: np.random.Generator) -> list[float]:

@@ -26,9 +26,9 @@ from jigwright.core.player.bowing import (
     bow_noise,
     drone_sound,
     second_string,
-    sympathetic,
     whistles,
 )
+from jigwright.core.player.coupled import strings_in_use, sympathetic
 from jigwright.core.player.performance import PlayedNote
 from jigwright.core.player.places import impulse_response, recorded, surroundings
 from jigwright.core.player.wandering import pink, real_cents, real_gain, undertones
@@ -98,8 +98,8 @@ class Rendered:
     rate_hz : int
     f0_hz, level : ndarray, shape (n,)
         Fundamental and envelope of the direct sound at every sample.
-    ring : ndarray or None
-        What the open strings added.
+    ring : ndarray, shape (strings, n), or None
+        What each open string added.
     """
 
     samples: NDArray[np.float32]
@@ -151,9 +151,10 @@ def render(
     plucked = _plucked(notes, t_s)
     dry = dry + _bow_noise(f0_hz, level, start_noise, plucked, voice, rng)
     first_s = notes[0].onset_s if notes else 0.0
-    ring = sympathetic(dry, faults, open_hz, RATE_HZ, first_s=first_s)
+    uses = strings_in_use(notes, open_hz)
+    ring = sympathetic(dry, faults, uses, open_hz, RATE_HZ, first_s=first_s)
     if ring is not None:
-        dry = dry + ring
+        dry = dry + ring.sum(axis=0)
     samples = _room_and_microphone(dry, level, faults, rng)
     return Rendered(
         samples=samples.astype(np.float32), rate_hz=RATE_HZ, f0_hz=f0_hz, level=level, ring=ring

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 12
+METHOD_VERSION = 13
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -175,28 +175,54 @@ class Pair:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Tail:
-    """What was left of a note after its bowing.
+class RingLine:
+    """What stands at one partial after a note, while nothing that is played covers it.
 
     Parameters
     ----------
     i_segment : int
+        The note that ended.
     i_string : int
-        Open string (0 = lowest) whose shared partials these are; -1: the note's other partials.
-    ring_db : float
-        Level 100 … 400 ms after the end, re the note; NaN for ``i_string`` -1.
-    above_room_db : float
-        How much less they fell than the note's other partials; for ``i_string`` -1 how far those
-        fell.
+        Open string (0 = lowest) whose partial it is; -1: the note's own, which no string shares.
+    partial : int
+        Of the string; of the note for ``i_string`` -1.
+    f_hz : float
+        Where the partial was looked for.
+    level_db : float
+        100 … 400 ms after the note's end, re the note.
+    note_db : float
+        The note's own partial there, in the last of the note, re the note.
     decay_s : float
-        Time to fall by 60 dB; NaN when it cannot be told.
+        Time to fall by 60 dB; NaN where it does not fall or too little is seen.
+    slope_db_per_s, slope_sd : float
+        What the decay was taken from, and its standard error; infinite where too little is seen.
+    above_db : float
+        The line over what stands 3 … 14 Hz beside it.
+    floor_db : float
+        That, re the note.
+    offset_cents : float
+        Pitch of the line from ``f_hz``.
+    left_db : float
+        What still rang there from earlier at the same time, re the note; NaN: not known.
+    from_s, to_s : float
+        When it was seen.
     """
 
     i_segment: int
     i_string: int
-    ring_db: float
-    above_room_db: float
+    partial: int
+    f_hz: float
+    level_db: float
+    note_db: float
     decay_s: float
+    slope_db_per_s: float
+    slope_sd: float
+    above_db: float
+    floor_db: float
+    offset_cents: float
+    left_db: float
+    from_s: float
+    to_s: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -295,8 +321,8 @@ class Heard:
         Notes that may begin inside others, for those who know what was to be played.
     pairs : tuple of Pair
         Stretches of two notes; every one is a segment too (the lower note), in the same place.
-    tails : tuple of Tail
-        What rang on after notes that a gap follows.
+    ring_lines : tuple of RingLine or None
+        What stands at open strings' partials after notes; ``None``: it was not looked for.
     whistles : tuple of Whistle
     falls : tuple of Fall or None
         Dips of the level inside notes; ``None``: an earlier version did not look.
@@ -313,6 +339,8 @@ class Heard:
         Level of the quiet parts.
     warnings : tuple of str
         Identifiers such as ``clipped``, ``repaired_samples``, ``dead_channel``.
+    open_hz : tuple of float
+        Open strings as they were taken to be tuned, low to high; empty: not known.
     window_s : float
         Length of the analysis window of the contours; 0: not kept with it.
     tail_s : float
@@ -330,7 +358,8 @@ class Heard:
     warnings: tuple[str, ...] = ()
     doubtful: tuple[Segment, ...] = ()
     pairs: tuple[Pair, ...] = ()
-    tails: tuple[Tail, ...] = ()
+    ring_lines: tuple[RingLine, ...] | None = None
+    open_hz: tuple[float, ...] = ()
     whistles: tuple[Whistle, ...] = ()
     falls: tuple[Fall, ...] | None = None
     bursts: tuple[Burst, ...] | None = None

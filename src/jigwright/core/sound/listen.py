@@ -20,16 +20,16 @@ from jigwright.core.sound.falls import find_falls
 from jigwright.core.sound.frame_params import FrameParams, frame_params
 from jigwright.core.sound.frames import Frames, FrameStream, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
-from jigwright.core.sound.heard import HOP_S, Contours, Heard, Pair, Segment, Tail, Whistle
+from jigwright.core.sound.heard import HOP_S, Contours, Heard, Pair, RingLine, Segment, Whistle
 from jigwright.core.sound.intake import Signal
 from jigwright.core.sound.measure_segment import Take, measure_doubtful, measure_segments
 from jigwright.core.sound.novelty import novelty, novelty_window_s
 from jigwright.core.sound.pair_measure import pair_params
 from jigwright.core.sound.pair_strokes import doubtful_strokes
 from jigwright.core.sound.ranges import widened
+from jigwright.core.sound.ringing import measure_lines
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
-from jigwright.core.sound.tails import measure_tails
 from jigwright.core.sound.whistles import find_whistles, without_whistles
 from jigwright.core.values import Floats, read_only
 
@@ -85,7 +85,7 @@ def unheard(signal: Signal) -> Heard:
             f0_hz=nothing, level_db=nothing, clarity=nothing, centroid_hz=nothing,
             loudness_db=nothing,
         ),
-        segments=(), pairs=(), tails=(), whistles=(),
+        segments=(), pairs=(), whistles=(),
         duration_s=len(signal.samples) / signal.rate_hz, sample_rate_hz=signal.rate_hz,
         n_channels=signal.n_channels, i_channel=signal.i_channel, noise_dbfs=-140.0,
         warnings=(*signal.warnings, "unheard"),
@@ -193,11 +193,11 @@ def _hear(
     lingers_s = float(np.fmax(ends_s, legato_s))
     segments = isolated("ranges", lambda: widened(segments, lingers_s), segments)
     maybe = isolated("doubtful ranges", lambda: widened(maybe, lingers_s), maybe)
-    no_tails: tuple[Tail, ...] = ()
-    tails = isolated(
-        "tails",
-        lambda: measure_tails(take.x, params.rate_hz, segments, open_hz) if open_hz else no_tails,
-        no_tails,
+    no_lines: tuple[RingLine, ...] | None = None
+    ring_lines = isolated(
+        "what rings",
+        lambda: measure_lines(take.x, params.rate_hz, segments, open_hz, pairs=pairs),
+        no_lines,
     )
     if progress is not None:
         progress(1.0)
@@ -212,7 +212,8 @@ def _hear(
         segments=segments,
         doubtful=maybe,
         pairs=pairs,
-        tails=tails,
+        ring_lines=ring_lines,
+        open_hz=tuple(open_hz),
         whistles=whistles,
         duration_s=n / signal.rate_hz,
         sample_rate_hz=signal.rate_hz,

@@ -18,8 +18,8 @@ from math import log10
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.music.sympathy import shared_partials
 from jigwright.core.sound.partials import demodulate
-from jigwright.core.sound.tails import shared_partials
 from jigwright.core.values import Floats, Unmeasured, median
 
 STRETCH_S = 2.5
