@@ -330,7 +330,7 @@ def true_ring_db(performance, faults) -> float:
     rate, start = performance.sound.rate_hz, performance.notes[0].onset_s
     spans = [(start + a + 0.8, start + a + 2.5) for a in (0.0, 5.0, 10.0)]
     cut = [slice(round(a * rate), round(b * rate)) for a, b in spans]
-    ring = np.concatenate([performance.sound.ring[c] for c in cut])
+    ring = np.concatenate([performance.sound.ring.sum(axis=0)[c] for c in cut])
     whole = np.concatenate([performance.sound.samples[c].astype(np.float64) for c in cut])
     gain = next((x.db for x in faults if isinstance(x, Gain)), 0.0)
     return float(10 * np.log10(np.mean(ring**2) / np.mean(whole**2))) + gain

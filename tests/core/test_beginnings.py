@@ -18,13 +18,14 @@ from jigwright.core.sound.beginnings import (
     peaks_of,
     with_beginnings,
 )
-from jigwright.core.sound.heard import HOP_S, Contours, Segment, Tail
+from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.measure_segment import Take, measure_segments
 from jigwright.core.sound.mixed_pitch import mixed_pitch
 from jigwright.core.sound.novelty import NewSound, novelty, novelty_window_s
 from jigwright.core.sound.rise import Rise, rise_at
 from jigwright.core.sound.segments import Piece
 from jigwright.core.values import Floats
+from ring_builders import line as ring_line
 
 RATE, HOP = 24_000, 120
 
@@ -437,12 +438,15 @@ def test_of_a_take_in_which_nothing_is_what_is_written_nothing_is_asked() -> Non
 
 def test_what_rang_stays_with_its_note() -> None:
     sure = [note(D5, 0.5, 0.5), note(E5, 1.0, 1.0), note(F5, 2.0, 0.5)]
-    tail = Tail(i_segment=2, i_string=0, ring_db=-30.0, above_room_db=6.0, decay_s=1.0)
-    sound = replace(heard(sure), doubtful=(note(E5, 1.5, 0.5, doubtful=True),), tails=(tail,))
+    sound = replace(
+        heard(sure),
+        doubtful=(note(E5, 1.5, 0.5, doubtful=True),),
+        ring_lines=(ring_line(0, 2, i_segment=2),),
+    )
     found = decided(sound, jig_of("D5 E5 E5 F5"), a4_hz=A4)
     assert len(found.segments) == 4
     assert found.doubtful == ()
-    assert [t.i_segment for t in found.tails] == [3]
+    assert [q.i_segment for q in found.ring_lines or ()] == [3]
     assert decided(found, jig_of("D5 E5 E5 F5"), a4_hz=A4) is found
     assert decided(sound, None, a4_hz=A4).segments == tuple(sure)
 

@@ -117,14 +117,17 @@ def test_lanes_are_told_by_loudness_and_do_not_follow_gain() -> None:
     assert "not heard" in lane_lines(contact_lanes(()))[0]
 
 
-def test_an_echo_needs_a_gap_and_a_string_that_rings() -> None:
+def test_an_echo_needs_a_string_that_rings_and_is_heard_under_the_next_note() -> None:
     ringing = "sympathy coupling_db=-24; lift share=0.5; room rt60_s=0.2 wet_db=-22"
     rang = echoes(judged("D5:1 r:2 D5:1 r:2 A5:1 r:2 A5:1 r:2", ringing))
     assert [str(e.pitch) for e in rang] == ["D5", "A5"]
     assert all(e.n_rang for e in rang)
-    joined = echoes(judged("D5 A5 D5 A5", "sympathy coupling_db=-24"))
-    assert all(e.n_rang == 0 for e in joined)
-    assert any("cannot tell" in line for line in echo_lines(joined))
+    joined = echoes(judged("D5:2 E5:2 A5:2 G5:2", "sympathy coupling_db=-20; noise snr_db=45"))
+    assert any(e.n_rang for e in joined)
+    dead = echoes(judged("D5:1 r:2 D5:1 r:2 A5:1 r:2 A5:1 r:2", ringing.split(";", 1)[1]))
+    assert all(e.n_rang == 0 for e in dead)
+    same = echoes(judged("D5 D5 D5 D5", "sympathy coupling_db=-24"))
+    assert any("cannot tell" in line or "rang" in line for line in echo_lines(same))
 
 
 def test_comparing_the_other_way_round_turns_every_sign() -> None:
@@ -201,7 +204,7 @@ def touched(kind: str, string: int, faults: str) -> tuple[TouchRing | Unmeasured
         open_hz=open_hz,
     )  # fmt: skip
     free = (at > first + 6.0) & (at < first + 7.4)
-    ring = np.mean(sound.ring[free] ** 2) if sound.ring is not None else 0.0
+    ring = np.mean(sound.ring.sum(axis=0)[free] ** 2) if sound.ring is not None else 0.0
     return found, float(10 * np.log10(ring / np.mean(sound.samples[free] ** 2) + 1e-12))
 
 

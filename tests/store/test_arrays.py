@@ -1,4 +1,4 @@
-"""Curves, pairs and tails come back from plain arrays as they went in."""
+"""Curves, pairs and lines of what rang come back from plain arrays as they went in."""
 
 from __future__ import annotations
 
@@ -18,7 +18,6 @@ from jigwright.core.sound.heard import (
     Heard,
     LevelSwing,
     Pair,
-    Tail,
     Whistle,
 )
 from jigwright.core.values import read_only
@@ -27,10 +26,13 @@ from jigwright.store.arrays import (
     read_bursts,
     read_falls,
     read_heard_arrays,
+    read_open_hz,
+    read_ring_lines,
     read_swings,
     read_tail_s,
     read_window_s,
 )
+from ring_builders import VIOLIN_HZ, line
 
 numbers = st.floats(-1e4, 1e4)
 
@@ -54,10 +56,8 @@ def test_round_trip(pairs: list[tuple[int, float]], n_tails: int) -> None:
         ),
         segments=(), duration_s=1.0, sample_rate_hz=48_000, n_channels=1, i_channel=0,
         noise_dbfs=-70.0, pairs=tuple(pair(*p) for p in pairs),
-        tails=tuple(
-            Tail(i_segment=i, i_string=-1, ring_db=1.0 * i, above_room_db=2.0, decay_s=float("nan"))
-            for i in range(n_tails)
-        ),
+        ring_lines=tuple(line(i, 2, i_segment=i, left_db=-50.0) for i in range(n_tails)),
+        open_hz=VIOLIN_HZ,
         whistles=tuple(
             Whistle(start_s=0.1 * i, end_s=0.1 * i + 0.2, f_hz=4800.0, above_tone_db=3.0)
             for i in range(n_tails)
@@ -67,9 +67,11 @@ def test_round_trip(pairs: list[tuple[int, float]], n_tails: int) -> None:
     np.savez(file, **heard_arrays(heard))
     file.seek(0)
     with np.load(file, allow_pickle=False) as arrays:
-        contours, back, tails, whistles = read_heard_arrays(arrays)
+        contours, back, whistles = read_heard_arrays(arrays)
+        assert read_ring_lines(arrays) == heard.ring_lines
+        assert read_open_hz(arrays) == VIOLIN_HZ
         earlier = {name: arrays[name] for name in arrays if name != "whistles"}
-        assert read_heard_arrays(earlier)[3] == ()
+        assert read_heard_arrays(earlier)[2] == ()
     assert whistles == heard.whistles
     np.testing.assert_array_equal(contours.clarity, curve)
     assert len(back) == len(pairs)
@@ -77,7 +79,13 @@ def test_round_trip(pairs: list[tuple[int, float]], n_tails: int) -> None:
         assert (a.onset_s, a.upper_hz) == (b.onset_s, b.upper_hz)
         assert np.isnan(a.balance_db)
         np.testing.assert_array_equal(a.upper_track_hz, b.upper_track_hz)
-    assert [t.ring_db for t in tails] == [t.ring_db for t in heard.tails]
+
+
+def test_what_rang_was_not_looked_for_in_earlier_versions() -> None:
+    assert read_ring_lines({}) is None
+    assert read_open_hz({}) == ()
+    with pytest.raises(ValueError, match="rang"):
+        read_ring_lines({"ring_lines": np.zeros((2, 3))})
 
 
 def test_a_missing_array_is_said() -> None:

@@ -244,6 +244,7 @@ def reason_text(reason: str) -> str:
         "rang_before": tr("the string still rang from before"),
         "room": tr("the room rings as long as the string would"),
         "steady": tr("what sounds there does not die away as a string does"),
+        "played": tr("that string was bowed or plucked itself, or something else sounds there"),
         "faint": tr("a ring so weak could not be heard in this take"),
         "not_looked_for": tr("the take was analysed before this was measured"),
         "one_note": tr("one note is written and one was heard"),

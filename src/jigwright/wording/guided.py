@@ -11,6 +11,7 @@ from jigwright.core.judge.trials import Echo, Lane
 from jigwright.core.sound.touch import N_STRETCHES, TouchRing
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.findings import reason_text
 from jigwright.wording.notes import pitch_name
 
 
@@ -134,15 +135,10 @@ def touch_lines(found: Sequence[tuple[str, str, TouchRing | Unmeasured]]) -> lis
 def echo_lines(found: Sequence[Echo]) -> list[str]:
     """What rang, note by note."""
     lines = []
-    reasons = {
-        "no_gap": tr("the next note came too soon"), "room_too_live": tr("the room rings too long"),
-        "room_unknown": tr("the room could not be measured"),
-        "nothing_shared": tr("no open string shares a partial"),
-    }  # fmt: skip
     for one in found:
         name = pitch_name(one.pitch)
         if one.why is not None or not one.n_tries:
-            why = reasons.get(one.why or "", one.why or "")
+            why = reason_text(one.why or "not_heard")
             lines.append(tr("{note}: cannot tell, {why}").format(note=name, why=why))
         elif one.n_rang:
             said = tr("{note}: rang {n} of {of}").format(note=name, n=one.n_rang, of=one.n_tries)

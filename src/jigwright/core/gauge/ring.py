@@ -33,6 +33,7 @@ _SAME_CENTS = 12.0
 _SEEN_AT = (0.2, 0.4, 0.6, 0.8)
 _MIDDLE_S = 0.2  # of the time a level stands for, from where lines begin
 _FAINT_DB = 6.0
+_FALL_DB, _SHORTEST_TAIL_S = 20.0, 0.03
 _OWN_PERCENT = 90
 _LEAST_SEEN = 3
 _HALF_HZ = 866.0  # cents of half a hertz, times the frequency
@@ -71,6 +72,8 @@ class RingParams:
         How far a line may lie from where the string sounds.
     sure_db : float
         A line over its surroundings where the string has not been heard elsewhere in the take.
+    strange_db : float
+        Partials of the string that the note has not got stay so much below those it has.
     least_note_s : float
         A shorter note wakes nothing that could be told.
     in_use_s : float
@@ -91,6 +94,7 @@ class RingParams:
     over_left_db: float = 3.0
     off_cents: float = 4.0
     sure_db: float = 20.0
+    strange_db: float = 12.0
     least_note_s: float = 0.25
     in_use_s: float = 0.35
 
@@ -140,6 +144,7 @@ class RingPlace:
     holds: tuple[Hold, ...] = ()
     string_cents: Mapping[int, float]
     room_s: float = float("nan")
+    tail_s: float = float("nan")
     two_s: tuple[tuple[float, float], ...] = ()
     params: RingParams = RingParams()
 
@@ -276,14 +281,15 @@ def _string(
     if on_strings is None and is_unison(f0_hz, place.open_hz[j]):
         return unknown("open_string")  # nobody says it was not that string itself
     mine = [q for q in place.lines if q.i_segment == i_segment]
-    lines = [q for q in mine if q.i_string == j]
-    if not lines:
-        return unknown("covered")
+    of_string = [q for q in mine if q.i_string == j]
+    lines = [q for q in of_string if isfinite(q.note_db)]
     soon = [h for h in place.holds if offset_s - 0.02 <= h.from_s < offset_s + p.in_use_s]
-    if any(j in h.surely for h in soon):
-        return unknown("in_use")
     if _own_string_rings(place, f0_hz, j, soon, on_strings):
         return unknown("open_string")
+    if not lines:
+        return unknown("covered")
+    if any(j in h.surely for h in soon):
+        return unknown("in_use")
     lines = [q for q in lines if not _of_another(place, q, f0_hz, on_strings, soon)]
     if not lines:
         return unknown("other_string")
@@ -303,6 +309,8 @@ def _string(
     least_s = p.of_usual * place.t60_s / best.partial**0.5
     if room > -p.above_room_db or best.decay_s < max(least_s, p.over_room * place.room_s):
         return unknown("room", limit)
+    if any(_strange(q, best, p) for q in of_string):
+        return unknown("played", limit)
     if isfinite(best.left_db) and best.level_db < best.left_db + p.over_left_db:
         return unknown("rang_before", limit)
     return _rang(meeting, [q for q in clear if _falls(q, p)], best, limit, -room, p)
@@ -324,6 +332,14 @@ def _falls(line: RingLine, p: RingParams) -> bool:
     if not isfinite(line.slope_sd) or not isfinite(line.decay_s):
         return False
     return p.shortest_s <= line.decay_s <= p.longest_s and -line.slope_db_per_s > line.slope_sd
+
+
+def _strange(line: RingLine, best: RingLine, p: RingParams) -> bool:
+    """Whether a partial that the note has not got began to sound as well: nobody woke that."""
+    if isfinite(line.note_db) or line.above_db < p.beside_db:
+        return False
+    began = not isfinite(line.left_db) or line.level_db > line.left_db + 2.0 * p.over_left_db
+    return began and line.level_db > best.level_db - p.strange_db
 
 
 def _rang(
@@ -414,7 +430,7 @@ def _room(place: RingPlace, mine: Sequence[RingLine], best: RingLine) -> float |
     own = [q for q in mine if q.i_string < 0 and _tells(q, place.params)]
     if len(own) < _LEAST_SEEN:
         own += [q for q in place.lines if q.i_string < 0 and _tells(q, place.params)]
-    if not own:
+    if not own and not isfinite(place.tail_s):
         return None
     return min(_room_at(place, own, best, share) for share in _SEEN_AT)
 
@@ -427,6 +443,8 @@ def _tells(own: RingLine, p: RingParams) -> bool:
 def _room_at(place: RingPlace, own: Sequence[RingLine], best: RingLine, share: float) -> float:
     at_s = share * (best.to_s - best.from_s)
     line = best.level_db + best.slope_db_per_s * (at_s - _MIDDLE_S) - best.note_db
+    if not own:  # every partial is some string's: the level itself says how notes end
+        return -_FALL_DB * at_s / max(place.tail_s, _SHORTEST_TAIL_S) - line
     left = []
     for q in own:
         seen_s = min(at_s, share * (q.to_s - q.from_s))

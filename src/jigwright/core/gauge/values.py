@@ -193,7 +193,7 @@ class StringRing:
     state : RingState
     reason : str
         Why it cannot be told: ``covered``, ``in_use``, ``open_string``, ``other_string``,
-        ``rang_before``, ``room``, ``steady``, ``faint``; empty where it can.
+        ``rang_before``, ``room``, ``steady``, ``played``, ``faint``; empty where it can.
     level_db, level_uncertainty_db : float
         100 … 400 ms after the note, re the note, and half its 95 % range; NaN unless it rang.
     decay_s, decay_uncertainty_s : float

@@ -94,9 +94,6 @@ def measure_some(
     heard: Heard, notes: Sequence[LinedNote], instrument_id: str, jig: Jig | None
 ) -> Iterator[MeasuredNote]:
     """Run the gauges note by note, for takes so long that they are measured in portions."""
-    rings: RingPlace | Unmeasured = isolated(
-        "what rings", lambda: ring_place(heard, notes, jig, instrument_id), FAILED
-    )
     blur_s = analysis_blur_s(heard, instrument_id)
     ends_s = isolated(
         "tails of notes",
@@ -108,6 +105,9 @@ def measure_some(
         "vibratos in the room",
         lambda: room_ratio(heard.contours, heard.segments, VibratoParams(), window_s=2.0 * blur_s),
         1.0,
+    )
+    rings: RingPlace | Unmeasured = isolated(
+        "what rings", lambda: ring_place(heard, notes, jig, instrument_id, tail_s=ends_s), FAILED
     )
     room = _Place(ends_s=ends_s, vibrato_ratio=ratio)
     for note in notes:

@@ -26,9 +26,23 @@ _NEAR_S = 0.15
 
 
 def ring_place(
-    heard: Heard, notes: Sequence[LinedNote], jig: Jig | None, instrument_id: str
+    heard: Heard,
+    notes: Sequence[LinedNote],
+    jig: Jig | None,
+    instrument_id: str,
+    *,
+    tail_s: float = float("nan"),
 ) -> RingPlace | Unmeasured:
     """What is the same for the ring of all notes of a take.
+
+    Parameters
+    ----------
+    heard : Heard
+    notes : sequence of LinedNote
+    jig : Jig or None
+    instrument_id : str
+    tail_s : float
+        In which notes that end fall by 20 dB; NaN where it was not seen.
 
     Returns
     -------
@@ -48,6 +62,7 @@ def ring_place(
         ),
         string_cents={j: c for j, (c, _) in strings_as_rang(heard.ring_lines).items()},
         room_s=room_as_heard(heard.ring_lines),
+        tail_s=tail_s,
         two_s=tuple((s.onset_s, s.offset_s) for s in two),
     )  # fmt: skip
 

@@ -12,38 +12,30 @@ is the room's and the stopped string's.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from jigwright.core.gauge_maths import turning
 from jigwright.core.music.pitch import cents_to_ratio, hz_to_cents
 from jigwright.core.music.sympathy import MOST_PARTIAL, SHARED_CENTS
 from jigwright.core.sound.heard import Pair, RingLine, Segment
+from jigwright.core.sound.lines import BLOCK_S, SEEN_DB, Line, fit_line, turned
 from jigwright.core.values import Floats
 
 _COVERS_HZ = 18.0
 _OWN_CLEAR_CENTS = 60.0
 _MOST_OWN = 3
-_STEP_S = 0.005
-_BLOCK_S = 0.04
-_BETA = 8.0
 _LEAST_S, _MOST_S = 0.28, 1.6
 _LEAST_NOTE_S = 0.1
 _AFTER_S = 0.05  # of the note's end itself
 _BEFORE_NEXT_S = 0.03
-_SPAN_HZ = 14.0
-_GRID_HZ = 0.25
 _STRING_CENTS, _STRING_HZ = 20.0, 9.0  # how far off its peg a string is looked for
-_WINDOW_S, _EARLY_S = 0.25, 0.5
-_ROOM_S = 0.1  # in which the room is louder than the strings
 _RING_FROM_S, _RING_TO_S = 0.1, 0.4
-_SEEN_DB = 6.0
 _NOT_KNOWN_DB = 3.0  # as loud as can be
 _SAME_NOTE_CENTS = 60.0
 _SWING_OF_SPREAD, _MOST_SPREAD_CENTS = 1.5, 60.0
-_Complex = NDArray[np.complex128]
+_CLEAR_DB = 12.0
+_MOST_STRANGE = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,22 +47,7 @@ class _Stretch:
     to_s: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Line:
-    """A line in a stretch; levels in dB re full scale, times since the stretch began."""
-
-    level_db: float
-    slope_db_per_s: float
-    slope_sd: float
-    above_db: float
-    floor_db: float
-    offset_hz: float
-
-    def at(self, t_s: float) -> float:
-        return self.level_db + self.slope_db_per_s * t_s
-
-
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class _Sound:
     """The sound and what was played in it."""
 
@@ -79,12 +56,6 @@ class _Sound:
     segments: Sequence[Segment]
     pairs: Sequence[Pair]
     end_s: float
-    _taper: Floats = field(init=False)
-
-    def __post_init__(self) -> None:
-        n = round(_BLOCK_S * self.rate_hz)
-        taper = np.kaiser(n, _BETA)
-        self._taper = 2.0 * taper / taper.sum()
 
     def voices_hz(self, i: int) -> tuple[float, ...]:
         """What sounds in a segment: one note, or both of a pair."""
@@ -101,20 +72,6 @@ class _Sound:
             if abs(k * v - f_hz) < _COVERS_HZ + swing * f_hz:
                 return True
         return False
-
-    def turned(self, f_hz: float, from_s: float, to_s: float) -> _Complex:
-        """The sound brought from a frequency to zero, every 5 ms; amplitude of a sine is 1."""
-        n, step = len(self._taper), round(_STEP_S * self.rate_hz)
-        lo = max(0, round(from_s * self.rate_hz))
-        hi = min(len(self.x), round(to_s * self.rate_hz))
-        if hi - lo < n + step:
-            return np.zeros(0, dtype=np.complex128)
-        views = np.lib.stride_tricks.sliding_window_view(self.x[lo:hi], n)[::step]
-        inside = turning(np.outer(np.arange(n) / self.rate_hz, [f_hz]))[:, 0] * self._taper
-        both = np.stack([inside.real, inside.imag], axis=1)
-        z = views @ both
-        between = turning(np.outer(np.arange(len(z)) * _STEP_S, [f_hz]))[:, 0]
-        return np.asarray((z[:, 0] + 1j * z[:, 1]) * between)
 
 
 def measure_lines(
@@ -143,7 +100,9 @@ def measure_lines(
     -------
     tuple of RingLine
         In the order of notes, then strings; ``i_string`` -1 for partials of the note that no
-        string shares. A partial that the notes cover too soon is left out.
+        string shares. A partial that the notes cover too soon is left out. Where a string may
+        have rung, ``note_db`` is NaN in two of its partials that the note has not: nothing of the
+        note's can stand there, and ``left_db`` is what stood there during it.
     """
     sound = _Sound(
         x=x, rate_hz=rate_hz, segments=segments, pairs=pairs, end_s=len(x) / rate_hz
@@ -154,6 +113,9 @@ def measure_lines(
         for m in range(1, MOST_PARTIAL + 1):
             if m * hz < 0.42 * rate_hz:
                 found += _string_lines(sound, j, m, m * hz, levels)
+    clear = {(q.i_segment, q.i_string) for q in found if q.above_db >= _CLEAR_DB}
+    for i, j in clear:
+        found += _strange_lines(sound, i, j, open_hz[j])
     for i in range(len(segments)):
         found += _own_lines(sound, i, open_hz, levels)
     return tuple(sorted(found, key=lambda q: (q.i_segment, q.i_string, q.partial)))
@@ -166,7 +128,7 @@ def _string_lines(
     tolerance = min(_STRING_HZ, f_hz * (cents_to_ratio(_STRING_CENTS) - 1.0))
     stretches = _stretches(sound, f_hz)
     wakers = [_waker(sound, s.i_before, f_hz) for s in stretches]
-    line: tuple[_Stretch, _Line] | None = None
+    line: tuple[_Stretch, Line] | None = None
     for n, (stretch, k) in enumerate(zip(stretches, wakers, strict=True)):
         before = line
         line = None
@@ -226,82 +188,15 @@ def _stretches(sound: _Sound, f_hz: float) -> list[_Stretch]:
     return found
 
 
-def _fit(sound: _Sound, f_hz: float, stretch: _Stretch, tolerance_hz: float) -> _Line | None:
+def _fit(sound: _Sound, f_hz: float, stretch: _Stretch, tolerance_hz: float) -> Line | None:
     """The strongest line near a frequency: its pitch, level and decay."""
     first = stretch.i_before < 0  # the end of it lies nearest to what comes
     from_s, to_s = stretch.from_s, stretch.to_s
     if to_s - from_s > _MOST_S:
         from_s, to_s = (to_s - _MOST_S, to_s) if first else (from_s, from_s + _MOST_S)
-    z = sound.turned(f_hz, from_s, to_s)
-    if len(z) < _LEAST_S / _STEP_S / 2:
-        return None
-    t_s = np.arange(len(z)) * _STEP_S
-    length_s = len(z) * _STEP_S
-    above, floor, at_hz = _peak(z, t_s, tolerance_hz)
-    early = round(_EARLY_S / _STEP_S)
-    if len(z) > 1.2 * early:  # what dies away soon stands out soon
-        part = z[-early:] if first else z[:early]
-        above, floor, at_hz = max((above, floor, at_hz), _peak(part, t_s[:early], tolerance_hz))
-    skip = round(_ROOM_S / _STEP_S) if length_s > _LEAST_S + _WINDOW_S + _ROOM_S else 0
-    level, slope, sd = _decay(z[skip:], t_s[skip:], at_hz, length_s)
-    shift = from_s - stretch.from_s + 0.5 * _BLOCK_S
-    return _Line(
-        level_db=level - slope * shift, slope_db_per_s=slope, slope_sd=sd, above_db=above,
-        floor_db=10 * float(np.log10(floor + 1e-20)), offset_hz=at_hz,
-    )  # fmt: skip
-
-
-def _peak(z: _Complex, t_s: Floats, tolerance_hz: float) -> tuple[float, float, float]:
-    """The strongest line within a tolerance: dB over its surroundings, their power, its place."""
-    offsets = np.arange(-_SPAN_HZ - tolerance_hz, _SPAN_HZ + tolerance_hz + _GRID_HZ, _GRID_HZ)
-    power = _spectrum(z, t_s, offsets)
-    near = np.flatnonzero(np.abs(offsets) <= tolerance_hz)
-    peak = int(near[np.argmax(power[near])])
-    lobe = float(np.hypot(1.0, _BETA / np.pi)) / (len(z) * _STEP_S)
-    away = np.abs(offsets - offsets[peak]) > lobe
-    floor = float(np.median(power[away])) if away.any() else float(power.min())
-    above = 10 * float(np.log10((power[peak] + 1e-20) / (floor + 1e-20)))
-    return above, floor, float(offsets[peak])
-
-
-def _spectrum(z: _Complex, t_s: Floats, offsets_hz: Floats) -> Floats:
-    taper = np.kaiser(len(z), _BETA)
-    taper /= taper.sum()
-    turned = turning(np.outer(offsets_hz, t_s))
-    return np.asarray(np.abs(turned @ (z * taper)) ** 2)
-
-
-def _decay(z: _Complex, t_s: Floats, at_hz: float, length_s: float) -> tuple[float, float, float]:
-    """Level at the beginning, dB a second and its standard error, from overlapping windows."""
-    n = min(len(z), round(max(_WINDOW_S, 0.4 * length_s) / _STEP_S))
-    taper = np.kaiser(n, _BETA)
-    taper /= taper.sum()
-    turned = z * turning(np.outer([at_hz], t_s))[0]
-    lobe = float(np.hypot(1.0, _BETA / np.pi)) / (n * _STEP_S)
-    views = np.lib.stride_tricks.sliding_window_view(turned, n)[:: max(1, n // 8)]
-    sides = turning(np.outer(np.array([-1.6, -1.2, 1.2, 1.6]) * lobe, t_s[:n])) * taper
-    power = np.abs(views @ taper) ** 2
-    # on one side a partial of what is played now may lie near
-    floor = np.sort(np.abs(views @ sides.T) ** 2, axis=1)[:, 1]
-    at_s = t_s[0] + (np.arange(len(views)) * max(1, n // 8) + 0.5 * (n - 1)) * _STEP_S
-    seen = power > floor * 10 ** (_SEEN_DB / 10.0)
-    stop = int(np.argmin(seen)) if not seen.all() else len(seen)
-    use = slice(0, max(stop, 1))
-    ratio = np.maximum(power[use] / (floor[use] + 1e-20), 1.0)
-    db, weight = 10 * np.log10(power[use] + 1e-20), ratio / (ratio + 10.0)
-    if stop < 3:
-        return float(db[0]), 0.0, float("inf")
-    middle = float(np.average(at_s[use], weights=weight))
-    away = at_s[use] - middle
-    spread = float(np.sum(weight * away**2))
-    slope = float(np.sum(weight * away * db) / spread)
-    # windows overlap: about eight of them are one
-    noise = np.sqrt(np.sum(weight**2 * away**2 * (4.34**2 * 2.0 / ratio)) * 8.0) / spread
-    left = db - (np.average(db, weights=weight) + slope * away)
-    scatter = float(np.sqrt(np.average(left**2, weights=weight) * 4.0 / spread))
-    lost = np.sum(taper * 10 ** (slope * (t_s[:n] - t_s[n // 2]) / 20.0))
-    level = float(np.average(db, weights=weight)) - slope * middle - 20 * float(np.log10(lost))
-    return level, slope, float(np.hypot(noise, scatter))
+    z = turned(sound.x, sound.rate_hz, f_hz, from_s, to_s)
+    line = fit_line(z, tolerance_hz, at_end=first)
+    return None if line is None else line.earlier(from_s - stretch.from_s + 0.5 * BLOCK_S)
 
 
 def _note_level(sound: _Sound, i: int, k: int, levels: dict[tuple[int, int], float]) -> float:
@@ -310,21 +205,21 @@ def _note_level(sound: _Sound, i: int, k: int, levels: dict[tuple[int, int], flo
         s = sound.segments[i]
         stop = min(s.core_end_s, s.offset_s)
         start = max(s.core_start_s, stop - 0.3)
-        if stop - start < 2 * _BLOCK_S:
+        if stop - start < 2 * BLOCK_S:
             start, stop = s.onset_s, s.offset_s
-        z = sound.turned(k * s.f0_hz, start, stop)
+        z = turned(sound.x, sound.rate_hz, k * s.f0_hz, start, stop)
         level = 20 * np.log10(np.median(np.abs(z)) + 1e-10) if len(z) else float("nan")
         levels[i, k] = float(level)
     return levels[i, k]
 
 
-def _left_over(before: tuple[_Stretch, _Line] | None, stretch: _Stretch, note_dbfs: float) -> float:
+def _left_over(before: tuple[_Stretch, Line] | None, stretch: _Stretch, note_dbfs: float) -> float:
     """What the string still had from earlier when the ring is measured, dB re the note."""
     if before is None:
         return float("nan")
     earlier, line = before
-    if line.above_db < _SEEN_DB:
-        return line.floor_db + _SEEN_DB - note_dbfs
+    if line.above_db < SEEN_DB:
+        return line.floor_db + SEEN_DB - note_dbfs
     slope = min(line.slope_db_per_s, 0.0) if np.isfinite(line.slope_sd) else 0.0
     middle = stretch.from_s + 0.5 * (_RING_FROM_S + _RING_TO_S) - _AFTER_S
     seen_s = min(earlier.to_s, earlier.from_s + _MOST_S) - earlier.from_s
@@ -334,7 +229,7 @@ def _left_over(before: tuple[_Stretch, _Line] | None, stretch: _Stretch, note_db
 def _ring_line(
     sound: _Sound,
     stretch: _Stretch,
-    line: _Line,
+    line: Line,
     j: int,
     partial: int,
     f_hz: float,
@@ -358,6 +253,35 @@ def _ring_line(
         offset_cents=hz_to_cents(f_hz + line.offset_hz, f_hz),
         left_db=left_db - 3.01, from_s=stretch.from_s, to_s=stretch.from_s + length_s,
     )  # fmt: skip
+
+
+def _strange_lines(sound: _Sound, i: int, j: int, string_hz: float) -> Iterator[RingLine]:
+    """What stands at partials of a string that the note before has not got, after and during it."""
+    s = sound.segments[i]
+    n_found = 0
+    for m in range(1, MOST_PARTIAL + 1):
+        f_hz = m * string_hz
+        if n_found == _MOST_STRANGE or f_hz > 0.42 * sound.rate_hz or sound.covers(i, f_hz):
+            continue
+        to_s = _until_covered(sound, i, f_hz)
+        stretch = _Stretch(i_before=i, from_s=s.offset_s + _AFTER_S, to_s=to_s)
+        if to_s - stretch.from_s < _LEAST_S:
+            continue
+        tolerance = min(_STRING_HZ, f_hz * (cents_to_ratio(_STRING_CENTS) - 1.0))
+        line = _fit(sound, f_hz, stretch, tolerance)
+        during = turned(sound.x, sound.rate_hz, f_hz, max(s.onset_s, s.offset_s - 0.5), s.offset_s)
+        stood = fit_line(during, tolerance)
+        if line is not None:
+            n_found += 1
+            left_db = _during_db(stood) - s.level_dbfs
+            yield _ring_line(sound, stretch, line, j, m, f_hz, float("nan"), left_db)
+
+
+def _during_db(line: Line | None) -> float:
+    """Level of a line in the middle of what was seen; NaN where too little was."""
+    if line is None:
+        return float("nan")
+    return line.middle_db
 
 
 def _own_lines(

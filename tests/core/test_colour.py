@@ -1,4 +1,4 @@
-"""Loudness and brightness of frames; shared partials and tails."""
+"""Loudness and brightness of frames; peaks of two notes."""
 
 from __future__ import annotations
 
@@ -7,12 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jigwright.core.gauge.ring import measure_ring, room_decay_s
 from jigwright.core.sound.colour import colour
-from jigwright.core.sound.heard import Tail
 from jigwright.core.sound.pair_search import find_peaks, search_pair
-from jigwright.core.sound.tails import shared_partials
-from jigwright.core.values import Unmeasured
 
 RATE = 24_000
 
@@ -43,34 +39,6 @@ def test_spread_energy_is_louder_than_the_same_energy_in_one_band() -> None:
 
 def test_silence_has_no_centroid() -> None:
     assert np.isnan(colour(np.zeros((1, 600)), RATE)[0][0])
-
-
-def test_shared_partials_follow_the_ratio() -> None:
-    assert shared_partials(440.0, 220.0)[0] == (1, 2)
-    assert shared_partials(330.0, 220.0)[0] == (2, 3)
-    assert shared_partials(440.0 * 2 ** (50 / 1200), 220.0) == ()
-
-
-def tails(own_fell: float, above: float, decay: float) -> list[Tail]:
-    return [
-        Tail(i_segment=0, i_string=-1, ring_db=float("nan"), above_room_db=own_fell, decay_s=0.2),
-        Tail(i_segment=0, i_string=1, ring_db=-30.0, above_room_db=above, decay_s=decay),
-    ]
-
-
-def test_ring_needs_to_stand_above_the_room_and_to_last() -> None:
-    for above, decay, rang in ((20.0, 1.2, (1,)), (3.0, 1.2, ()), (20.0, 0.21, ())):
-        found = measure_ring(tails(-40.0, above, decay), 0, 0.2)
-        assert not isinstance(found, Unmeasured)
-        assert found.rang == rang
-
-
-def test_ring_is_refused_with_a_reason() -> None:
-    assert measure_ring([], 0, 0.2) == Unmeasured("no_gap")
-    assert measure_ring(tails(-40.0, 20.0, 1.0), 0, 0.9) == Unmeasured("room_too_live")
-    assert measure_ring(tails(-40.0, 20.0, 1.0), 0, None) == Unmeasured("room_unknown")
-    assert measure_ring(tails(-40.0, 20.0, 1.0)[:1], 0, 0.2) == Unmeasured("nothing_shared")
-    assert room_decay_s([]) is None
 
 
 def spectrum(*notes: tuple[float, float]) -> tuple[np.ndarray, float]:
