@@ -60,7 +60,8 @@ def place(
     """A violin in which these lines were seen."""
     return RingPlace(
         open_hz=VIOLIN_HZ, t60_s=t60_s, lines=tuple(lines), holds=tuple(holds),
-        string_cents={1: 0.0} if string_cents is None else string_cents, room_s=room_s, tail_s=tail_s,
+        string_cents={1: 0.0} if string_cents is None else string_cents, room_s=room_s,
+        tail_s=tail_s,
     )  # fmt: skip
 
 

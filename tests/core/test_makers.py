@@ -126,3 +126,36 @@ def test_unknown_words_are_refused() -> None:
         make("scale", octaves=9)
     with pytest.raises(JigError, match="unknown exercise"):
         maker("juggling")
+
+
+def ring_jig(maker_id, kind, **values):
+    return make(maker_id, kind, key="G", **values)
+
+
+@pytest.mark.parametrize("kind", ["violin", "viola", "cello", "bass"])
+def test_a_ring_scale_listens_for_the_notes_that_can_ring(kind) -> None:
+    jig = ring_jig("ring_scale", kind)
+    asked = next(a for a in jig.aims if a.kind == "ring")
+    names = {e.heads[0].pitch.pitch_class for e in jig.events if e.id in asked.places}
+    strings = {s.pitch_class for s in instrument(kind).strings}
+    assert asked.places
+    assert jig.reference == "ring"
+    assert names & strings  # octaves of open strings
+    opened = [e for e in jig.events if e.heads[0].pitch in instrument(kind).strings]
+    assert not {e.id for e in opened} & set(asked.places)
+
+
+def test_an_echo_has_silence_to_listen_into() -> None:
+    jig = ring_jig("ring_echo", "violin")
+    gaps = [b.onset_beats - a.end_beats for a, b in zip(jig.events, jig.events[1:], strict=False)]
+    assert set(gaps) == {3}
+    assert all(e.length_beats == 1 for e in jig.events)
+    assert len(jig.events) <= 12
+
+
+def test_every_ringing_note_comes_three_times_with_its_neighbour() -> None:
+    jig = ring_jig("ring_thrice", "violin")
+    asked = next(a for a in jig.aims if a.kind == "ring").places
+    first = [e.heads[0].pitch.midi for e in jig.events[:6]]
+    assert first == [first[0], first[0] + 2] * 3
+    assert {e.id for e in jig.events[0:6:2]} <= set(asked)

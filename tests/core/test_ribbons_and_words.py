@@ -10,7 +10,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from jigwright.core.gauge.values import BowEvent, Double, Ring, Start, Stroke, Tone
+from jigwright.core.gauge.values import BowEvent, Double, Start, Stroke, Tone
 from jigwright.core.judge.doubles import judge_double
 from jigwright.core.judge.phrasing import StringLevel
 from jigwright.core.judge.ribbons import N_POINTS, ribbons_of
@@ -18,8 +18,10 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Contours
 from jigwright.core.values import Unmeasured
-from jigwright.wording.measures import double_texts, ring_text, start_text, tone_text
+from jigwright.wording.measures import double_texts, start_text, tone_text
 from jigwright.wording.pages import strings_sentence
+from jigwright.wording.ringing import ring_text
+from ring_builders import ring, string_ring
 
 N = 800  # four seconds
 
@@ -67,7 +69,7 @@ def test_short_strokes_have_no_ribbon_and_two_strings_no_roughness() -> None:
     assert ribbons_of(rough, [stroke(0.5, 1.5)], [])[0].rough.min() > 0.5
 
 
-REASONS = ("too_short", "room_too_live", "no_gap", "two_notes", "fused")
+REASONS = ("too_short", "in_use", "covered", "two_notes", "fused")
 
 
 @pytest.mark.parametrize("reason", REASONS)
@@ -96,9 +98,7 @@ def test_starts_and_tone_and_ring_in_words() -> None:
     )  # fmt: skip
     assert "31 dB" in tone_text(tone)[0]
     strings = instrument("violin").strings
-    silent = Ring(rang=(), ring_db=nan, decay_s=nan, above_room_db=1.0)
-    assert ring_text(silent, strings) == ("no open string rang", True)
-    both = Ring(rang=(0, 2), ring_db=-31.0, decay_s=1.2, above_room_db=20.0)
+    both = ring(string_ring(0, level_db=-31.0), string_ring(2, level_db=-36.0))
     text, _ = ring_text(both, strings)
     assert "G string" in text
     assert "A string" in text

@@ -23,9 +23,11 @@ from jigwright.core.gauge.values import (
     BowEvent,
     Double,
     Level,
+    Meeting,
     Pluck,
     Ring,
     Start,
+    StringRing,
     Stroke,
     Timing,
     Tone,
@@ -44,7 +46,6 @@ from jigwright.wording.measures import (
     event_text,
     level_text,
     pluck_text,
-    ring_text,
     start_text,
     stroke_text,
     tone_text,
@@ -52,6 +53,8 @@ from jigwright.wording.measures import (
     vibrato_text,
 )
 from jigwright.wording.pages import click_sentence
+from jigwright.wording.ringing import ring_text
+from ring_builders import meeting, ring, string_ring
 
 JIG = jig_of("D4 E4")
 STRINGS = (Pitch.parse("G3"), Pitch.parse("D4"))
@@ -95,9 +98,19 @@ GAUGES: dict[type, tuple[Any, dict[str, Any], Callable[[Any], object]]] = {
         Start(attack_s=0.05, noise_before_s=0.06, accent_db=3.0),
         {"attack_s": 0.1, "noise_before_s": 0.12, "accent_db": 6.0}, start_text,
     ),
+    Meeting: (
+        meeting(1, apart_cents=-7.0, share_db=-10.0),
+        {"string": 0, "apart_cents": 9.0, "share_db": -16.0}, lambda m: silent_text(m),
+    ),
+    StringRing: (
+        string_ring(1),
+        {"meeting": meeting(0), "state": "silent", "level_db": -40.0, "decay_s": 2.0},
+        lambda s: ring_text(ring(s), STRINGS),
+    ),
     Ring: (
-        Ring(rang=(0,), ring_db=-20.0, decay_s=1.0, above_room_db=9.0),
-        {"rang": (1,), "ring_db": -30.0, "decay_s": 2.0}, lambda r: ring_text(r, STRINGS),
+        ring(string_ring(0, level_db=-20.0, decay_s=1.0)),
+        {"strings": (string_ring(1, level_db=-30.0, decay_s=2.0),)},
+        lambda r: ring_text(r, STRINGS),
     ),
     Pluck: (
         Pluck(ring_s=1.0, level_dbfs=-20.0, thud_db=-5.0),
@@ -135,7 +148,14 @@ GAUGES: dict[type, tuple[Any, dict[str, Any], Callable[[Any], object]]] = {
 IN_THE_TABLE = {
     (Level, "mean_dbfs"): "level_dbfs", (Level, "slope_db_per_s"): "level_slope_db_per_s",
     (Tone, "brightness_hz"): "brightness_hz", (Tone, "loudness_db"): "loudness_db",
-    (Ring, "above_room_db"): "above_room_db", (Double, "interval_cents"): "interval_cents",
+    (StringRing, "above_room_db"): "above_room_db",
+    (StringRing, "level_uncertainty_db"): "ring_range_db",
+    (StringRing, "decay_uncertainty_s"): "ring_range_s", (StringRing, "limit_db"): "ring_limit_db",
+    (StringRing, "string_cents"): "ring_string_cents",
+    (Meeting, "note_partial"): "ring_note_partial",
+    (Meeting, "string_partial"): "ring_string_partial",
+    (Meeting, "half_width_cents"): "ring_half_width_cents",
+    (Double, "interval_cents"): "interval_cents",
     (Double, "uncertainty_cents"): "interval_range_cents",
     (Stroke, "slope_db_per_s"): "stroke_slope_db_per_s",
     (BowChange, "noise_db"): "change_noise_db",
@@ -147,8 +167,13 @@ PLACES = {
     (Double, "lower_hz"), (Double, "upper_hz"), (Double, "lower_uncertainty_cents"),
     (Double, "upper_uncertainty_cents"), (Double, "beating_partials"), (Stroke, "rows"),
     (Stroke, "mean_dbfs"), (Stroke, "tenths_db"), (BowChange, "time_s"), (BowChange, "rows"),
-    (BowEvent, "end_s"), (BowEvent, "row"), (AgainstClicks, "late_ms"),
+    (StringRing, "reason"), (BowEvent, "end_s"), (BowEvent, "row"), (AgainstClicks, "late_ms"),
 }  # fmt: skip
+
+
+def silent_text(met: Meeting) -> tuple[str, bool]:
+    """A string that could have rung from where the note lay."""
+    return ring_text(ring(replace(string_ring(level_db=None), meeting=met)), STRINGS)
 
 
 def every_field() -> list[tuple[type, str]]:
@@ -187,6 +212,10 @@ def test_the_table_holds_what_no_words_say(gauge: type, name: str, column: str) 
         changed = replace(typical, **{name: value})
         key = KEYS.get(gauge)
         name_of_it = "trill" if gauge is Trilled else gauge.__name__.lower()
+        if gauge is Meeting:
+            name_of_it, changed = "ring", ring(replace(GAUGES[StringRing][0], meeting=changed))
+        elif gauge is StringRing:
+            name_of_it, changed = "ring", ring(changed)
         given = {key: (changed,)} if key else {name_of_it: changed}
         assert float(table(**given)[column]) == pytest.approx(value)
 

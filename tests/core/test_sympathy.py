@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jigwright.core.music.sympathy import (
-    Swing,
+    PitchSwing,
     half_width_cents,
     is_unison,
     share_db,
@@ -40,12 +40,12 @@ def test_a_share_is_never_more_than_all_and_as_good_above_as_below(
 
 
 def test_a_vibrato_takes_from_the_middle_and_gives_beside_it() -> None:
-    swing = Swing(rate_hz=5.5, half_extent_cents=20.0)
+    swing = PitchSwing(rate_hz=5.5, half_extent_cents=20.0)
     assert share_db(0.0, 440.0, 1.5, swing) < -1.0
     assert share_db(21.5, 440.0, 1.5, swing) > share_db(21.5, 440.0, 1.5) + 3.0
-    still = Swing(rate_hz=5.5, half_extent_cents=0.0)
+    still = PitchSwing(rate_hz=5.5, half_extent_cents=0.0)
     assert share_db(7.0, 440.0, 1.5, still) == share_db(7.0, 440.0, 1.5)
-    hardly = Swing(rate_hz=5.5, half_extent_cents=0.01)
+    hardly = PitchSwing(rate_hz=5.5, half_extent_cents=0.01)
     assert share_db(7.0, 440.0, 1.5, hardly) == pytest.approx(share_db(7.0, 440.0, 1.5), abs=0.01)
 
 

@@ -56,7 +56,7 @@ def test_selection_is_one_everywhere(qtbot: QtBot, window: MainWindow) -> None:
     view = window.desk.view
     window.model.select(4)
     column = view.xmap.columns[8]
-    _, _, pitch, _, _ = view.lane_rects()
+    _, _, pitch, *_ = view.lane_rects()
     place = pitch.center().toPoint()
     place.setX(round(0.5 * (column.x0 + column.x1) + 62))
     qtbot.mouseClick(view.page, Qt.MouseButton.LeftButton, pos=place)

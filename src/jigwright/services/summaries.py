@@ -18,6 +18,7 @@ from jigwright.core.judge.summary import (
     with_changes,
     with_lengths,
     with_playing,
+    with_rings,
 )
 from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.core.values import Unmeasured
@@ -156,6 +157,6 @@ class Summaries:
             playing = judged.playing
             if playing is not None:
                 summary = with_changes(summary, playing.changes, tail_s=playing.tail_s)
-            return with_aims(summary, judged.aims)
+            return with_aims(with_rings(summary, judged.notes), judged.aims)
 
         return isolated("summary", made, summarise(()))

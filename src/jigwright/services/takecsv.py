@@ -32,7 +32,10 @@ COLUMNS = (
     "beats_hz", "balance_db", "ring_db", "ring_s", "vibrato_range_cents", "vibrato_regularity",
     "vibrato_start_s", "level_range_db", "level_shape", "tremor_hz", "tremor_db",
     "brightness_hz", "brightness_slope", "scratch_ratio", "noise_before_s", "accent_db",
-    "both_ratio", "interval_range_cents", "balance_range_db", "above_room_db", "pluck_ring_s",
+    "both_ratio", "interval_range_cents", "balance_range_db", "above_room_db",
+    "ring_range_db", "ring_range_s", "ring_limit_db", "ring_string_cents",
+    "ring_note_partial", "ring_string_partial", "ring_apart_cents", "ring_half_width_cents",
+    "ring_share_db", "pluck_ring_s",
     "pluck_dbfs", "thud_db", "stroke", "stroke_s", "stroke_wavers_db", "stroke_end_db",
     "stroke_slope_db_per_s", "change_place", "change_dip_db", "change_gap_ms", "change_bump_db",
     "change_noise_db", "change_jolt_cents", "late_ms", "events", "ornament",
@@ -136,12 +139,25 @@ def _row(note: JudgedNote, jig: Jig | None) -> dict[str, object]:
             "interval_range_cents": m.double.uncertainty_cents,
             "balance_range_db": m.double.balance_uncertainty_db,
         }  # fmt: skip
-    if isinstance(m.ring, Ring) and m.ring.rang:
-        row |= {
-            "ring_db": m.ring.ring_db, "ring_s": m.ring.decay_s,
-            "above_room_db": m.ring.above_room_db,
-        }  # fmt: skip
+    if isinstance(m.ring, Ring):
+        row |= _ring(m.ring)
     return row
+
+
+def _ring(ring: Ring) -> dict[str, object]:
+    """The string that rang loudest, else the first that could have."""
+    told = ring.strongest or next((s for s in ring.strings if s.state == "silent"), None)
+    if told is None:
+        return {}
+    met = told.meeting
+    return {
+        "ring_db": told.level_db, "ring_range_db": told.level_uncertainty_db,
+        "ring_s": told.decay_s, "ring_range_s": told.decay_uncertainty_s,
+        "above_room_db": told.above_room_db, "ring_limit_db": told.limit_db,
+        "ring_string_cents": told.string_cents, "ring_note_partial": met.note_partial,
+        "ring_string_partial": met.string_partial, "ring_apart_cents": met.apart_cents,
+        "ring_half_width_cents": met.half_width_cents, "ring_share_db": met.share_db,
+    }  # fmt: skip
 
 
 def _bow(playing: Playing, i: int) -> dict[str, object]:

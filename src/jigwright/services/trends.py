@@ -18,8 +18,9 @@ from jigwright.services.summaries import Summaries
 FIGURES = (
     "off_cents", "spread_cents", "inside", "bias_cents", "uneven_time", "uneven_level_db",
     "unsteady_down_db", "unsteady_up_db", "longest_down_s", "longest_up_s", "gap_frog_ms",
-    "gap_tip_ms",
+    "gap_tip_ms", "ring_share",
 )  # fmt: skip
+SHARES = ("inside", "ring_share")  # shown per cent
 PART_FIGURES = (
     "off_cents", "spread_cents", "inside", "bias_cents", "longest_down_s", "longest_up_s",
 )  # fmt: skip
@@ -65,7 +66,7 @@ def trend(
         points.append(
             TrendPoint(
                 take_id=take.id, day=take.day.isoformat(),
-                value=100.0 * value if figure == "inside" else float(value), cut_before=other,
+                value=100.0 * value if figure in SHARES else float(value), cut_before=other,
             )
         )  # fmt: skip
         before = take

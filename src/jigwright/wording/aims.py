@@ -27,7 +27,8 @@ def aim_name(kind: AimKind) -> str:
         "pairs": tr("the second of two lighter"), "held": tr("notes held to their end"),
         "dotted": tr("dotted notes in their character"),
         "vibrato": tr("vibrato where it is asked for"), "partial": tr("the right harmonic"),
-        "pluck": tr("even plucking"), "even_run": tr("an even run"),
+        "pluck": tr("even plucking"), "ring": tr("strings that ring along"),
+        "even_run": tr("an even run"),
         "entry": tr("entries on time"), "lanes": tr("lanes beside each other"),
     }[kind]  # fmt: skip
 
@@ -103,7 +104,7 @@ def _plain_word(kind: AimKind) -> str:
         "soft": tr("The soft bow shook"), "contrast": tr("Loud and soft were close together"),
         "pairs": tr("The second note stuck out"), "held": tr("Notes were let go early"),
         "partial": tr("Another harmonic spoke"), "pluck": tr("One plucked note stood out"),
-        "even_run": tr("The run was uneven"),
+        "even_run": tr("The run was uneven"), "ring": tr("The strings seldom answered"),
         "hand_frame": tr("The hand did not come down alike"),
         "second_arrival": tr("The second arrival was off too"),
         "shift": tr("The shift did not arrive"), "interval": tr("Listen to the stop"),
@@ -218,6 +219,7 @@ def why_untold(reason: str) -> str:
         "room_rings": tr("the room rings on"),
         "too_short": tr("the strokes were too short"),
         "too_few": tr("there were too few notes"),
+        "ring_not_told": tr("of too few notes it can be told what rang after them"),
         "too_few_strokes": tr("there were too few strokes"),
         "too_few_landings": tr("there were too few landings"),
         "not_heard": tr("these notes were not heard"),

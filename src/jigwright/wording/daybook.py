@@ -165,12 +165,13 @@ def figure_name(figure: str) -> str:
         "longest_down_s": tr("Longest down bow (s)"), "longest_up_s": tr("Longest up bow (s)"),
         "gap_frog_ms": tr("Hole at changes, frog (ms)"),
         "gap_tip_ms": tr("Hole at changes, tip (ms)"),
+        "ring_share": tr("Rings won (per cent)"),
     }[figure]  # fmt: skip
 
 
 def figure_unit(figure: str) -> str:
     """Unit of a trend's figure."""
-    if figure in ("inside", "uneven_time"):
+    if figure in ("inside", "ring_share", "uneven_time"):
         return tr("per cent")
     if figure.endswith("_s"):
         return tr("s")
@@ -195,9 +196,9 @@ def best_sentence(figure: str, value: float, day: str, *, flat: bool, cut: bool 
     ``cut``: a better one lies before the last change of input or instrument.
     """
     best = tr("Best since the dashed line: {value} {unit}, {day}.")
+    whole = figure in ("inside", "ring_share")
     said = (best if cut else tr("Best so far: {value} {unit}, {day}.")).format(
-        value=f"{value:.0f}" if figure == "inside" else f"{value:.1f}", unit=figure_unit(figure),
-        day=day,
+        value=f"{value:.0f}" if whole else f"{value:.1f}", unit=figure_unit(figure), day=day,
     )  # fmt: skip
     if flat:
         said += " " + tr(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from jigwright.core.judge.findings import Finding
 from jigwright.core.music.pitch import Pitch
 from jigwright.wording.catalogue import tr, trn
@@ -58,6 +60,11 @@ def _title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
             ).format(n=int(v["n"]))
         case "weak_note":
             return tr("{note} is much softer").format(note=name)
+        case "ring_beside":
+            return tr("The {string} seldom answers").format(string=_string(v, strings))
+        case "string_out":
+            text = tr("The {string} is low") if low else tr("The {string} is high")
+            return text.format(string=_string(v, strings))
     n = int(v.get("n", 1))
     titles = {
         "bow_bounce": trn("The bow lost the string once", "The bow lost the string {n} times", n),
@@ -69,6 +76,10 @@ def _title(finding: Finding, strings: tuple[Pitch, ...]) -> str:
         "bow_fold": trn("A harmonic folded", "{n} harmonics folded", n),
     }  # fmt: skip
     return titles.get(finding.id, finding.id).format(n=n)
+
+
+def _string(v: Mapping[str, float], strings: Sequence[Pitch]) -> str:
+    return string_name(strings[int(v["string"])])
 
 
 def finding_sentence(finding: Finding) -> str:
@@ -150,6 +161,15 @@ def finding_sentence(finding: Finding) -> str:
             return tr("{note} sounds {db} dB below the middle of this take.").format(
                 note=name, db=round(v["db"])
             )
+        case "ring_beside":
+            return tr(
+                "It rings in {n} of {of}: where it was silent, the finger lay {cents} cents {way} "
+                "of it."
+            ).format(n=n, of=int(v["of"]), cents=cents, way=way)
+        case "string_out":
+            return tr(
+                "Where it rang along, {n} times, it sounded {cents} cents {way} of its tuning."
+            ).format(n=n, cents=cents, way=way)
     return _bow_sentence(finding, name, n)
 
 
@@ -205,6 +225,8 @@ def finding_advice(finding: Finding) -> str:
         "slides": tr("Set the finger, then the bow, then go. Or is the slide wanted?"),
         "hunting": tr("Sing it first, or hear the target, then play it once."),
         "weak_note": tr("Move the beat: two notes before it, one, as written, three."),
+        "ring_beside": tr("Slide the finger slowly until the instrument answers, then leave it."),
+        "string_out": tr("Check that string before the fingers."),
         "bow_bounce": tr("Start nearer the middle with the bow's own weight. Is the hand holding?"),
         "bow_shake": tr("Softer and slower, between middle and tip. Is the elbow level with it?"),
         "bow_scratch": tr("A little at the frog is allowed at first. Less weight, or more speed?"),

@@ -203,6 +203,15 @@ def _NAMES() -> dict[str, tuple[str, str]]:  # noqa: N802 - read as a table
             tr("Light finger, straight bow. A crooked bow folds it to another partial."),
         ),
         "plucked": (tr("Plucked scale"), tr("Long ring, even, no thud. Short doses.")),
+        "ring_scale": (
+            tr("Ring scale"),
+            tr("Slowly, and listen under the next note: which string still sounds?"),
+        ),
+        "ring_echo": (tr("Echo"), tr("A short stroke, then silence: what still sounds?")),
+        "ring_thrice": (
+            tr("Each note that can ring, three times"),
+            tr("Find the place where the instrument answers, leave it, find it again."),
+        ),
         "held": (tr("Held to the end"), tr("Each note keeps its full value before the rest.")),
         "dotted": (tr("Dotted pairs"), tr("The short note belongs to the next one.")),
         "even_run": (

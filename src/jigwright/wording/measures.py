@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 from jigwright.core.gauge.values import (
     Arrival,
@@ -11,7 +10,6 @@ from jigwright.core.gauge.values import (
     Double,
     Level,
     Pluck,
-    Ring,
     Start,
     Stroke,
     Tone,
@@ -19,11 +17,10 @@ from jigwright.core.gauge.values import (
     Vibrato,
 )
 from jigwright.core.judge.doubles import JudgedDouble, OtherAnswer
-from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr
 from jigwright.wording.findings import reason_text
-from jigwright.wording.notes import low_high, pitch_name, string_name
+from jigwright.wording.notes import low_high, pitch_name
 
 LEAST_COLOUR = 0.3  # octaves a second
 LEAST_SCRATCH = 0.03
@@ -184,19 +181,6 @@ def event_text(event: BowEvent) -> Text:
     return tr("{what}, at {s} s").format(
         what=said.format(n=round(event.strength)), s=f"{event.start_s:.1f}"
     ), True
-
-
-def ring_text(ring: Ring | Unmeasured, strings: Sequence[Pitch]) -> Text:
-    """What rang on."""
-    if isinstance(ring, Unmeasured):
-        return cannot_tell(ring)
-    if not ring.rang:
-        return tr("no open string rang"), True
-    names = ", ".join(string_name(strings[i]) for i in ring.rang)
-    text = tr("{strings}: {db} dB").format(strings=names, db=round(ring.ring_db))
-    if math.isfinite(ring.decay_s):
-        text += ", " + tr("dies away in {s} s").format(s=f"{ring.decay_s:.1f}")
-    return text, True
 
 
 def balance_text(double: Double) -> Text:

@@ -15,9 +15,9 @@ from math import hypot, isfinite
 import numpy as np
 
 from jigwright.core.gauge.values import Meeting, Ring, StringRing
-from jigwright.core.music.pitch import hz_to_cents
+from jigwright.core.music.pitch import cents_to_ratio, hz_to_cents
 from jigwright.core.music.sympathy import (
-    Swing,
+    PitchSwing,
     half_width_cents,
     is_unison,
     share_db,
@@ -150,7 +150,7 @@ class RingPlace:
 
 
 def meetings(
-    f0_hz: float, open_hz: Sequence[float], t60_s: float, swing: Swing | None = None
+    f0_hz: float, open_hz: Sequence[float], t60_s: float, swing: PitchSwing | None = None
 ) -> tuple[Meeting, ...]:
     """Where a note meets the open strings, the most ring to be had first.
 
@@ -161,7 +161,7 @@ def meetings(
         Low to high.
     t60_s : float
         Of an open string at its fundamental.
-    swing : Swing or None
+    swing : PitchSwing or None
         The note's vibrato.
     """
     found = []
@@ -227,7 +227,7 @@ def measure_ring(
     onset_s: float,
     offset_s: float,
     on_strings: Sequence[int] | None,
-    swing: Swing | None = None,
+    swing: PitchSwing | None = None,
 ) -> Ring | Unmeasured:
     """Measure what rang after a note.
 
@@ -239,7 +239,7 @@ def measure_ring(
     f0_hz, onset_s, offset_s : float
     on_strings : sequence of int or None
         What the note was played on; ``None``: no fingering says.
-    swing : Swing or None
+    swing : PitchSwing or None
         Its vibrato.
 
     Returns
@@ -249,7 +249,10 @@ def measure_ring(
         (:class:`StringRing`).
     """
     told = []
-    for meeting in meetings(f0_hz, place.open_hz, place.t60_s, swing):
+    as_they_are = [
+        hz * cents_to_ratio(place.string_cents.get(j, 0.0)) for j, hz in enumerate(place.open_hz)
+    ]
+    for meeting in meetings(f0_hz, as_they_are, place.t60_s, swing):
         if on_strings is not None and meeting.string in on_strings:
             continue
         told.append(

@@ -18,7 +18,7 @@ AimKind = Literal[
     "every_note", "pitch", "hand_frame", "second_arrival", "shift", "interval", "both_sound",
     "balance", "even_bow", "mirror", "left_over", "bow_change", "crossing", "duration",
     "notes_in_bow", "bow_share", "off_string", "start", "soft", "direction", "contrast", "pairs",
-    "held", "dotted", "vibrato", "partial", "pluck", "even_run", "entry", "lanes",
+    "held", "dotted", "vibrato", "partial", "pluck", "ring", "even_run", "entry", "lanes",
 ]  # fmt: skip
 Sense = Literal["most", "least"]
 MOST_AIMS = 12
@@ -106,6 +106,8 @@ LIMITS: dict[AimKind, Limit] = {
                      reason="another partial is another note"),
     "pluck": Limit(value=6, unit="dB", sense="most", low=1, high=15,
                    reason="plucked notes of several strings differ by 4 to 5 dB by themselves"),
+    "ring": Limit(value=0.6, unit="share", sense="least", low=0.1, high=1,
+                  reason="rings won of those that were to be had; a finger may lean on a string"),
     "even_run": Limit(value=8, unit="%", sense="most", low=2, high=40,
                       reason="spacing of fast notes that is heard as even"),
     "entry": Limit(value=60, unit="ms", sense="most", low=10, high=500,

@@ -17,6 +17,7 @@ from jigwright.core.judge.findings import Finding, PastLanding, find
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, measure_notes
 from jigwright.core.judge.playing import Playing
+from jigwright.core.judge.ring_findings import find_rings
 from jigwright.core.judge.tuning import NO_TUNING, TuningEstimate, estimate_tuning
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.sound.heard import Heard
@@ -72,6 +73,7 @@ def judge_take(
         lambda: find_bow(notes, playing, jig) if playing is not None else [],
         list(no_findings),
     )
+    rings = isolated("findings of the ring", lambda: find_rings(notes, jig), list(no_findings))
     return Judged(
         notes=notes,
         playing=playing,
@@ -85,7 +87,8 @@ def judge_take(
         findings=isolated(
             "findings",
             lambda: find(
-                notes, tolerance_cents=context.tolerance_cents, past=past, further=bow, jig=jig,
+                notes, tolerance_cents=context.tolerance_cents, past=past,
+                further=[*bow, *rings], jig=jig,
                 in_room=playing is not None and playing.in_room,
             ),
             no_findings,

@@ -20,6 +20,7 @@ AIMS_OF: dict[str, frozenset[AimKind]] = {
     "slides": frozenset({"shift", "pitch", "hand_frame"}),
     "hunting": frozenset({"shift", "pitch", "hand_frame"}),
     "weak_note": frozenset({"every_note", "even_run", "notes_in_bow", "off_string", "pluck"}),
+    "ring_beside": frozenset({"ring"}), "string_out": frozenset({"ring"}),
     "bow_bounce": _BOW, "bow_scratch": _BOW, "bow_shake": _BOW, "bow_whistle": _BOW | {"crossing"},
     "bow_neighbour_string": frozenset({"crossing", "even_bow"}),
     "bow_fold": frozenset({"partial"}),

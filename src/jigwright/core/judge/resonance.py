@@ -16,11 +16,10 @@ from jigwright.core.gauge.ring import (
 from jigwright.core.gauge.values import Ring, Vibrato
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
-from jigwright.core.music.sympathy import OPEN_T60_S, Swing
+from jigwright.core.music.sympathy import OPEN_T60_S, USUAL_T60_S, PitchSwing
 from jigwright.core.sound.heard import Heard, Segment
 from jigwright.core.values import Unmeasured
 
-_USUAL_T60_S = 2.0
 _A4_HZ, _OTHER_NOTE_CENTS = 440.0, 150.0
 _NEAR_S = 0.15
 
@@ -55,7 +54,7 @@ def ring_place(
     two = [s for s in heard.segments if s.i_pair >= 0]
     return RingPlace(
         open_hz=heard.open_hz,
-        t60_s=OPEN_T60_S.get(instrument_id, _USUAL_T60_S),
+        t60_s=OPEN_T60_S.get(instrument_id, USUAL_T60_S),
         lines=heard.ring_lines,
         holds=tuple(
             _hold(heard, n, jig, heard.open_hz) for n in notes if n.segments
@@ -100,7 +99,7 @@ def ring_of(
         return Unmeasured("two_notes")  # what lingers may be the other string as it was bowed
     swing = None
     if isinstance(vibrato, Vibrato) and vibrato.present:
-        swing = Swing(rate_hz=vibrato.rate_hz, half_extent_cents=0.5 * vibrato.extent_cents)
+        swing = PitchSwing(rate_hz=vibrato.rate_hz, half_extent_cents=0.5 * vibrato.extent_cents)
     return measure_ring(
         place, i_segment=note.segments[-1], f0_hz=segment.f0_hz,
         onset_s=segment.onset_s, offset_s=segment.offset_s,

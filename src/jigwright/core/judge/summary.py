@@ -8,14 +8,15 @@ from math import isfinite
 
 import numpy as np
 
-from jigwright.core.gauge.values import BowChange, Stroke, Timing
+from jigwright.core.gauge.values import BowChange, Ring, Stroke, Timing
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.aims import AimResult, all_met
 from jigwright.core.judge.changes import FEWEST, ROOM_TAIL_S, place_of
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.values import Unmeasured, median
 
-SUMMARY_VERSION = 5
+SUMMARY_VERSION = 6
+_FEWEST_RINGS = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,6 +48,9 @@ class TakeSummary:
     gap_frog_ms, gap_tip_ms : float or None
         Median hole at the changes of bow, by the written bowing; ``None`` where there were fewer
         than two, or a room fills them.
+    ring_share : float or None
+        Notes that woke a string, of those that could and of which it can be told; ``None`` where
+        there were fewer than four.
     aims_met : bool or None
         Whether every aim of the jig was measured and met; ``None``: there were none to meet.
     """
@@ -65,6 +69,7 @@ class TakeSummary:
     longest_up_s: float | None = None
     gap_frog_ms: float | None = None
     gap_tip_ms: float | None = None
+    ring_share: float | None = None
     aims_met: bool | None = None
 
 
@@ -112,6 +117,14 @@ def with_changes(
         place: median(found) if len(found) >= FEWEST else None for place, found in gaps.items()
     }
     return replace(summary, gap_frog_ms=usual["frog"], gap_tip_ms=usual["tip"])
+
+
+def with_rings(summary: TakeSummary, notes: Sequence[JudgedNote]) -> TakeSummary:
+    """Add how many of the rings that were to be had were won."""
+    told = [n.measured.ring for n in notes if isinstance(n.measured.ring, Ring)]
+    if len(told) < _FEWEST_RINGS:
+        return summary
+    return replace(summary, ring_share=sum(bool(r.rang) for r in told) / len(told))
 
 
 def with_aims(summary: TakeSummary, aims: tuple[AimResult, ...]) -> TakeSummary:

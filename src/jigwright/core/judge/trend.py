@@ -28,7 +28,7 @@ _PLATEAU_SHARE = 0.25
 _NORMAL_95 = 1.959964
 
 
-MORE_IS_BETTER = frozenset({"inside", "longest_down_s", "longest_up_s"})
+MORE_IS_BETTER = frozenset({"inside", "longest_down_s", "longest_up_s", "ring_share"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

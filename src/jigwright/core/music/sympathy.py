@@ -19,13 +19,14 @@ from jigwright.core.music.pitch import cents_to_ratio, hz_to_cents
 MOST_PARTIAL = 8
 SHARED_CENTS = 30.0
 OPEN_T60_S = {"violin": 1.5, "viola": 1.8, "cello": 2.5, "bass": 3.5}
+USUAL_T60_S = 2.0
 _UNISON_CENTS = 60.0
 _PHASES = 256
 _LEAST_SHARE = 1e-6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Swing:
+class PitchSwing:
     """A vibrato as far as a string feels it.
 
     Parameters
@@ -67,7 +68,9 @@ def half_width_hz(t60_s: float) -> float:
     return 3.0 * log(10.0) / (2.0 * pi * t60_s)
 
 
-def share_db(apart_cents: float, f_hz: float, t60_s: float, swing: Swing | None = None) -> float:
+def share_db(
+    apart_cents: float, f_hz: float, t60_s: float, swing: PitchSwing | None = None
+) -> float:
     """What a distance leaves of the ring that a still note in tune would wake, dB (0 or less).
 
     Parameters
@@ -78,7 +81,7 @@ def share_db(apart_cents: float, f_hz: float, t60_s: float, swing: Swing | None 
         Of the string's partial.
     t60_s : float
         Decay of the open string there.
-    swing : Swing or None
+    swing : PitchSwing or None
         The note's vibrato.
     """
     width_hz = half_width_hz(t60_s)

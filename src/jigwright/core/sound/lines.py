@@ -29,7 +29,7 @@ _Complex = NDArray[np.complex128]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Line:
+class StandingLine:
     """A line in a stretch.
 
     Parameters
@@ -58,7 +58,7 @@ class Line:
         """Level so long after the stretch began, dB."""
         return self.level_db + self.slope_db_per_s * t_s
 
-    def earlier(self, by_s: float) -> Line:
+    def earlier(self, by_s: float) -> StandingLine:
         """The same line counted from an earlier moment."""
         return replace(self, level_db=self.at(-by_s))
 
@@ -91,7 +91,7 @@ def turned(x: Floats, rate_hz: int, f_hz: float, from_s: float, to_s: float) -> 
     return np.asarray((z[:, 0] + 1j * z[:, 1]) * between)
 
 
-def fit_line(z: _Complex, tolerance_hz: float, *, at_end: bool = False) -> Line | None:
+def fit_line(z: _Complex, tolerance_hz: float, *, at_end: bool = False) -> StandingLine | None:
     """The strongest line near zero frequency.
 
     Parameters
@@ -105,7 +105,7 @@ def fit_line(z: _Complex, tolerance_hz: float, *, at_end: bool = False) -> Line 
 
     Returns
     -------
-    Line or None
+    StandingLine or None
         ``None`` where too little was given.
     """
     if len(z) < _LEAST_S / STEP_S:
@@ -119,7 +119,7 @@ def fit_line(z: _Complex, tolerance_hz: float, *, at_end: bool = False) -> Line 
         above, floor, at_hz = max((above, floor, at_hz), _peak(part, t_s[:early], tolerance_hz))
     skip = round(_ROOM_S / STEP_S) if length_s > _SKIP_FROM_S else 0
     level, slope, sd = _decay(z[skip:], t_s[skip:], at_hz, length_s)
-    return Line(
+    return StandingLine(
         level_db=level, slope_db_per_s=slope, slope_sd=sd, above_db=above,
         floor_db=10 * float(np.log10(floor + 1e-20)), offset_hz=at_hz,
         middle_db=_at(z, t_s, at_hz),

@@ -19,7 +19,7 @@ import numpy as np
 from jigwright.core.music.pitch import cents_to_ratio, hz_to_cents
 from jigwright.core.music.sympathy import MOST_PARTIAL, SHARED_CENTS
 from jigwright.core.sound.heard import Pair, RingLine, Segment
-from jigwright.core.sound.lines import BLOCK_S, SEEN_DB, Line, fit_line, turned
+from jigwright.core.sound.lines import BLOCK_S, SEEN_DB, StandingLine, fit_line, turned
 from jigwright.core.values import Floats
 
 _COVERS_HZ = 18.0
@@ -128,7 +128,7 @@ def _string_lines(
     tolerance = min(_STRING_HZ, f_hz * (cents_to_ratio(_STRING_CENTS) - 1.0))
     stretches = _stretches(sound, f_hz)
     wakers = [_waker(sound, s.i_before, f_hz) for s in stretches]
-    line: tuple[_Stretch, Line] | None = None
+    line: tuple[_Stretch, StandingLine] | None = None
     for n, (stretch, k) in enumerate(zip(stretches, wakers, strict=True)):
         before = line
         line = None
@@ -188,7 +188,7 @@ def _stretches(sound: _Sound, f_hz: float) -> list[_Stretch]:
     return found
 
 
-def _fit(sound: _Sound, f_hz: float, stretch: _Stretch, tolerance_hz: float) -> Line | None:
+def _fit(sound: _Sound, f_hz: float, stretch: _Stretch, tolerance_hz: float) -> StandingLine | None:
     """The strongest line near a frequency: its pitch, level and decay."""
     first = stretch.i_before < 0  # the end of it lies nearest to what comes
     from_s, to_s = stretch.from_s, stretch.to_s
@@ -213,7 +213,9 @@ def _note_level(sound: _Sound, i: int, k: int, levels: dict[tuple[int, int], flo
     return levels[i, k]
 
 
-def _left_over(before: tuple[_Stretch, Line] | None, stretch: _Stretch, note_dbfs: float) -> float:
+def _left_over(
+    before: tuple[_Stretch, StandingLine] | None, stretch: _Stretch, note_dbfs: float
+) -> float:
     """What the string still had from earlier when the ring is measured, dB re the note."""
     if before is None:
         return float("nan")
@@ -229,7 +231,7 @@ def _left_over(before: tuple[_Stretch, Line] | None, stretch: _Stretch, note_dbf
 def _ring_line(
     sound: _Sound,
     stretch: _Stretch,
-    line: Line,
+    line: StandingLine,
     j: int,
     partial: int,
     f_hz: float,
@@ -277,7 +279,7 @@ def _strange_lines(sound: _Sound, i: int, j: int, string_hz: float) -> Iterator[
             yield _ring_line(sound, stretch, line, j, m, f_hz, float("nan"), left_db)
 
 
-def _during_db(line: Line | None) -> float:
+def _during_db(line: StandingLine | None) -> float:
     """Level of a line in the middle of what was seen; NaN where too little was."""
     if line is None:
         return float("nan")

@@ -1,14 +1,42 @@
-"""The ring map: which notes could wake which open string, and what rang."""
+"""The ring map: which notes could wake which open string, and how much of it each won."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import isfinite
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
+from jigwright.core.gauge.values import RingState
 from jigwright.ui.theme import Palette, sans
+
+_TAIL_PX_PER_S = 12.0
+_LEAST_SHARE = 0.45  # the smallest circle: next to nothing was to be had
+_FAINT_DB, _LOUD_DB = -52.0, -18.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RingString:
+    """One string under one note.
+
+    Parameters
+    ----------
+    string : int
+        0 = lowest.
+    state : RingState
+    share_db : float
+        What the note's place left of the full ring.
+    level_db, decay_s : float or None
+        Where it rang.
+    """
+
+    string: int
+    state: RingState
+    share_db: float = 0.0
+    level_db: float | None = None
+    decay_s: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -18,18 +46,27 @@ class RingNote:
     Parameters
     ----------
     name : str
-    could : tuple of int
-        Strings (0 = lowest) that share a partial with it.
-    rang : tuple of int or None
-        Strings that rang; ``None``: cannot tell.
-    ring_db, decay_s : float or None
+    strings : tuple of RingString
+        Those it could wake.
+    offset_s : float or None
+        Where it ended; ``None``: it was not heard.
     """
 
     name: str
-    could: tuple[int, ...]
-    rang: tuple[int, ...] | None
-    ring_db: float | None
-    decay_s: float | None
+    strings: tuple[RingString, ...]
+    offset_s: float | None = None
+
+
+def fullness(level_db: float | None) -> float:
+    """How much of a picture a ring fills, 0 … 1."""
+    if level_db is None or not isfinite(level_db):
+        return 0.0
+    return min(1.0, max(0.08, (level_db - _FAINT_DB) / (_LOUD_DB - _FAINT_DB)))
+
+
+def size(share_db: float) -> float:
+    """Size of a circle, of the largest: what was to be had from where the note lay."""
+    return _LEAST_SHARE + (1.0 - _LEAST_SHARE) * min(1.0, max(0.0, 1.0 + share_db / 20.0))
 
 
 def paint_ring_map(
@@ -41,9 +78,10 @@ def paint_ring_map(
     *,
     selected: int | None = None,
 ) -> None:
-    """Draw strings as rows and notes as columns; a filled circle rang, an empty one could have.
+    """Draw strings as rows and notes as columns.
 
-    A hatched circle could have rung, but the take cannot tell (legato, no gap, a live room).
+    A circle is as large as the ring that was to be had and as full as the one that was won; its
+    tail is as long as that rang. A hatched one cannot be told.
     """
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     if not notes:
@@ -66,23 +104,44 @@ def paint_ring_map(
                          name)  # fmt: skip
     for i, note in enumerate(notes):
         x = left + (i + 0.5) * wide
-        for string in note.could:
-            y = rect.top() + 20 + (len(strings) - 1 - string + 0.5) * step
-            painter.setPen(QPen(palette.color("ink2"), 1.5))
-            if note.rang is None:
-                painter.setBrush(Qt.BrushStyle.BDiagPattern)
-            elif string in note.rang:
-                painter.setBrush(palette.color("ink"))
-            else:
-                painter.setBrush(palette.color("panel"))
-            painter.drawEllipse(QPointF(x, y), radius, radius)
-        painter.setPen(palette.color("ink"))
-        painter.setFont(sans(13))
+        for one in note.strings:
+            y = rect.top() + 20 + (len(strings) - 1 - one.string + 0.5) * step
+            _circle(painter, QPointF(x, y), radius * size(one.share_db), one, palette)
         bottom = rect.top() + 24 + len(strings) * step
-        painter.drawText(QRectF(x - 0.5 * wide, bottom, wide, 18), Qt.AlignmentFlag.AlignHCenter,
-                         note.name)  # fmt: skip
-        if note.ring_db is not None and wide > 34:
-            painter.setFont(sans(11))
-            painter.setPen(palette.color("ink2"))
-            painter.drawText(QRectF(x - 0.5 * wide, bottom + 18, wide, 15),
-                             Qt.AlignmentFlag.AlignHCenter, f"{note.ring_db:.0f} dB")  # fmt: skip
+        _names(painter, note, QRectF(x - 0.5 * wide, bottom, wide, 18), palette)
+
+
+def _circle(
+    painter: QPainter, at: QPointF, radius: float, one: RingString, palette: Palette
+) -> None:
+    box = QRectF(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius)
+    painter.setPen(QPen(palette.color("ink2"), 1.5))
+    painter.setBrush(palette.color("panel"))
+    painter.drawEllipse(box)
+    if one.state == "unknown":
+        painter.setBrush(Qt.BrushStyle.BDiagPattern)
+        painter.drawEllipse(box)
+        return
+    if one.state == "silent":
+        return
+    painter.save()
+    painter.setClipRect(box.adjusted(-2, (1.0 - fullness(one.level_db)) * 2 * radius, 2, 2))
+    painter.setBrush(palette.color("ink"))
+    painter.drawEllipse(box)
+    painter.restore()
+    if one.decay_s is not None:
+        painter.setPen(QPen(palette.color("ink"), 2.0))
+        end = at.x() + radius + _TAIL_PX_PER_S * one.decay_s
+        painter.drawLine(QPointF(at.x() + radius, at.y()), QPointF(end, at.y()))
+
+
+def _names(painter: QPainter, note: RingNote, box: QRectF, palette: Palette) -> None:
+    painter.setPen(palette.color("ink"))
+    painter.setFont(sans(13))
+    painter.drawText(box, Qt.AlignmentFlag.AlignHCenter, note.name)
+    rang = [s.level_db for s in note.strings if s.level_db is not None]
+    if rang and box.width() > 34:
+        painter.setFont(sans(11))
+        painter.setPen(palette.color("ink2"))
+        painter.drawText(box.translated(0, 18), Qt.AlignmentFlag.AlignHCenter,
+                         f"{max(rang):.0f} dB")  # fmt: skip

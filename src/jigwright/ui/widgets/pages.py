@@ -36,7 +36,7 @@ from jigwright.ui.viewmodels.desk.strokes import StrokesModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import label, push_button
-from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.catalogue import tr
 from jigwright.wording.changes import changes_sentence
 from jigwright.wording.daybook import day_name
 from jigwright.wording.makers import kind_name
@@ -49,6 +49,7 @@ from jigwright.wording.pages import (
     strings_sentence,
     way_back_sentence,
 )
+from jigwright.wording.ringing import ring_sentence
 
 _CHANGES_SHARE = 0.36
 PAGES = ("landings", "bow", "two_strings", "ring", "shape", "compare")
@@ -242,21 +243,11 @@ class ClosePage(QWidget):
             )
             return about, "" if n else tr("No double stops were heard in this take.")
         if self.page == "ring":
-            _, notes = d.ring_notes()
-            rang = sum(bool(x.rang) for x in notes)
-            known = sum(x.rang is not None and bool(x.could) for x in notes)
             about = tr(
-                "full: it rang · empty: it could have · hatched: cannot tell (no gap after it)"
+                "size: what was to be had · filling: what was won · tail: how long it rang · "
+                "hatched: cannot tell"
             )
-            if not known:
-                return about, tr(
-                    "Nothing can be told of the ring in this take: it needs a gap of about 0.6 s "
-                    "after a note."
-                )
-            return about, trn(
-                "{n} of {of} note that could ring did.", "{n} of {of} notes that could ring did.",
-                known,
-            ).format(n=rang, of=known)  # fmt: skip
+            return about, ring_sentence(d.ring_counts(), self._model.context().strings)
         columns = d.columns()
         weak = [c.name for c in columns if c.weak]
         about = tr("every note of the take in its place; nothing is compared between takes here")

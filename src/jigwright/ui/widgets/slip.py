@@ -31,7 +31,6 @@ from jigwright.wording.measures import (
     level_text,
     other_answer_text,
     pluck_text,
-    ring_text,
     start_text,
     stroke_text,
     tone_text,
@@ -46,6 +45,7 @@ from jigwright.wording.notes import (
     reference_name,
     string_name,
 )
+from jigwright.wording.ringing import ring_text
 
 _BEFORE, _AFTER = 3, 4  # events offered on either side when a note was taken for another
 

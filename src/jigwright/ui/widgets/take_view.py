@@ -17,6 +17,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtSvg import QSvgRenderer
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.playing import Playing
 from jigwright.services.notation import INK, Engraved
 from jigwright.ui.painting.bow_lane import paint_bow_lane
@@ -28,9 +29,12 @@ from jigwright.ui.painting.lanes import (
     pitch_span,
     tick_steps,
 )
+from jigwright.ui.painting.ring_lane import paint_ring_lane
+from jigwright.ui.painting.ring_map import RingNote
 from jigwright.ui.painting.xmap import XMap, by_note, by_time
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
+from jigwright.ui.viewmodels.desk.ringing import ring_notes
 from jigwright.ui.widgets.canvas import Canvas
 from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import cents_text, class_name
@@ -38,7 +42,7 @@ from jigwright.wording.notes import cents_text, class_name
 GUTTER = 62.0
 TILE_PX = 1024
 _NAMES_PX = 22.0
-_MIN_PITCH_PX, _MIN_LEVEL_PX, _BOW_PX = 110.0, 60.0, 30.0
+_MIN_PITCH_PX, _MIN_LEVEL_PX, _BOW_PX, _RING_PX = 110.0, 60.0, 30.0, 32.0
 
 
 class TakeView(Canvas):
@@ -66,6 +70,7 @@ class TakeView(Canvas):
         self.zoom = 1.0
         self._px_per_s = 60.0
         self._playhead_s: float | None = None
+        self._rung: tuple[Judged, tuple[RingNote, ...]] | None = None
         self._xmap = XMap(columns=(), width=0.0, by_time=False)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(tr("Score and lanes of the take"))
@@ -185,8 +190,8 @@ class TakeView(Canvas):
 
     # places -------------------------------------------------------------------------------
 
-    def lane_rects(self) -> tuple[QRectF, QRectF, QRectF, QRectF, QRectF]:
-        """Score, names, pitch, bow and loudness areas in the viewport."""
+    def lane_rects(self) -> tuple[QRectF, QRectF, QRectF, QRectF, QRectF, QRectF]:
+        """Score, names, pitch, bow, ring and loudness areas in the viewport."""
         width, height = float(self.page.width()), float(self.page.height())
         score_h = 0.0
         if not self.by_time and self._engraved is not None:
@@ -195,12 +200,25 @@ class TakeView(Canvas):
         score = QRectF(0, top, width, score_h)
         names = QRectF(0, score.bottom() + 2, width, _NAMES_PX)
         bow_h = _BOW_PX if self._bowed() is not None else 0.0
-        rest = height - names.bottom() - 10 - bow_h
+        ring_h = _RING_PX if self._rings() else 0.0
+        rest = height - names.bottom() - 10 - bow_h - ring_h
         level_h = max(_MIN_LEVEL_PX, min(150.0, 0.3 * rest))
         pitch = QRectF(0, names.bottom() + 6, width, max(_MIN_PITCH_PX, rest - level_h - 12))
         bow = QRectF(0, pitch.bottom() + 4, width, bow_h)
-        level = QRectF(0, bow.bottom() + 8, width, level_h)
-        return score, names, pitch, bow, level
+        ring = QRectF(0, bow.bottom() + 3, width, ring_h)
+        level = QRectF(0, ring.bottom() + 8, width, level_h)
+        return score, names, pitch, bow, ring, level
+
+    def _rings(self) -> tuple[RingNote, ...]:
+        """What rang after the notes, where of any of them it can be told."""
+        judged = self._model.judged
+        if judged is None:
+            return ()
+        if self._rung is None or self._rung[0] is not judged:
+            notes = ring_notes(judged, self._model.context())
+            told = any(s.state != "unknown" for n in notes for s in n.strings)
+            self._rung = judged, notes if told else ()
+        return self._rung[1]
 
     def _bowed(self) -> Playing | None:
         """What is known of the bow, where strokes were heard."""
@@ -226,7 +244,7 @@ class TakeView(Canvas):
         painter.fillRect(self.page.rect(), p.color("paper"))
         if self._model.take is None:
             return
-        score, names, pitch, bow, level = self.lane_rects()
+        score, names, pitch, bow, ring, level = self.lane_rects()
         painter.save()
         painter.translate(GUTTER - self._scroll(), 0)
         view = QRectF(self._scroll(), 0, self.page.width() - GUTTER, self.page.height())
@@ -237,12 +255,13 @@ class TakeView(Canvas):
         self._paint_names(painter, names, view)
         self._paint_lanes(painter, pitch, level, view)
         self._paint_bow(painter, bow, view)
+        self._paint_ring(painter, ring, view)
         if self._playhead_s is not None:
             x = self._xmap.x_at(self._playhead_s)
             painter.setPen(QPen(p.color("accent"), 1.5))
             painter.drawLine(QPointF(x, score.top()), QPointF(x, level.bottom()))
         painter.restore()
-        self._paint_gutter(painter, pitch, bow, level)
+        self._paint_gutter(painter, pitch, bow, ring, level)
 
     def _paint_selection(self, painter: QPainter, view: QRectF) -> None:
         span = self._model.span_rows()
@@ -376,7 +395,17 @@ class TakeView(Canvas):
             selected=self._model.selected,
         )  # fmt: skip
 
-    def _paint_gutter(self, painter: QPainter, pitch: QRectF, bow: QRectF, level: QRectF) -> None:
+    def _paint_ring(self, painter: QPainter, area: QRectF, view: QRectF) -> None:
+        if area.height() > 0:
+            area = QRectF(0, area.top(), self._xmap.width, area.height())
+            paint_ring_lane(
+                painter, area, self._rings(), len(self._model.context().strings), self._xmap,
+                self._palette, clip=view, selected=self._model.selected,
+            )  # fmt: skip
+
+    def _paint_gutter(
+        self, painter: QPainter, pitch: QRectF, bow: QRectF, ring: QRectF, level: QRectF
+    ) -> None:
         p, model = self._palette, self._model
         painter.fillRect(QRectF(0, 0, GUTTER, self.page.height()), p.color("paper"))
         tolerance = model.context().tolerance_cents
@@ -385,6 +414,8 @@ class TakeView(Canvas):
         self._label(painter, pitch.top() - 2, tr("Pitch"), tr("cents"))
         if bow.height() > 0:
             self._label(painter, bow.top() + 2, tr("Bow"), "")
+        if ring.height() > 0:
+            self._label(painter, ring.top() + 2, tr("Ring"), "")
         self._label(painter, level.top() - 4, tr("Loudness"), "dB")
         painter.setFont(sans(12))
         painter.setPen(p.color("ink2"))

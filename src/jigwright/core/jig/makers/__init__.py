@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from jigwright.core.errors import JigError
-from jigwright.core.jig.makers import bow, pitch, tone, two_strings
+from jigwright.core.jig.makers import bow, pitch, ring, tone, two_strings
 from jigwright.core.jig.makers.spec import (
     FAMILIES,
     Count,
@@ -26,7 +26,13 @@ __all__ = [
     "maker",
 ]
 
-MAKERS: tuple[Maker, ...] = (*pitch.MAKERS, *bow.MAKERS, *two_strings.MAKERS, *tone.MAKERS)
+MAKERS: tuple[Maker, ...] = (
+    *pitch.MAKERS,
+    *bow.MAKERS,
+    *two_strings.MAKERS,
+    *tone.MAKERS,
+    *ring.MAKERS,
+)
 
 
 def maker(maker_id: str) -> Maker:

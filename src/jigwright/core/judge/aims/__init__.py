@@ -10,6 +10,7 @@ from jigwright.core.jig.aims import SHOWN_ONLY, Aim, aims_of
 from jigwright.core.judge.aims import bow
 from jigwright.core.judge.aims.music import MUSIC
 from jigwright.core.judge.aims.outcome import AimResult, AimState, Evidence, cannot_tell
+from jigwright.core.judge.aims.ring import ring
 
 __all__ = ["AimResult", "AimState", "Evidence", "all_met", "judge_aims"]
 
@@ -18,7 +19,7 @@ _JUDGES: dict[str, Callable[[Evidence, Aim], AimResult]] = {
     "even_bow": bow.even_bow, "mirror": bow.mirror, "left_over": bow.left_over,
     "bow_change": bow.bow_change, "crossing": bow.crossing, "duration": bow.duration,
     "notes_in_bow": bow.evenness, "off_string": bow.evenness, "even_run": bow.evenness,
-    "start": bow.start, "soft": bow.soft, "pluck": bow.pluck,
+    "start": bow.start, "soft": bow.soft, "pluck": bow.pluck, "ring": ring,
 }  # fmt: skip
 
 

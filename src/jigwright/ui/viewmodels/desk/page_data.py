@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from math import isfinite
 
 import numpy as np
 
 from jigwright.core.gauge.timing import against_clicks
-from jigwright.core.gauge.values import AgainstClicks, Level, Ring, Vibrato
+from jigwright.core.gauge.values import AgainstClicks, Level, Vibrato
 from jigwright.core.judge.asked import loudness_marks
 from jigwright.core.judge.changes import ROOM_TAIL_S, Gathered, courses_of, gather
 from jigwright.core.judge.judging import JudgedNote
@@ -17,8 +16,8 @@ from jigwright.core.judge.mirror import Mirror, measure_mirror
 from jigwright.core.judge.phrasing import StringLevel, measure_strings
 from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.ribbons import Ribbon, ribbons_of
-from jigwright.core.music.references import RING, pure_strings
-from jigwright.core.music.tables import ring_table
+from jigwright.core.judge.sounding import StringCount, count_strings
+from jigwright.core.music.references import pure_strings
 from jigwright.core.values import Unmeasured, median
 from jigwright.services.studio_port import TakeStore
 from jigwright.ui.painting.landing_map import LandingPicture
@@ -26,6 +25,7 @@ from jigwright.ui.painting.ring_map import RingNote
 from jigwright.ui.painting.shape_time import NoteColumn
 from jigwright.ui.painting.two_strings import IntervalLadder
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
+from jigwright.ui.viewmodels.desk.ringing import ring_notes
 from jigwright.wording.notes import class_name, letter_name, pitch_name
 from jigwright.wording.pages import rung_name
 
@@ -218,24 +218,10 @@ class PagesModel:
         if d.judged is None:
             return (), ()
         context = d.context()
-        open_hz = pure_strings(context.strings, context.a4_hz)
-        order = list(open_hz)
-        pitches = [n.pitch for n in d.judged.notes]
-        table = ring_table(pitches, RING, a4_hz=context.a4_hz, open_hz=open_hz)
-        notes = []
-        for note, row in zip(d.judged.notes, table, strict=True):
-            ring = note.measured.ring
-            known = isinstance(ring, Ring)
-            db = ring.ring_db if isinstance(ring, Ring) and isfinite(ring.ring_db) else None
-            decay = ring.decay_s if isinstance(ring, Ring) and isfinite(ring.decay_s) else None
-            notes.append(
-                RingNote(
-                    name=class_name(note.pitch),
-                    could=tuple(
-                        order.index(s) for s, _, _, _ in row.wakes if order.index(s) != note.string
-                    ),
-                    rang=ring.rang if known and isinstance(ring, Ring) else None,
-                    ring_db=db, decay_s=decay,
-                )
-            )  # fmt: skip
-        return tuple(letter_name(s) for s in order), tuple(notes)
+        names = tuple(letter_name(s) for s in context.strings)
+        return names, ring_notes(d.judged, context)
+
+    def ring_counts(self) -> tuple[StringCount, ...]:
+        """What every string did in the take."""
+        d = self._desk
+        return () if d.judged is None else count_strings(d.judged.notes)

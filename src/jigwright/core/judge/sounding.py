@@ -1,0 +1,84 @@
+"""Which strings rang how often in a take, and why those that were silent may have been."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import hypot, isfinite, nan
+
+from jigwright.core.gauge.values import Ring, StringRing
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.values import median
+
+OUT_CENTS = 3.0
+_LEAST_SHARE_DB = -3.0
+_LEAST_RANG = 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StringCount:
+    """What one open string did in a take.
+
+    Parameters
+    ----------
+    string : int
+        0 = lowest.
+    n_rang, n_told : int
+        Notes after which it rang, of those that could wake it and of which it can be told.
+    n_beside : int
+        Silent after notes that lay so far beside it that less than half was to be had.
+    apart_cents : float
+        Middle of how far those lay from the string; + is high. NaN without any.
+    string_cents, uncertainty_cents : float
+        Where the string itself sounded, from its tuning; NaN where it rang too seldom.
+    notes : tuple of int
+        Rows that could wake it and of which it can be told.
+    """
+
+    string: int
+    n_rang: int
+    n_told: int
+    n_beside: int
+    apart_cents: float
+    string_cents: float
+    uncertainty_cents: float
+    notes: tuple[int, ...]
+
+    @property
+    def is_out(self) -> bool:
+        """Whether it surely sounds beside its tuning."""
+        return (
+            isfinite(self.string_cents)
+            and abs(self.string_cents) > OUT_CENTS + self.uncertainty_cents
+        )
+
+
+def count_strings(notes: Sequence[JudgedNote]) -> tuple[StringCount, ...]:
+    """Count what every string did, the lowest first; those no note could wake are left out."""
+    seen: dict[int, list[tuple[int, StringRing]]] = {}
+    for row, note in enumerate(notes):
+        ring = note.measured.ring
+        if not isinstance(ring, Ring):
+            continue
+        for one in ring.strings:
+            if one.state != "unknown":
+                seen.setdefault(one.meeting.string, []).append((row, one))
+    return tuple(_count(string, seen[string]) for string in sorted(seen))
+
+
+def _count(string: int, told: Sequence[tuple[int, StringRing]]) -> StringCount:
+    rang = [one for _, one in told if one.state == "rang"]
+    beside = [
+        one for _, one in told
+        if one.state == "silent" and one.meeting.share_db < _LEAST_SHARE_DB
+    ]  # fmt: skip
+    places = [one.string_cents for one in rang if isfinite(one.string_cents)]
+    middle = median(places) if len(places) >= _LEAST_RANG else nan
+    spread = 1.48 * median([abs(p - middle) for p in places]) if len(places) >= _LEAST_RANG else nan
+    unsure = hypot(1.0, 2.0 * spread / max(1, len(places)) ** 0.5)
+    return StringCount(
+        string=string, n_rang=len(rang), n_told=len(told), n_beside=len(beside),
+        apart_cents=median([one.meeting.apart_cents for one in beside]) if beside else nan,
+        string_cents=middle, uncertainty_cents=unsure,
+        notes=tuple(row for row, _ in told),
+    )  # fmt: skip
