@@ -43,7 +43,9 @@ FIRST = {
     "arpeggio": "pitch", "chromatic": "pitch", "drone_scale": "pitch",
     "hand_pattern": "hand_frame", "shifts": "shift", "long_shapes": "direction",
     "echo": "contrast", "pairs": "pairs", "vibrato": "vibrato", "harmonics": "partial",
-    "artificial_harmonics": "partial", "plucked": "pluck", "ring_scale": "ring", "ring_echo": "ring", "ring_thrice": "ring", "held": "held", "dotted": "dotted",
+    "artificial_harmonics": "partial", "plucked": "pluck",
+    "ring_scale": "ring", "ring_echo": "ring", "ring_thrice": "ring",
+    "held": "held", "dotted": "dotted",
     "even_run": "even_run", "double_scale": "interval", "over_open": "interval",
 }  # fmt: skip
 

@@ -70,7 +70,7 @@ def test_a_line_under_the_next_note_has_its_level_and_decay(re_db: float, t60_s:
     of_note = rms_dbfs(note, 0.4, 1.1)
     middle = np.mean(10 ** (-6.0 * np.linspace(0.1, 0.4, 50) / t60_s))
     true = 10 * np.log10(0.5 * 0.01 * 10 ** (re_db / 10) * middle) - of_note
-    assert found.level_db == pytest.approx(true, abs=1.0)
+    assert found.level_db == pytest.approx(true, abs=1.2)
     assert found.decay_s == pytest.approx(t60_s, rel=0.12)
     assert found.offset_cents == pytest.approx(4.0, abs=1.0)
     assert found.note_db == pytest.approx(10 * np.log10(0.5 * 0.01) - of_note, abs=0.3)
@@ -160,7 +160,7 @@ def test_partials_the_note_has_not_got_are_looked_at_where_a_string_may_have_run
 def test_partials_no_string_has_say_what_is_left_of_the_note() -> None:
     played = ((622.0, 0.2, 1.2), (554.0, 1.2, 2.8))
     own = [q for q in lines_of(*played) if q.i_string == -1 and q.i_segment == 0]
-    assert 1 <= len(own) <= 3
+    assert 1 <= len(own) <= 2
     assert all(q.above_db < 14.0 for q in own)
     lingering = dying(622.0, 1.2, -12.0, 0.8)
     first = next(q for q in lines_of(*played, rung=lingering) if q.i_string == -1)

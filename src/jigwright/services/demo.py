@@ -58,6 +58,7 @@ class DemoStore(Protocol):
         """What was done so far can no longer be taken back."""
 
 
+_ALONG = "sympathy coupling_db=-19 t60_s=1.6 step_db=1 slope_db=2"
 _WORK = (
     ("demo-maris", "demo-quay-stops", "Slowly; listen for the beats to stop.", "2026-11-30", 3),
     ("demo-jory", "demo-g-major", "Third finger against the open D.", "2026-12-02", 2),
@@ -175,6 +176,10 @@ def courses() -> tuple[_Course, ...]:
             f"lower balance_db=3; lower notes=4 cents={-9 + i}; lower notes=5 cents=4"
         )
 
+    def maris_rings(i: int) -> str:
+        low = f"detune notes=7,21 cents={-13 + 4 * i}; detune notes=11,17 cents={-10 + 4 * i}"
+        return f"{low}; detune spread_cents=1; noise snr_db=48; room rt60_s=0.3 wet_db=-14"
+
     def maris_bows(i: int) -> str:
         faults = (
             "bounce notes=1,5 at=0.4; tremor notes=3 rate_hz=6 depth_db=5; hurry notes=4 db=6",
@@ -206,6 +211,16 @@ def courses() -> tuple[_Course, ...]:
             jig=_scale("a-minor", "violin", "A melodic minor, two octaves", "A", "melodic_minor",
                        octaves=2, slur=4, tempo=132.0),
             days=_days(11, 6, 13, 20), faults=maris_a, marks={},
+        ),
+        _Course(
+            player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
+            jig=maker("ring_scale").make(
+                Setting(
+                    instrument_id="violin", jig_id="demo-ring-scale", tempo_bpm=96.0,
+                    title="Harbour scale: which strings answer?", key=Key(PitchClass("G")),
+                )
+            ),
+            days=_days(11, 7, 15, 21), faults=maris_rings, marks={},
         ),
         _Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
@@ -285,7 +300,7 @@ def _takes(
     reference = parse_reference(course.jig.reference)
     open_hz = tuple(pure_strings(inst.strings, course.a4_hz).values())
     for i, day in enumerate(course.days):
-        faults: tuple[Fault, ...] = parse_faults(course.faults(i))
+        faults: tuple[Fault, ...] = parse_faults(f"{course.faults(i)}; {_ALONG}")
         seed = sum(map(ord, course.jig.id)) * 100 + i
         performance = play(
             course.jig, seed=seed, faults=faults, a4_hz=course.a4_hz, reference=reference

@@ -54,6 +54,14 @@ def write_shots(window: MainWindow, folder: Path) -> int:
         shot("desk-ladders")
         window.desk.turn("take")
         window.session.set_jig(scale)
+    answering = [j for j in window.studio.jigs() if any(a.kind == "ring" for a in j.aims)]
+    if answering:
+        window.session.set_jig(answering[0])
+        settle(window)
+        window.desk.turn("ring")
+        shot("desk-ring")
+        window.desk.turn("take")
+        window.session.set_jig(scale)
     window.go("jigs")
     shot("jigs")
     window.jigs.write_notes()

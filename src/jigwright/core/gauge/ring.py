@@ -17,6 +17,7 @@ import numpy as np
 from jigwright.core.gauge.values import Meeting, Ring, StringRing
 from jigwright.core.music.pitch import cents_to_ratio, hz_to_cents
 from jigwright.core.music.sympathy import (
+    MOST_PRODUCT,
     PitchSwing,
     half_width_cents,
     is_unison,
@@ -28,7 +29,6 @@ from jigwright.core.sound.heard import RingLine
 from jigwright.core.values import Unmeasured, median
 
 METHOD_VERSION = 2
-MOST_PRODUCT = 20  # a major third meets at 5 and 4
 _SAME_CENTS = 12.0
 _SEEN_AT = (0.2, 0.4, 0.6, 0.8)
 _MIDDLE_S = 0.2  # of the time a level stands for, from where lines begin
@@ -298,7 +298,8 @@ def _string(
         return unknown("other_string")
     limit = min(q.floor_db + p.above_db for q in lines)
     clear = [q for q in lines if _at_string(place, q, f0_hz)]
-    best = max(clear, key=lambda q: q.above_db, default=None)
+    falling = [q for q in clear if _falls(q, p) and q.above_db >= p.above_db]
+    best = max(falling or clear, key=lambda q: q.above_db, default=None)
     least_db = p.above_db if j in place.string_cents else p.sure_db
     if best is not None and p.above_db <= best.above_db < least_db:
         return unknown("faint", limit)

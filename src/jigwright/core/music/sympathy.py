@@ -17,6 +17,7 @@ import numpy as np
 from jigwright.core.music.pitch import cents_to_ratio, hz_to_cents
 
 MOST_PARTIAL = 8
+MOST_PRODUCT = 20  # of the two partials that meet first: a major third's 5 and 4
 SHARED_CENTS = 30.0
 OPEN_T60_S = {"violin": 1.5, "viola": 1.8, "cello": 2.5, "bass": 3.5}
 USUAL_T60_S = 2.0

@@ -191,7 +191,8 @@ class RingLine:
     level_db : float
         100 … 400 ms after the note's end, re the note.
     note_db : float
-        The note's own partial there, in the last of the note, re the note.
+        The note's own partial there, in the last of the note, re the note; NaN where it has none,
+        0 where no line stands so clearly that it was asked for.
     decay_s : float
         Time to fall by 60 dB; NaN where it does not fall or too little is seen.
     slope_db_per_s, slope_sd : float

@@ -13,18 +13,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from math import exp, gcd, log, log10
 
 import numpy as np
+from scipy import signal
 
 from jigwright.core.music.pitch import cents_to_ratio, hz_to_cents
-from jigwright.core.music.sympathy import MOST_PARTIAL, SHARED_CENTS
+from jigwright.core.music.sympathy import MOST_PARTIAL, MOST_PRODUCT, SHARED_CENTS
 from jigwright.core.sound.heard import Pair, RingLine, Segment
 from jigwright.core.sound.lines import BLOCK_S, SEEN_DB, StandingLine, fit_line, turned
 from jigwright.core.values import Floats
 
 _COVERS_HZ = 18.0
 _OWN_CLEAR_CENTS = 60.0
-_MOST_OWN = 3
+_MOST_OWN = 2
 _LEAST_S, _MOST_S = 0.28, 1.6
 _LEAST_NOTE_S = 0.1
 _AFTER_S = 0.05  # of the note's end itself
@@ -33,9 +35,13 @@ _STRING_CENTS, _STRING_HZ = 20.0, 9.0  # how far off its peg a string is looked 
 _RING_FROM_S, _RING_TO_S = 0.1, 0.4
 _NOT_KNOWN_DB = 3.0  # as loud as can be
 _SAME_NOTE_CENTS = 60.0
+_WAKES_CENTS = 40.0
 _SWING_OF_SPREAD, _MOST_SPREAD_CENTS = 1.5, 60.0
-_CLEAR_DB = 12.0
+CLEAR_DB = 12.0
+NOT_ASKED_DB = 0.0
 _MOST_STRANGE = 2
+_RATE_HZ = 8_000  # above 3.4 kHz no string is woken that is heard
+_STILL = 1e-6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,6 +69,13 @@ class _Sound:
         if s.i_pair < 0:
             return (s.f0_hz,)
         return self.pairs[s.i_pair].lower_hz, self.pairs[s.i_pair].upper_hz
+
+    def wakes(self, i: int, f_hz: float) -> bool:
+        """Whether a partial of a segment lies so near to a frequency that it would wake it."""
+        return any(
+            abs(hz_to_cents(max(1, round(f_hz / v)) * v, f_hz)) < _WAKES_CENTS
+            for v in self.voices_hz(i)
+        )
 
     def covers(self, i: int, f_hz: float) -> bool:
         """Whether a partial of a segment, its vibrato included, lies on a frequency."""
@@ -104,6 +117,9 @@ def measure_lines(
         have rung, ``note_db`` is NaN in two of its partials that the note has not: nothing of the
         note's can stand there, and ``left_db`` is what stood there during it.
     """
+    every = max(1, rate_hz // _RATE_HZ)
+    if every > 1:
+        x, rate_hz = signal.resample_poly(x, 1, every), rate_hz // every
     sound = _Sound(
         x=x, rate_hz=rate_hz, segments=segments, pairs=pairs, end_s=len(x) / rate_hz
     )  # fmt: skip
@@ -113,7 +129,7 @@ def measure_lines(
         for m in range(1, MOST_PARTIAL + 1):
             if m * hz < 0.42 * rate_hz:
                 found += _string_lines(sound, j, m, m * hz, levels)
-    clear = {(q.i_segment, q.i_string) for q in found if q.above_db >= _CLEAR_DB}
+    clear = {(q.i_segment, q.i_string) for q in found if q.above_db >= CLEAR_DB}
     for i, j in clear:
         found += _strange_lines(sound, i, j, open_hz[j])
     for i in range(len(segments)):
@@ -127,48 +143,56 @@ def _string_lines(
     """Lines at one partial of one string, one for each note that could wake it there."""
     tolerance = min(_STRING_HZ, f_hz * (cents_to_ratio(_STRING_CENTS) - 1.0))
     stretches = _stretches(sound, f_hz)
-    wakers = [_waker(sound, s.i_before, f_hz) for s in stretches]
-    line: tuple[_Stretch, StandingLine] | None = None
-    for n, (stretch, k) in enumerate(zip(stretches, wakers, strict=True)):
-        before = line
-        line = None
-        wanted = k or (n + 1 < len(wakers) and wakers[n + 1])
-        if not wanted:
+    fitted: dict[int, StandingLine | None] = {}
+
+    def fit(n: int) -> StandingLine | None:
+        if n not in fitted:
+            fitted[n] = _fit(sound, f_hz, stretches[n], tolerance)
+        return fitted[n]
+
+    for n, stretch in enumerate(stretches):
+        i = stretch.i_before
+        k = _waker(sound, i, f_hz, m)
+        one = fit(n) if k is not None else None
+        if k is None or one is None:
             continue
-        one = _fit(sound, f_hz, stretch, tolerance)
-        if one is None:
-            continue
-        line = stretch, one
-        if k is None:
-            continue
-        note_db = _note_level(sound, stretch.i_before, k, levels)
-        level = sound.segments[stretch.i_before].level_dbfs
-        left_db = _left_over(before, stretch, level)
-        if before is None and _woken_before(sound, stretch.i_before, f_hz):
-            left_db = _NOT_KNOWN_DB
+        note_db = left_db = NOT_ASKED_DB
+        if one.above_db >= CLEAR_DB:  # only where a string may have rung
+            note_db = _note_level(sound, i, k, levels)
+            before = fit(n - 1) if n else None
+            earlier = stretches[n - 1] if n and before is not None else None
+            left_db = float("nan")
+            if before is not None and earlier is not None:
+                left_db = _left_over(earlier, before, stretch, sound.segments[i].level_dbfs)
+            if _woken_before(sound, i, f_hz, earlier.to_s if earlier is not None else 0.0):
+                left_db = _NOT_KNOWN_DB
         yield _ring_line(sound, stretch, one, j, m, f_hz, note_db, left_db)
 
 
-def _waker(sound: _Sound, i: int, f_hz: float) -> int | None:
-    """The partial of a single note that lies within 30 cents of a frequency."""
+def _waker(sound: _Sound, i: int, f_hz: float, m: int) -> int | None:
+    """The partial of a single note that lies within 30 cents of a string's ``m``-th."""
     if i < 0 or sound.segments[i].i_pair >= 0:
         return None
     s = sound.segments[i]
     k = round(f_hz / s.f0_hz)
     if s.offset_s - s.onset_s < _LEAST_NOTE_S or not 1 <= k <= MOST_PARTIAL:
         return None
+    if k * m // gcd(k, m) ** 2 > MOST_PRODUCT:
+        return None  # the two meet so high that nothing of it is heard
     return k if abs(hz_to_cents(f_hz, k * s.f0_hz)) <= SHARED_CENTS else None
 
 
-def _woken_before(sound: _Sound, i: int, f_hz: float) -> bool:
+def _woken_before(sound: _Sound, i: int, f_hz: float, since_s: float) -> bool:
     """Whether another note that has the partial came just before, so that it may have woken it."""
     note = sound.segments[i]
+    since_s = max(since_s, note.onset_s - _MOST_S)
     for n in range(i - 1, -1, -1):
         s = sound.segments[n]
-        if s.offset_s < note.onset_s - _MOST_S:
+        if s.offset_s < since_s:
             return False
-        if sound.covers(n, f_hz):
-            return s.i_pair >= 0 or abs(hz_to_cents(s.f0_hz, note.f0_hz)) > _SAME_NOTE_CENTS
+        other = abs(hz_to_cents(s.f0_hz, note.f0_hz)) > _SAME_NOTE_CENTS
+        if (other or s.i_pair >= 0) and sound.wakes(n, f_hz):
+            return True
     return False
 
 
@@ -213,13 +237,8 @@ def _note_level(sound: _Sound, i: int, k: int, levels: dict[tuple[int, int], flo
     return levels[i, k]
 
 
-def _left_over(
-    before: tuple[_Stretch, StandingLine] | None, stretch: _Stretch, note_dbfs: float
-) -> float:
+def _left_over(earlier: _Stretch, line: StandingLine, stretch: _Stretch, note_dbfs: float) -> float:
     """What the string still had from earlier when the ring is measured, dB re the note."""
-    if before is None:
-        return float("nan")
-    earlier, line = before
     if line.above_db < SEEN_DB:
         return line.floor_db + SEEN_DB - note_dbfs
     slope = min(line.slope_db_per_s, 0.0) if np.isfinite(line.slope_sd) else 0.0
@@ -241,15 +260,14 @@ def _ring_line(
     note = sound.segments[stretch.i_before]
     slope = line.slope_db_per_s
     end_s = note.offset_s - stretch.from_s
-    times = end_s + np.linspace(_RING_FROM_S, _RING_TO_S, 16)
-    level = 10 * np.log10(np.mean(10 ** ((line.level_db + slope * times) / 10.0)))
+    level = line.level_db + slope * (end_s + _RING_FROM_S) + _mean_db(slope)
     # a sine of amplitude 1 is as loud as a level of -3 dB re a full-scale square wave
     rms_db = note.level_dbfs + 3.01
     length_s = min(stretch.to_s - stretch.from_s, _MOST_S)
     decay_s = -60.0 / slope if slope < -1.0 and np.isfinite(line.slope_sd) else float("nan")
     return RingLine(
         i_segment=stretch.i_before, i_string=j, partial=partial, f_hz=f_hz,
-        level_db=float(level) - rms_db, note_db=note_db - rms_db, decay_s=decay_s,
+        level_db=level - rms_db, note_db=note_db - rms_db, decay_s=decay_s,
         slope_db_per_s=slope, slope_sd=line.slope_sd, above_db=line.above_db,
         floor_db=line.floor_db - rms_db,
         offset_cents=hz_to_cents(f_hz + line.offset_hz, f_hz),
@@ -284,6 +302,12 @@ def _during_db(line: StandingLine | None) -> float:
     if line is None:
         return float("nan")
     return line.middle_db
+
+
+def _mean_db(slope_db_per_s: float) -> float:
+    """Mean power over the time a level stands for, re its beginning, of what falls so fast."""
+    x = slope_db_per_s * (_RING_TO_S - _RING_FROM_S) * log(10.0) / 10.0
+    return 10 * log10((exp(x) - 1.0) / x) if abs(x) > _STILL else 0.0
 
 
 def _own_lines(
