@@ -21,7 +21,7 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.core.music.references import RING, pure_strings
-from jigwright.core.music.sympathy import shared_partials
+from jigwright.core.music.sympathy import OPEN_T60_S, shared_partials
 from jigwright.core.player.faults import Room, Sympathy, parse_faults
 from jigwright.core.player.play import play
 from jigwright.core.sound.intake import choose_signal
@@ -57,7 +57,7 @@ def _words(rng, kind: str, what: str) -> Jig:
     )  # fmt: skip
 
 
-def _faults(rng, *, rings: bool, what: str) -> str:
+def _faults(rng, kind: str, *, rings: bool, what: str) -> str:
     text = (
         f"room rt60_s={rng.choice([0.2, 0.4, 0.6])} wet_db={rng.choice([-18, -10, -6])}; "
         f"noise snr_db={rng.choice([30, 40, 50])}; detune spread_cents={rng.choice([0, 3])}; wander"
@@ -70,7 +70,8 @@ def _faults(rng, *, rings: bool, what: str) -> str:
         text += "; pluck"
     if rings:
         text += (
-            f"; sympathy coupling_db={rng.uniform(-26, -12):.1f} t60_s={rng.uniform(1, 3):.2f} "
+            f"; sympathy coupling_db={rng.uniform(-26, -12):.1f} "
+            f"t60_s={OPEN_T60_S[kind] * rng.uniform(0.7, 1.5):.2f} "
             f"step_db={rng.choice([0, 1])} slope_db={rng.choice([0, 2])} "
             f"out_string={rng.integers(4)} out_cents={rng.choice([0, 0, -5, 4])}"
         )
@@ -93,7 +94,7 @@ def _planted_db(x, rate: int, segment, open_hz: float, wet_db: float) -> float:
 
 def count_take(count: Count, rng, kind: str, *, rings: bool, what: str, blind: bool) -> bool:
     """Play and judge one take; whether any ring was claimed that no string gave."""
-    jig, text = _words(rng, kind, what), _faults(rng, rings=rings, what=what)
+    jig, text = _words(rng, kind, what), _faults(rng, kind, rings=rings, what=what)
     faults = parse_faults(text)
     p = play(jig, seed=int(rng.integers(1 << 30)), faults=faults, reference=RING)
     inst = instrument(kind)
@@ -166,8 +167,9 @@ def _show(name: str, c: Count) -> None:
         if rang + silent:
             print(f"  planted {name}: {rang} of {rang + silent} found")
     if len(level):
+        near = 100 * np.mean(np.abs(decay - 1) < 0.3)
         print(
-            f"  level off by dB {np.median(np.abs(level)):.1f} (median), bias {np.median(level):+.1f}; "
-            f"decay within 30 %: {100 * np.mean(np.abs(decay - 1) < 0.3):.0f} %"
+            f"  level off by dB {np.median(np.abs(level)):.1f} (median), bias "
+            f"{np.median(level):+.1f}; decay within 30 %: {near:.0f} %"
         )
     print("  " + ", ".join(f"{k} {v}" for k, v in n.most_common() if k.startswith("not told")))

@@ -173,7 +173,8 @@ PLACES = {
 
 def silent_text(met: Meeting) -> tuple[str, bool]:
     """A string that could have rung from where the note lay."""
-    return ring_text(ring(replace(string_ring(level_db=None), meeting=met)), STRINGS)
+    silent = ring(replace(string_ring(level_db=None), meeting=met))
+    return ring_text(silent, STRINGS, met.apart_cents)
 
 
 def every_field() -> list[tuple[type, str]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -13,7 +14,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.aims import AimResult, Evidence, judge_aims
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.ring_findings import find_rings
-from jigwright.core.judge.sounding import StringCount, count_strings
+from jigwright.core.judge.sounding import StringCount, could_ring, count_strings
 from jigwright.core.judge.summary import summarise, with_rings
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
@@ -37,6 +38,11 @@ def rang(level_db: float = -31.0, **about: Any) -> Any:
     return ring(string_ring(1, level_db=level_db, **about))
 
 
+def off(notes: list[JudgedNote], cents: float) -> list[JudgedNote]:
+    """The same notes that far from their targets."""
+    return [replace(n, cents=cents) for n in notes]
+
+
 def silent(apart_cents: float = 0.0, share_db: float = 0.0) -> Any:
     return ring(string_ring(1, level_db=None, apart_cents=apart_cents, share_db=share_db))
 
@@ -57,10 +63,23 @@ def test_every_string_is_counted_where_it_can_be_told() -> None:
 
 def test_what_lay_beside_is_told_from_what_was_only_silent() -> None:
     notes = rows(rang(), silent(), silent(-7.0, -10.0), silent(-9.0, -12.0), silent(-2.0, -2.9))
-    count = count_strings(notes)[0]
+    count = count_strings([*notes[:2], *off(notes[2:4], -8.0), notes[4]])[0]
     assert (count.n_rang, count.n_told, count.n_beside) == (1, 5, 2)
     assert count.apart_cents == pytest.approx(-8.0)
     assert math.isnan(count_strings(rows(rang(), silent()))[0].apart_cents)
+
+
+def test_a_third_that_meets_no_string_in_tune_is_not_counted() -> None:
+    far = rows(silent(21.0, -18.0), rang(), ring(string_ring(1, apart_cents=21.0)))
+    assert count_strings(far)[0].n_told == 1
+    assert not could_ring(far[0])
+    assert could_ring(off(far, 15.0)[0])  # only 6 of it are the tuning's
+    assert not could_ring(off(far, 13.5)[0])
+    assert could_ring(rows(silent(-6.9))[0])
+    assert not could_ring(rows(NOT_TOLD)[0])
+    assert ring_text(silent(21.0, -18.0), STRINGS) == (
+        "lies 21 cents from a partial of the D string: in tune it does not wake it", True,
+    )  # fmt: skip
 
 
 def test_a_string_is_out_only_beyond_its_own_range() -> None:
@@ -175,10 +194,10 @@ def test_what_rang_in_words() -> None:
 
 
 def test_what_was_to_be_had_in_words() -> None:
-    low, known = ring_text(silent(-7.2, -10.0), STRINGS)
+    low, known = ring_text(silent(-7.2, -10.0), STRINGS, -7.2)
     assert known
     assert low == "could wake the D string; you were 7 cents low, a tenth of it was there"
-    high, _ = ring_text(silent(7.2, -5.0), STRINGS)
+    high, _ = ring_text(silent(7.2, -5.0), STRINGS, 7.2)
     assert "7 cents high, a quarter" in high
     for asked in (silent(), silent(-7.0, -2.9), silent(-1.4, -4.0)):
         assert "Is a finger leaning on it" in ring_text(asked, STRINGS)[0]
@@ -208,7 +227,7 @@ def test_shares_in_words(db: float, text: str) -> None:
 
 def test_a_take_in_a_sentence() -> None:
     counts = count_strings(rows(rang(), silent(), rang()))
-    assert ring_sentence(counts, STRINGS) == "2 of 3 rings that were there to be had."
+    assert ring_sentence(counts, STRINGS) == "2 rings won, of 3 that were to be had."
     assert ring_sentence((), STRINGS).startswith("Nothing can be told")
     out = count_strings(rows(*[rang(string_cents=-6.2)] * 3))
     assert ring_sentence(out, STRINGS).endswith("The D string itself sounds 6 cents low.")

@@ -10,10 +10,12 @@ import numpy as np
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.gate import TakeGate
 from jigwright.core.follow.moves import FollowParams
+from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.live_ring import LiveRing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
-from jigwright.core.sound.heard import Segment, moved
+from jigwright.core.sound.heard import Segment, moved, moved_ring
 from jigwright.core.sound.live import Heeded, LiveEar
 from jigwright.core.sound.live_pair import LivePair
 from jigwright.core.sound.own_sounds import SETTLES_S, OwnSounds
@@ -54,6 +56,7 @@ class Ear:
         jig = request.jig
         inst = instrument(request.instrument_id)
         self._pair = LivePair(inst, rate_hz, min(strings.values())) if self._two else None
+        self._ring = LiveRing(rate_hz, tuple(strings.values()), request.instrument_id)
         self._shift_s = request.from_s
         beside = request.beside
         self._own: OwnSounds | None = None
@@ -78,6 +81,9 @@ class Ear:
         if self._own is not None:
             samples = self._own.take_out(samples)
         heeded = self._ear.push(samples)
+        isolated(
+            "what rings now", lambda: self._ring.push(samples, heeded.notes, heeded.frames), None
+        )
         if self._shift_s:
             heeded = Heeded(
                 frames=tuple(replace(f, time_s=f.time_s + self._shift_s) for f in heeded.frames),
@@ -104,6 +110,7 @@ class Ear:
             frames=heeded.frames, notes=heeded.notes, i_event=self._i_event, take=take,
             since_s=self.playing_since_s,
             pair=self._pair.now if self._pair is not None else None,
+            ring=moved_ring(self._ring.now, self._shift_s),
         )  # fmt: skip
 
     def find(self, blocks: Iterable[Floats], *, stop_s: float, at_end: bool) -> FoundTakes:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections import deque
 
-from jigwright.core.sound.heard import Now, PairNow, Segment
+from jigwright.core.sound.heard import Now, PairNow, RingNow, Segment
 from jigwright.core.values import InputState
 from jigwright.services.recording import CaptureState, EarSays
 
@@ -31,6 +31,7 @@ class LivePicture:
         self.level = CaptureState(running=False, seconds=0.0)
         self.now: Now | None = None
         self.pair: PairNow | None = None
+        self.ring: RingNow | None = None
         self.trace: deque[Now] = deque()
         self.notes: list[Segment] = []
         self.i_event: int | None = None
@@ -50,10 +51,11 @@ class LivePicture:
                 self.trace.popleft()
         self.notes += says.notes
         self.pair = says.pair
+        self.ring = says.ring
 
     def rest(self) -> None:
         """Nothing sounds any more: no place, no pitch."""
-        self.i_event, self.now = None, None
+        self.i_event, self.now, self.ring = None, None, None
 
     @property
     def room_dbfs(self) -> float:

@@ -8,7 +8,7 @@ from typing import Literal
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import Heard, Now, PairNow, Segment
+from jigwright.core.sound.heard import Heard, Now, PairNow, RingNow, Segment
 
 RATE_HZ = 48_000
 SIMULATED = "simulated"
@@ -178,6 +178,8 @@ class EarSays:
         Where the take that is being played began; ``None`` while nobody plays.
     pair : PairNow or None
         Two notes, where the jig asks for them.
+    ring : RingNow or None
+        The string that the note just left has woken, while it rings.
     """
 
     frames: tuple[Now, ...]
@@ -186,6 +188,7 @@ class EarSays:
     take: tuple[float, float] | None
     since_s: float | None = None
     pair: PairNow | None = None
+    ring: RingNow | None = None
 
     @property
     def playing(self) -> bool:

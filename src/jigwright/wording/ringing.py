@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 
 from jigwright.core.gauge.values import Ring, StringRing
-from jigwright.core.judge.sounding import StringCount
+from jigwright.core.judge.sounding import StringCount, fits
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr, trn
@@ -19,8 +19,19 @@ _MOST_SAID = 2
 Text = tuple[str, bool]
 
 
-def ring_text(ring: Ring | Unmeasured, strings: Sequence[Pitch]) -> Text:
-    """What open strings did after a note, and whether that is measured."""
+def ring_text(
+    ring: Ring | Unmeasured, strings: Sequence[Pitch], cents: float | None = None
+) -> Text:
+    """What open strings did after a note, and whether that is measured.
+
+    Parameters
+    ----------
+    ring : Ring or Unmeasured
+    strings : sequence of Pitch
+        Open strings, low to high.
+    cents : float or None
+        Where the note lay, from its target.
+    """
     if isinstance(ring, Unmeasured):
         return tr("cannot tell: {why}").format(why=reason_text(ring.reason)), False
     rang = sorted(
@@ -28,7 +39,10 @@ def ring_text(ring: Ring | Unmeasured, strings: Sequence[Pitch]) -> Text:
     )  # fmt: skip
     if rang:
         return "; ".join(_rang(s, strings) for s in rang[:_MOST_SAID]), True
-    silent = next((s for s in ring.strings if s.state == "silent"), None)
+    quiet = [s for s in ring.strings if s.state == "silent"]
+    silent = next((s for s in quiet if fits(s, cents)), None)
+    if silent is None and quiet:
+        return _far(quiet[0], strings), True
     if silent is None:
         return tr("cannot tell: {why}").format(why=reason_text(ring.strings[0].reason)), False
     return _silent(silent, strings), True
@@ -41,6 +55,13 @@ def _rang(one: StringRing, strings: Sequence[Pitch]) -> str:
             string=name, db=db, s=f"{one.decay_s:.1f}"
         )
     return tr("woke the {string}: {db} dB under the note").format(string=name, db=db)
+
+
+def _far(one: StringRing, strings: Sequence[Pitch]) -> str:
+    """A third, say: in tune it meets no string."""
+    return tr("lies {c} cents from a partial of the {string}: in tune it does not wake it").format(
+        c=round(abs(one.meeting.apart_cents)), string=string_name(strings[one.meeting.string])
+    )
 
 
 def _silent(one: StringRing, strings: Sequence[Pitch]) -> str:
@@ -76,8 +97,10 @@ def ring_sentence(counts: Sequence[StringCount], strings: Sequence[Pitch]) -> st
             "Nothing can be told of the ring in this take: the next note sounds where the strings "
             "would, or the room rings as long as they do."
         )
-    said = trn("{n} of {of} ring that was there to be had.", "{n} of {of} rings that were there "
-               "to be had.", of).format(n=n, of=of)  # fmt: skip
+    said = trn(
+        "{n} ring won, of {of} that were to be had.", "{n} rings won, of {of} that were to be had.",
+        n,
+    ).format(n=n, of=of)  # fmt: skip
     out = [string_out_text(c, strings) for c in counts]
     return " ".join([said, *(t for t in out if t)])
 

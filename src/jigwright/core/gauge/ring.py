@@ -90,7 +90,7 @@ class RingParams:
     longest_s: float = 9.0
     shortest_s: float = 0.5
     over_room: float = 1.5
-    of_usual: float = 0.3
+    of_usual: float = 0.45
     over_left_db: float = 3.0
     off_cents: float = 4.0
     sure_db: float = 20.0

@@ -11,8 +11,32 @@ from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.values import median
 
 OUT_CENTS = 3.0
+FITS_CENTS = 7.0  # of a written note from a string in equal temperament
 _LEAST_SHARE_DB = -3.0
 _LEAST_RANG = 2
+
+
+def fits(one: StringRing, cents: float | None) -> bool:
+    """Whether a note played where it belongs would wake a string.
+
+    A third lies 14 to 22 cents from the string's partial in most tunings: in tune it wakes nothing,
+    and nobody is asked why.
+
+    Parameters
+    ----------
+    one : StringRing
+    cents : float or None
+        Where the note lay, from its target.
+    """
+    return abs(one.meeting.apart_cents - (cents or 0.0)) <= FITS_CENTS
+
+
+def could_ring(note: JudgedNote) -> bool:
+    """Whether a note could wake a string and of one of these it can be told."""
+    ring = note.measured.ring
+    if not isinstance(ring, Ring):
+        return False
+    return any(s.state != "unknown" and fits(s, note.cents) for s in ring.strings)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,7 +48,7 @@ class StringCount:
     string : int
         0 = lowest.
     n_rang, n_told : int
-        Notes after which it rang, of those that could wake it and of which it can be told.
+        Notes after which it rang, of those that would wake it in tune and of which it can be told.
     n_beside : int
         Silent after notes that lay so far beside it that less than half was to be had.
     apart_cents : float
@@ -61,7 +85,7 @@ def count_strings(notes: Sequence[JudgedNote]) -> tuple[StringCount, ...]:
         if not isinstance(ring, Ring):
             continue
         for one in ring.strings:
-            if one.state != "unknown":
+            if one.state != "unknown" and fits(one, note.cents):
                 seen.setdefault(one.meeting.string, []).append((row, one))
     return tuple(_count(string, seen[string]) for string in sorted(seen))
 

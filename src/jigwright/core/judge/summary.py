@@ -13,6 +13,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.aims import AimResult, all_met
 from jigwright.core.judge.changes import FEWEST, ROOM_TAIL_S, place_of
 from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.sounding import could_ring
 from jigwright.core.values import Unmeasured, median
 
 SUMMARY_VERSION = 6
@@ -121,10 +122,12 @@ def with_changes(
 
 def with_rings(summary: TakeSummary, notes: Sequence[JudgedNote]) -> TakeSummary:
     """Add how many of the rings that were to be had were won."""
-    told = [n.measured.ring for n in notes if isinstance(n.measured.ring, Ring)]
+    told = [n.measured.ring for n in notes if could_ring(n)]
     if len(told) < _FEWEST_RINGS:
         return summary
-    return replace(summary, ring_share=sum(bool(r.rang) for r in told) / len(told))
+    return replace(
+        summary, ring_share=sum(isinstance(r, Ring) and bool(r.rang) for r in told) / len(told)
+    )
 
 
 def with_aims(summary: TakeSummary, aims: tuple[AimResult, ...]) -> TakeSummary:

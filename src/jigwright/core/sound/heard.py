@@ -130,6 +130,31 @@ class PairNow:
     balance_db: float
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RingNow:
+    """A string that was woken just now.
+
+    Parameters
+    ----------
+    string : int
+        0 = lowest.
+    level_db, decay_s : float
+        Re the note, and the time to fall by 60 dB.
+    since_s : float
+        Where the note that woke it ended.
+    """
+
+    string: int
+    level_db: float
+    decay_s: float
+    since_s: float
+
+
+def moved_ring(ring: RingNow | None, by_s: float) -> RingNow | None:
+    """The same ring at a later time."""
+    return None if ring is None else replace(ring, since_s=ring.since_s + by_s)
+
+
 def moved(segment: Segment, by_s: float) -> Segment:
     """The same segment at a later time."""
     return replace(

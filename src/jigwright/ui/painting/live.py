@@ -11,18 +11,20 @@ from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 from jigwright.core.judge.long_bow import LongBow
 from jigwright.core.judge.open_strings import StringFound
 from jigwright.core.music.pitch import A4_MIDI, Pitch
-from jigwright.core.sound.heard import Now
+from jigwright.core.sound.heard import Now, RingNow
 from jigwright.services.recording import CaptureState
+from jigwright.ui.painting.ring_map import fullness
 from jigwright.ui.painting.rows import TurnBar
 from jigwright.ui.theme import Palette, sans, serif
 from jigwright.wording.catalogue import tr
-from jigwright.wording.notes import class_name, letter_name
+from jigwright.wording.notes import class_name, letter_name, string_name
 from jigwright.wording.verdicts import PairFigures, string_line
 
 _QUIET, _LOUD = 0.004, 0.98
 _REACH_CENTS = 60.0
 _TURN_CENTS = 40.0
 _TRACE_S = 4.0
+_RING_FALL, _RING_PX, _RING_UP_PX = 1.0 / 3.0, 9.0, 14.0
 _ROOM_AFTER_S = 1.0
 
 
@@ -69,6 +71,34 @@ def paint_live_trace(
     name = class_name(Pitch.from_midi(centre, fifths=fifths))
     fitted_text(painter, QRectF(rect.right() + 16, middle - 40, 120, 80), name, palette, px=64,
                 ink="ink2")  # fmt: skip
+
+
+def paint_live_ring(
+    painter: QPainter, rect: QRectF, ring: RingNow, now_s: float, strings: Sequence[Pitch],
+    palette: Palette,
+) -> None:  # fmt: skip
+    """The tail of the string that was woken, under the trace from where its note ended."""
+    if not 0 <= ring.string < len(strings):
+        return
+    left = rect.right() - (now_s - ring.since_s) / _TRACE_S * rect.width()
+    fall_s = _RING_FALL * ring.decay_s
+    right = min(rect.right(), left + fall_s / _TRACE_S * rect.width())
+    if right <= rect.left():
+        return
+    y = rect.bottom() - _RING_UP_PX
+    half = max(2.0, _RING_PX * fullness(ring.level_db))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(palette.color("accent"))
+    painter.drawPolygon(
+        QPolygonF(
+            [QPointF(max(left, rect.left()), y - half), QPointF(right, y),
+             QPointF(max(left, rect.left()), y + half)]
+        )
+    )  # fmt: skip
+    name = tr("the {string} rings").format(string=string_name(strings[ring.string]))
+    box = QRectF(rect.right() + 16, y - 18, rect.width(), 36)
+    fitted_text(painter, QRectF(box.left(), box.top(), 0.16 * rect.width(), 36), name, palette,
+                px=24, ink="ink2")  # fmt: skip
 
 
 def paint_live_pair(

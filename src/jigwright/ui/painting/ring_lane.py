@@ -56,7 +56,7 @@ def paint_ring_lane(
                 painter.drawPolygon(
                     QPolygonF([QPointF(left, y - half), QPointF(right, y), QPointF(left, y + half)])
                 )
-            elif one.state == "silent":
+            elif one.state == "silent" and one.to_be_had:
                 painter.setPen(QPen(palette.color("ink2"), 1))
                 painter.setBrush(palette.color("paper"))
                 painter.drawEllipse(QPointF(left, y), _DOT_PX, _DOT_PX)

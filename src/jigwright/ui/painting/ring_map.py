@@ -30,6 +30,8 @@ class RingString:
         What the note's place left of the full ring.
     level_db, decay_s : float or None
         Where it rang.
+    to_be_had : bool
+        Whether the note wakes it where it belongs.
     """
 
     string: int
@@ -37,6 +39,7 @@ class RingString:
     share_db: float = 0.0
     level_db: float | None = None
     decay_s: float | None = None
+    to_be_had: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -31,6 +31,7 @@ from jigwright.ui.painting.live import (
     fitted_text,
     paint_foot,
     paint_live_pair,
+    paint_live_ring,
     paint_live_trace,
     paint_long_bow,
     paint_strings,
@@ -482,6 +483,9 @@ class StandPlace(QWidget):
             a4_hz = self._session.now.a4_hz
             if s.live.pair is None:
                 paint_live_trace(painter, trace, s.live.trace, now, a4_hz, fifths, self._palette)
+                if s.live.ring is not None:
+                    strings = self._session.now.strings
+                    paint_live_ring(painter, trace, s.live.ring, now, strings, self._palette)
             else:
                 paint_live_pair(
                     painter, trace, pair_figures(s.live.pair, a4_hz, fifths), self._palette

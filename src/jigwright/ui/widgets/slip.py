@@ -272,7 +272,7 @@ class Slip(ScrollColumn):
         if plucked is not None:
             rows.append((tr("Plucked"), *plucked))
         rows += self._bow_rows()
-        rows.append((tr("Ring"), *ring_text(m.ring, self._model.context().strings)))
+        rows.append((tr("Ring"), *ring_text(m.ring, self._model.context().strings, note.cents)))
         if isinstance(m.arrival, Unmeasured) and m.arrival.reason not in NOT_ASKED:
             rows.append(
                 (

@@ -5,6 +5,7 @@ from __future__ import annotations
 from jigwright.core.gauge.values import Ring
 from jigwright.core.jig.aims import Aim
 from jigwright.core.judge.aims.outcome import AimResult, Evidence, cannot_tell, held_against
+from jigwright.core.judge.sounding import could_ring
 
 FEWEST = 3
 _LEAST_TOLD = 0.4  # of the notes that can ring
@@ -22,6 +23,8 @@ def ring(evidence: Evidence, aim: Aim) -> AimResult:
         found = evidence.notes[row].measured.ring
         if not isinstance(found, Ring):
             unknown += found.reason != "nothing_shared"
+            continue
+        if not could_ring(evidence.notes[row]):
             continue
         told += 1
         if not found.rang:

@@ -8,6 +8,7 @@ from jigwright.core.gauge.ring import meetings
 from jigwright.core.gauge.values import Ring
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context, JudgedNote
+from jigwright.core.judge.sounding import fits
 from jigwright.core.music.references import pure_strings
 from jigwright.core.music.sympathy import OPEN_T60_S, USUAL_T60_S
 from jigwright.ui.painting.ring_map import RingNote, RingString
@@ -30,6 +31,7 @@ def _ring_note(note: JudgedNote, open_hz: tuple[float, ...], t60_s: float) -> Ri
                 string=s.meeting.string, state=s.state, share_db=s.meeting.share_db,
                 level_db=s.level_db if isfinite(s.level_db) else None,
                 decay_s=s.decay_s if isfinite(s.decay_s) else None,
+                to_be_had=fits(s, note.cents),
             )
             for s in ring.strings
         )  # fmt: skip
