@@ -20,8 +20,15 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
-from jigwright.wording.ringing import ring_sentence, ring_text, share_text, string_out_text
-from ring_builders import ring, string_ring
+from jigwright.wording.ringing import (
+    answer_text,
+    meeting_text,
+    ring_sentence,
+    ring_text,
+    share_text,
+    string_out_text,
+)
+from ring_builders import meeting, ring, string_ring
 
 STRINGS = instrument("violin").strings
 RING = Aim(kind="ring")
@@ -223,6 +230,24 @@ def test_what_cannot_be_told_says_why() -> None:
 )  # fmt: skip
 def test_shares_in_words(db: float, text: str) -> None:
     assert share_text(db) == text
+
+
+def test_meetings_in_the_table_say_how_far_apart_they_lie() -> None:
+    string = Pitch.parse("D4")
+    assert meeting_text(meeting(1, apart_cents=1.4), string) == "D4 (2:1)"
+    third = meeting(1, note_partial=4, string_partial=5, apart_cents=-21.5, share_db=-20.0)
+    assert meeting_text(third, string) == "D4 (5:4) 22 c apart: less than a fiftieth"
+
+
+def test_where_a_string_answers_most_in_words() -> None:
+    d5 = Pitch.parse("D5")
+    low = answer_text(1, -3.2, 1.4, 6, STRINGS, d5)
+    assert low == (
+        "The D string answers D5 most 3 cents low of the target, give or take 1 (6 takes)."
+    )
+    assert "on the target" in answer_text(1, 1.0, 1.4, 1, STRINGS, d5)
+    assert "(1 take)" in answer_text(1, 4.0, 1.4, 1, STRINGS, d5)
+    assert "4 cents high" in answer_text(1, 4.0, 1.4, 1, STRINGS, d5)
 
 
 def test_a_take_in_a_sentence() -> None:

@@ -19,7 +19,7 @@ from jigwright.core.follow.doubts import decide, decided
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.gauge.two_strings import measure_double
-from jigwright.core.gauge.values import BowChange, Double, Stroke
+from jigwright.core.gauge.values import BowChange, Double, Ring, Stroke
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, judge_take
@@ -27,6 +27,7 @@ from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, measure_some, segment_of
 from jigwright.core.judge.playing import Playing, bow_of, measure_playing
+from jigwright.core.judge.resonance import ring_of, ring_place
 from jigwright.core.judge.tuning import NO_TUNING
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
@@ -193,6 +194,14 @@ class TakeReader:
         """Take over what was measured in portions."""
         self._deep[("measured", *self._lined_key(take))] = measured
 
+    def rings(self, take: TakeRecord) -> tuple[Ring | Unmeasured, ...]:
+        """Only what rang after each row of :meth:`pitches`, for figures over many takes."""
+        nothing: tuple[Ring | Unmeasured, ...] = ()
+        return self._once(
+            self._shallow, ("rings", *self._lined_key(take)), _MOST_SHALLOW,
+            lambda: isolated("what rang", lambda: self._rings(take), nothing),
+        )  # fmt: skip
+
     def playing(self, take: TakeRecord) -> Playing | Unmeasured:
         """Strokes, changes, events and time: the same whatever they are held against."""
         return self._once(
@@ -341,6 +350,19 @@ class TakeReader:
         return MeasuredTake(
             notes=only_pitches(segments, pairs, lined.notes, reason),
             key_fifths=lined.key_fifths,
+        )
+
+    def _rings(self, take: TakeRecord) -> tuple[Ring | Unmeasured, ...]:
+        heard = self.heard(take)
+        if heard is None:
+            return ()
+        jig, notes = self.jig_of(take), self.pitches(take).notes
+        heard = decided(heard, jig, a4_hz=take.a4_hz)
+        place = ring_place(heard, [n.lined for n in notes], jig, self.kind_of(take))
+        still = Unmeasured("not_needed")
+        return tuple(
+            still if n.segment is None else ring_of(place, n.lined, n.segment, jig, still)
+            for n in notes
         )
 
     def _measured(self, take: TakeRecord) -> MeasuredTake | Unmeasured:

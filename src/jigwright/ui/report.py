@@ -9,6 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import QMarginsF, QRectF
 from PyQt6.QtGui import QPageSize, QPainter, QPdfWriter, QTextDocument
 
+from jigwright.core.judge.sounding import count_strings
 from jigwright.core.judge.verdict import bar_of
 from jigwright.services.reporting import FIGURE, NewestTake, PracticeReport, ReportTrend
 from jigwright.ui.painting.takeprint import paint_take_print
@@ -19,6 +20,7 @@ from jigwright.wording.aims import aim_sentence
 from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import change_sentence, figure_name
 from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
+from jigwright.wording.ringing import ring_sentence
 
 _WIDTH, _HEIGHT = 780.0, 1120.0
 
@@ -127,7 +129,9 @@ def _newest(painter: QPainter, newest: NewestTake, used: float) -> float:
     paint_take_print(painter, QRectF(0, used, _WIDTH, 56), notes, LIGHT)
     painter.restore()
     asked = f"<h3>{escape(tr('What it is for'))}</h3><ul>{aims}</ul>" if aims else ""
-    return _text(painter, f"{asked}<ol>{rows}</ol>", used + 60)
+    counts = count_strings(judged.notes)
+    rung = f"<p>{escape(ring_sentence(counts, strings))}</p>" if counts else ""
+    return _text(painter, f"{asked}<ol>{rows}</ol>{rung}", used + 60)
 
 
 def _next(words: Sequence[str]) -> str:

@@ -118,10 +118,18 @@ def topics() -> tuple[Topic, ...]:
             id="ring",
             title=tr("Ring"),
             means=tr(
-                "A note in tune wakes open strings that share its partials. What rings on after "
-                "the note is measured against the note and against the room."
+                "A note in tune wakes open strings that share its partials: the unison and the "
+                "octave most, the twelfth and the fifth less, a third only far from where it "
+                "belongs. The string sounds on at its own partials under the next note, long after "
+                "the room is silent; there it is measured, in decibels under the note that woke "
+                "it. Compare a note with itself, never with others."
             ),
-            cannot=tr("It needs about half a second of silence after the note."),
+            cannot=tr(
+                "Where the next note has the same partials, where it is played on that string, or "
+                "where the room rings as long. A finger that leans on the string keeps it from "
+                "ringing. Measured on synthesised strings so far; no study with real instruments "
+                "stands behind it."
+            ),
         ),
         Topic(
             id="beats",

@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from jigwright.core.gauge.values import Ring, StringRing
+from jigwright.core.gauge.values import Meeting, Ring, StringRing
 from jigwright.core.judge.sounding import StringCount, fits
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.findings import reason_text
-from jigwright.wording.notes import string_name
+from jigwright.wording.notes import pitch_name, string_name
 
 FULL_SHARE_DB = -3.0  # what is left of the ring when the note lies half a width beside
 LEAST_APART_CENTS = 1.5
@@ -78,6 +78,18 @@ def _silent(one: StringRing, strings: Sequence[Pitch]) -> str:
     return said.format(string=name, c=round(abs(apart)), share=share_text(one.meeting.share_db))
 
 
+def meeting_text(met: Meeting, string: Pitch) -> str:
+    """Which partials meet, and what is left of the ring where they lie apart."""
+    text = tr("{string} ({n}:{k})").format(
+        string=pitch_name(string), n=met.string_partial, k=met.note_partial
+    )
+    if abs(met.apart_cents) < LEAST_APART_CENTS:
+        return text
+    return tr("{meets} {c} c apart: {share}").format(
+        meets=text, c=round(abs(met.apart_cents)), share=share_text(met.share_db)
+    )
+
+
 def share_text(share_db: float) -> str:
     """A share of the full ring in words."""
     for least_db, text in (
@@ -103,6 +115,24 @@ def ring_sentence(counts: Sequence[StringCount], strings: Sequence[Pitch]) -> st
     ).format(n=n, of=of)  # fmt: skip
     out = [string_out_text(c, strings) for c in counts]
     return " ".join([said, *(t for t in out if t)])
+
+
+def answer_text(
+    string: int, cents: float, uncertainty_cents: float, n_takes: int, strings: Sequence[Pitch],
+    note: Pitch,
+) -> str:  # fmt: skip
+    """Where a string answers a note's finger most, beside the reference's target."""
+    way = tr("high") if cents > 0 else tr("low")
+    where = tr("on the target")
+    if abs(cents) > uncertainty_cents and round(abs(cents)):
+        where = tr("{c} cents {way} of the target").format(c=round(abs(cents)), way=way)
+    return trn(
+        "The {string} answers {note} most {where}, give or take {u} ({n} take).",
+        "The {string} answers {note} most {where}, give or take {u} ({n} takes).", n_takes,
+    ).format(
+        string=string_name(strings[string]), note=pitch_name(note), where=where,
+        u=max(1, round(uncertainty_cents)), n=n_takes,
+    )  # fmt: skip
 
 
 def string_out_text(count: StringCount, strings: Sequence[Pitch]) -> str:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
-from math import log2
 
 from jigwright.core.music.instruments import millimetres
 from jigwright.core.music.keys import Key
@@ -125,60 +124,6 @@ def distance_table(
                 ten_cents_mm=millimetres(10.0, ratio, 1.0, string_length_mm),
             )
         )  # fmt: skip
-    return tuple(rows)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RingRow:
-    """What a note can wake.
-
-    Parameters
-    ----------
-    pitch : Pitch
-    wakes : tuple of (Pitch, int, int, float)
-        Open string, its partial, the note's partial that meets it, and how many cents apart they
-        lie in the chosen reference.
-    half_width_cents : float
-        How far off the note may be before the ring falls by half (about 1900 / (f · T60)).
-    """
-
-    pitch: Pitch
-    wakes: tuple[tuple[Pitch, int, int, float], ...]
-    half_width_cents: float
-
-
-def ring_table(
-    notes: Sequence[Pitch],
-    reference: Reference,
-    *,
-    a4_hz: float,
-    open_hz: Mapping[Pitch, float],
-    t60_s: float = 2.0,
-    within_cents: float = 30.0,
-) -> tuple[RingRow, ...]:
-    """Which open strings each note can wake, strongest meeting first."""
-    rows = []
-    for pitch in notes:
-        hz = target_hz(reference, pitch, a4_hz, open_strings_hz=dict(open_hz))
-        wakes = []
-        for string, string_hz in open_hz.items():
-            if string == pitch:
-                continue
-            best: tuple[int, int, int, float] | None = None
-            for n in range(1, PARTIALS_THAT_RING + 1):
-                k = round(n * string_hz / hz)
-                if not 1 <= k <= 4:
-                    continue
-                apart = 1200.0 * log2(k * hz / (n * string_hz))
-                if abs(apart) <= within_cents and (best is None or n * k < best[0]):
-                    best = (n * k, n, k, apart)
-            if best is not None:
-                wakes.append((string, *best[1:]))
-        wakes.sort(key=lambda w: w[1] * w[2])
-        first = hz * (wakes[0][2] if wakes else 1)
-        rows.append(
-            RingRow(pitch=pitch, wakes=tuple(wakes), half_width_cents=1900.0 / (first * t60_s))
-        )
     return tuple(rows)
 
 

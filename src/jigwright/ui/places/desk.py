@@ -233,6 +233,7 @@ class DeskPlace(QWidget):
         self._engrave_soon.stop()
         self._model.close_down()
         self.close_look.strokes.close_down()
+        self.close_look.answers.close_down()
         self.view.zoom_changed.disconnect(self._engrave_soon.start)
 
     # score --------------------------------------------------------------------------------

@@ -22,17 +22,18 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from jigwright.core.gauge.ring import meetings
 from jigwright.core.judge.doubles import conflicts
 from jigwright.core.music.harmonics import all_harmonics
 from jigwright.core.music.instruments import Instrument, instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.music.references import RING, pure_strings, target_hz
+from jigwright.core.music.sympathy import OPEN_T60_S
 from jigwright.core.music.tables import (
     chromatic_range,
     distance_table,
     references_of,
-    ring_table,
     tuning_table,
 )
 from jigwright.ui.theme import Palette, sans
@@ -43,6 +44,7 @@ from jigwright.wording.catalogue import tr
 from jigwright.wording.instruments import usual_length_words
 from jigwright.wording.makers import kind_name
 from jigwright.wording.notes import letter_name, pitch_name, reference_name
+from jigwright.wording.ringing import meeting_text
 
 _TONICS = ("C", "G", "D", "A", "E", "B", "F#", "F", "Bb", "Eb", "Ab", "Db")
 
@@ -318,19 +320,21 @@ class TablesPlace(QWidget):
             next(iter(strings)), max(s.midi for s in strings) + 12, fifths=self._key().fifths
         )
         rows, heard = [], []
-        for row in ring_table(pitches, RING, a4_hz=self._a4(), open_hz=strings):
-            words = ", ".join(
-                tr("{string} ({n}:{k})").format(string=pitch_name(s), n=n, k=k)
-                for s, n, k, _ in row.wakes
-            )
-            hz = target_hz(RING, row.pitch, self._a4(), open_strings_hz=strings)
-            width = f"± {row.half_width_cents:.1f} c" if row.wakes else ""
-            rows.append((pitch_name(row.pitch), width, words or "–"))
+        t60_s = OPEN_T60_S[str(self._kind.currentData())]
+        names = list(strings)
+        for pitch in pitches:
+            hz = target_hz(RING, pitch, self._a4(), open_strings_hz=strings)
+            met = meetings(hz, tuple(strings.values()), t60_s)
+            words = ", ".join(meeting_text(m, names[m.string]) for m in met)
+            width = f"± {met[0].half_width_cents:.1f} c" if met else ""
+            rows.append((pitch_name(pitch), width, words or "–"))
             heard.append((hz, hz, hz))
         return TableSheet(
             says=tr(
                 "Which open strings a note can wake, with the partials that meet, strongest first. "
-                "Within the width the ring keeps half its strength (a string ringing for 2 s). "
+                "Within the width the ring keeps half its strength; where the two lie apart, "
+                "what that leaves is said. A unison rings only where a finger stops it on another "
+                "string. "
                 "A note that wakes nothing needs bow and vibrato instead: that is no fault."
             ),
             head=(tr("Note"), tr("Width"), tr("Wakes")), rows=tuple(rows), heard_hz=tuple(heard),

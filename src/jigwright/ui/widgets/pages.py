@@ -29,6 +29,7 @@ from jigwright.ui.painting.shape_time import paint_shape_time
 from jigwright.ui.painting.two_strings import paint_ladders
 from jigwright.ui.pictures import picture_image, save_picture
 from jigwright.ui.theme import Palette
+from jigwright.ui.viewmodels.desk.answers import AnswersModel
 from jigwright.ui.viewmodels.desk.comparing import Comparing
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.viewmodels.desk.page_data import PagesModel
@@ -49,7 +50,7 @@ from jigwright.wording.pages import (
     strings_sentence,
     way_back_sentence,
 )
-from jigwright.wording.ringing import ring_sentence
+from jigwright.wording.ringing import answer_text, ring_sentence
 
 _CHANGES_SHARE = 0.36
 PAGES = ("landings", "bow", "two_strings", "ring", "shape", "compare")
@@ -94,6 +95,10 @@ class ClosePage(QWidget):
         self._data = PagesModel(studio, model)
         self.strokes = StrokesModel(studio, reader, lambda: [p.take for p in model.prints], self)
         self.strokes.changed.connect(self._changed)
+        self.answers = AnswersModel(
+            reader, lambda: [p.take for p in model.prints], lambda: session.now.view, self
+        )
+        self.answers.changed.connect(self._changed)
         self.page = "landings"
         self._title = label("", px=24, old_style=True)
         self._about = label("", px=13, second=True)
@@ -247,7 +252,8 @@ class ClosePage(QWidget):
                 "size: what was to be had · filling: what was won · tail: how long it rang · "
                 "hatched: cannot tell"
             )
-            return about, ring_sentence(d.ring_counts(), self._model.context().strings)
+            said = ring_sentence(d.ring_counts(), self._model.context().strings)
+            return about, f"{said} {self._answer()}".strip()
         columns = d.columns()
         weak = [c.name for c in columns if c.weak]
         about = tr("every note of the take in its place; nothing is compared between takes here")
@@ -263,6 +269,25 @@ class ClosePage(QWidget):
             )
         strings = strings_sentence(d.string_levels(), self._model.context().strings)
         return about, f"{said} {strings}".strip()
+
+    def _answer(self) -> str:
+        """Where a string answers the selected note most, over the takes on the shelf."""
+        judged, take, row = self._model.judged, self._model.take, self._model.selected
+        if judged is None or take is None or row is None or row >= len(judged.notes):
+            return ""
+        note = judged.notes[row]
+        found = self.answers.answer(take, note)
+        if found is None:
+            return ""
+        place = found.place
+        return answer_text(
+            found.string,
+            place.cents,
+            place.uncertainty_cents,
+            found.n_takes,
+            self._model.context().strings,
+            note.pitch,
+        )
 
     def paint(self, painter: QPainter, rect: QRectF) -> None:
         """Draw the picture of the page anywhere: widget, image or SVG."""

@@ -1,0 +1,109 @@
+"""What a finger's landings woke over takes, and where the string answers most."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from jigwright.core.gauge.values import Ring, StringRing
+from jigwright.core.judge.most_ring import MostRing, RingLanding, most_ring
+from jigwright.core.music.pitch import Pitch
+from jigwright.core.values import median
+from jigwright.services.records import TakeRecord
+from jigwright.services.take_reader import AS_PLAYED, TakeReader, View
+
+TUNED_BY = ("violin", "viola")
+"""Where the ring lies within a few cents; lower instruments confirm a place, they do not tune."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WokenRow:
+    """A landing and one string it could wake.
+
+    Parameters
+    ----------
+    pitch : Pitch
+    finger, on_string : int or None
+        What it was played with.
+    cents : float
+        From the target.
+    one : StringRing
+    """
+
+    pitch: Pitch
+    finger: int | None
+    on_string: int | None
+    cents: float
+    one: StringRing
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Answer:
+    """Where a string answers a finger most.
+
+    Parameters
+    ----------
+    string : int
+        0 = lowest.
+    place : MostRing
+    n_takes : int
+    """
+
+    string: int
+    place: MostRing
+    n_takes: int
+
+
+def woken(reader: TakeReader, take: TakeRecord, view: View = AS_PLAYED) -> tuple[WokenRow, ...]:
+    """Every landing of a take with every string of which it can be told."""
+    rows = []
+    for note, ring in zip(reader.landings(take, view), reader.rings(take), strict=False):
+        if note.cents is None or not isinstance(ring, Ring):
+            continue
+        rows += [
+            WokenRow(
+                pitch=note.pitch, finger=note.finger, on_string=note.string, cents=note.cents,
+                one=one,
+            )
+            for one in ring.strings
+            if one.state != "unknown"
+        ]  # fmt: skip
+    return tuple(rows)
+
+
+def answer_to(
+    takes: Iterable[tuple[WokenRow, ...]], pitch: Pitch, finger: int | None, on_string: int | None
+) -> Answer | None:
+    """Where a string answers a finger most over takes; ``None`` where the landings do not say.
+
+    Parameters
+    ----------
+    takes : iterable of tuple of WokenRow
+        Of each take.
+    pitch, finger, on_string
+        The note and what it is played with.
+    """
+    found: dict[int, list[WokenRow]] = {}
+    used: dict[int, int] = {}
+    for rows in takes:
+        mine = [r for r in rows if (r.pitch, r.finger, r.on_string) == (pitch, finger, on_string)]
+        for string in {r.one.meeting.string for r in mine}:
+            used[string] = used.get(string, 0) + 1
+            found.setdefault(string, []).extend(r for r in mine if r.one.meeting.string == string)
+    answers = [
+        Answer(string=string, place=place, n_takes=used[string])
+        for string, rows in found.items()
+        if (place := _place(rows)) is not None
+    ]
+    return min(answers, key=lambda a: a.place.uncertainty_cents, default=None)
+
+
+def _place(rows: list[WokenRow]) -> MostRing | None:
+    landings = [
+        RingLanding(
+            cents=r.cents, level_db=r.one.level_db if r.one.state == "rang" else None,
+            limit_db=r.one.limit_db,
+        )
+        for r in rows
+    ]  # fmt: skip
+    return most_ring(landings, median([r.one.meeting.half_width_cents for r in rows]))
