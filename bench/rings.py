@@ -78,7 +78,7 @@ def _faults(rng, kind: str, *, rings: bool, what: str) -> str:
     return text
 
 
-def _planted_db(x, rate: int, segment, open_hz: float, wet_db: float) -> float:
+def planted_db(x, rate: int, segment, open_hz: float, wet_db: float) -> float:
     """Level of the strings' sound at the partials a note shares with one, re the note."""
     lo, hi = (round((segment.offset_s + s) * rate) for s in (0.1, 0.4))
     part = x[lo:hi]
@@ -120,7 +120,7 @@ def count_take(count: Count, rng, kind: str, *, rings: bool, what: str, blind: b
             j, planted = one.meeting.string, -150.0
             if p.sound.ring is not None:
                 every = p.sound.ring.sum(axis=0)
-                planted = _planted_db(every, p.sound.rate_hz, segment, open_hz[j], wet_db)
+                planted = planted_db(every, p.sound.rate_hz, segment, open_hz[j], wet_db)
                 if not np.isfinite(planted):
                     continue
             if one.state == "rang":
