@@ -57,7 +57,8 @@ def _orchestra(open_hz: list[float], out: Path, feedback: float, coupling: float
     for j, hz in enumerate(open_hz):
         lines += [
             f'kraw{j} chnget "free{j}"', f"kfree{j} port kraw{j}, 0.012",
-            f"awet{j} wguide1 gadrive * {coupling:.6f} * kfree{j}, {hz * _SHARP:.5f}, 6000, {feedback:.6f}",
+            f"adrive{j} = gadrive * {coupling:.6f} * kfree{j}",
+            f"awet{j} wguide1 adrive{j}, {hz * _SHARP:.5f}, 6000, {feedback:.6f}",
             f"awet{j} = awet{j} * kfree{j}", f"outch {j + 2}, awet{j}", f"asum = asum + awet{j}",
         ]  # fmt: skip
     lines += ["outch 1, asum", "clear gadrive", "endin", "</CsInstruments>", "<CsScore>"]

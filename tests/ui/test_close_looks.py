@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -13,10 +14,14 @@ from jigwright.audio.files import SndFiles
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.landings import Landing, share_back, spots_of, worst_spot
 from jigwright.core.music.pitch import Pitch
+from jigwright.services.records import TakeRecord
+from jigwright.services.resonating import WokenRow
 from jigwright.ui.main_window import MainWindow
+from jigwright.ui.viewmodels.desk import answers
 from jigwright.ui.viewmodels.desk.remarks import Remarks
 from jigwright.ui.widgets.pages import PAGES
 from jigwright.wording.pages import way_back_sentence
+from ring_builders import meeting, string_ring
 from signals import listen, perform, take_record
 
 
@@ -227,3 +232,36 @@ def test_after_a_miss_on_either_side_the_place_lies_between() -> None:
     assert share_back([landing(-2.0, 1), landing(0.2, 2)]) is None
     assert share_back([landing(-2.0, 1)]) is None
     assert "a third of the way" in way_back_sentence("F#", 0.31)
+
+
+def test_the_ring_page_says_where_a_string_answers_over_the_takes(
+    qtbot: QtBot, window: MainWindow, desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What the takes woke is read a few at a time; then the selected note has its place."""
+    note = window.model.judged.notes[0]
+    one = replace(string_ring(1), meeting=meeting(1))
+    rows = tuple(
+        WokenRow(
+            pitch=note.pitch, finger=note.finger, on_string=note.string, cents=c,
+            one=replace(one, level_db=-28.0 - ((c - 2.0) / 3.0) ** 2),
+        )
+        for c in (-6.0, -2.0, 0.0, 4.0, 8.0)
+    )  # fmt: skip
+    read: list[str] = []
+
+    def woken(_reader: object, take: TakeRecord, _view: object) -> tuple[WokenRow, ...]:
+        read.append(take.id)
+        return rows
+
+    monkeypatch.setattr(answers, "woken", woken)
+    window.model.select(0)
+    desk.turn("ring")
+    words = desk.close_look._words
+    qtbot.waitUntil(lambda: "answers" in words.text(), timeout=20_000)
+    assert "cents high of the target" in words.text()
+    assert f"({len(window.model.prints)} takes)" in words.text()
+    assert sorted(read) == sorted(p.take.id for p in window.model.prints)
+    monkeypatch.setattr(answers, "TUNED_BY", ("viola",))
+    window.model.select(1)
+    window.model.select(0)
+    assert "answers" not in words.text()
