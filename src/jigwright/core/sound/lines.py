@@ -9,9 +9,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import TypeVar
 
 import numpy as np
+from numpy.lib.stride_tricks import as_strided
 from numpy.typing import NDArray
+from scipy import fft
 
 from jigwright.core.gauge_maths import turning
 from jigwright.core.sound.curves import runs_of
@@ -33,6 +36,7 @@ _WINDOW_S, _EARLY_S = 0.25, 0.5
 _ROOM_S = 0.1  # in which the room is louder than the strings
 _SKIP_FROM_S = 0.63  # with so much to see the first of it can be left out
 _Complex = NDArray[np.complex128]
+T = TypeVar("T", bound=np.generic)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -90,7 +94,7 @@ def turned(x: Floats, rate_hz: int, f_hz: float, from_s: float, to_s: float) -> 
     hi = min(len(x), round(to_s * rate_hz))
     if hi - lo < n + step:
         return np.zeros(0, dtype=np.complex128)
-    views = np.lib.stride_tricks.sliding_window_view(x[lo:hi], n)[::step]
+    views = _overlapping(x[lo:hi], n, step)
     inside = turning(np.arange(n) / rate_hz * f_hz) * (2.0 * _taper(n))
     z = views @ np.stack([inside.real, inside.imag], axis=1)
     return np.asarray((z[:, 0] + 1j * z[:, 1]) * turning(np.arange(len(z)) * STEP_S * f_hz))
@@ -138,6 +142,14 @@ def _at(z: _Complex, t_s: Floats, at_hz: float) -> float:
     return 20 * float(np.log10(abs(whole) + 1e-10))
 
 
+def _overlapping(x: NDArray[T], n: int, step: int) -> NDArray[T]:
+    """Views of ``n`` values every ``step``, shape (m, n); ``x`` is not shorter than one."""
+    (one,) = x.strides
+    return as_strided(
+        x, shape=((len(x) - n) // step + 1, n), strides=(step * one, one), writeable=False
+    )
+
+
 @lru_cache(maxsize=512)
 def _taper(n: int) -> Floats:
     """A Kaiser window that sums to one."""
@@ -157,7 +169,7 @@ def _lobe_hz(n: int) -> float:
 
 def _peak(z: _Complex, tolerance_hz: float) -> tuple[float, float, float]:
     """The strongest line within a tolerance: dB over its surroundings, their power, its place."""
-    spectrum = np.fft.fft(z * _taper(len(z)), _FFT)
+    spectrum = fft.fft(z * _taper(len(z)), _FFT)
     half = min(_FFT // 2 - 1, int((_SPAN_HZ + tolerance_hz) * _FFT * STEP_S))
     power = np.abs(np.concatenate([spectrum[-half:], spectrum[: half + 1]])) ** 2
     offsets = np.arange(-half, half + 1) / (_FFT * STEP_S)
@@ -181,7 +193,7 @@ def _decay(z: _Complex, t_s: Floats, at_hz: float, length_s: float) -> tuple[flo
     """Level at the beginning, dB a second and its standard error, from overlapping windows."""
     n = min(len(z), round(max(_WINDOW_S, 0.4 * length_s) / STEP_S))
     hop = max(1, n // _OVERLAP)
-    views = np.lib.stride_tricks.sliding_window_view(z * turning(t_s * at_hz), n)[::hop]
+    views = _overlapping(z * turning(t_s * at_hz), n, hop)
     powers = np.abs(views @ _windows(n)) ** 2
     power = powers[:, 0]
     # on one side a partial of what is played now may lie near

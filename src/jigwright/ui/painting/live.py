@@ -95,10 +95,9 @@ def paint_live_ring(
              QPointF(max(left, rect.left()), y + half)]
         )
     )  # fmt: skip
-    name = tr("the {string} rings").format(string=string_name(strings[ring.string]))
-    box = QRectF(rect.right() + 16, y - 18, rect.width(), 36)
-    fitted_text(painter, QRectF(box.left(), box.top(), 0.16 * rect.width(), 36), name, palette,
-                px=24, ink="ink2")  # fmt: skip
+    name = string_name(strings[ring.string])
+    box = QRectF(rect.right() + 16, y - 18, 0.16 * rect.width(), 36)
+    fitted_text(painter, box, name, palette, px=24, ink="ink2")
 
 
 def paint_live_pair(
