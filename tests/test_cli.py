@@ -43,8 +43,8 @@ def test_play_and_analyse(played: Path) -> None:
         assert row["state"] == "played"
         assert abs(row["pitch"]["cents"] - note["cents"]) < 0.5
         assert abs(row["onset_s"] - note["onset_sound_s"]) < 0.02
-        assert set(row["unmeasured"]) >= {"ring", "double"}
-        assert row["ring"] is None
+        assert "double" in row["unmeasured"]
+        assert (row["ring"] is None) == ("ring" in row["unmeasured"])
     assert result["findings"][0]["notes"] == [2]
     assert len(table.read_text().splitlines()) == 16
 

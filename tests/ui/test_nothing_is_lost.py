@@ -358,7 +358,7 @@ def test_a_page_that_fails_says_so_and_the_others_go_on(
     from jigwright.ui.widgets import pages
 
     monkeypatch.setattr(pages, "paint_ring_map", lambda *_, **__: 1 / 0)
-    monkeypatch.setattr(pages.PagesModel, "ring_notes", lambda _: 1 / 0)
+    monkeypatch.setattr(pages.PagesModel, "ring_counts", lambda _: 1 / 0)
     window.desk.turn("ring")
     assert "this page failed" in window.desk.close_look._words.text()
     assert not window.desk.close_look.image().isNull()

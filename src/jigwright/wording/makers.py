@@ -73,6 +73,7 @@ def field_name(field_id: str) -> str:
     """Label of a choice."""
     return {
         "string": tr("String"), "repeats": tr("Times"), "beats_in_bow": tr("Beats in a bow"),
+        "beats_of_note": tr("Beats a note"),
         "seconds": tr("Seconds wished"), "notes_in_bow": tr("Notes in a bow"),
         "most_notes": tr("Most notes in a bow"), "shares": tr("Shares of the bow"),
         "pattern": tr("Pattern"), "stage": tr("Stage"), "octaves": tr("Octaves"),

@@ -30,8 +30,8 @@ MAKERS: tuple[Maker, ...] = (
     *pitch.MAKERS,
     *bow.MAKERS,
     *two_strings.MAKERS,
+    *ring.MAKERS,  # a family stays together
     *tone.MAKERS,
-    *ring.MAKERS,
 )
 
 
