@@ -93,6 +93,19 @@ def test_the_room_is_held_against_the_line() -> None:
     assert of_d(strong, room_s=1.0).reason == "room"
 
 
+def test_what_is_seen_of_the_rooms_tail_is_held_against_the_line_too() -> None:
+    def tail(level_db: float) -> tuple[RingLine, ...]:
+        return tuple(
+            line(-1, 3 + k, f_hz=1500.0 + 300 * k, level_db=level_db, decay_s=1.3, above_db=20.0)
+            for k in range(3)
+        )
+
+    rang = [line(1, 2, level_db=-31.0, decay_s=1.4)]
+    assert of_d(rang, room=tail(-55.0)).state == "rang"
+    assert of_d(rang, room=tail(-31.0)).reason == "room"
+    assert of_d(rang, room=tail(-55.0)).above_room_db > 20.0
+
+
 def test_a_string_dies_no_sooner_than_such_strings_do() -> None:
     """A bass string that is gone in half a second is the room."""
     short = [line(1, 2, level_db=-31.0, decay_s=0.7)]
