@@ -36,9 +36,6 @@ def write_shots(window: MainWindow, folder: Path) -> int:
     window.set_palette(DARK)
     shot("desk-dark")
     window.set_palette(LIGHT)
-    window.run_command("form")
-    shot("desk-by-time")
-    window.run_command("form")
     for page in ("landings", "bow", "shape", "compare"):
         window.desk.turn(page)
         shot(f"desk-{page}")
