@@ -23,6 +23,7 @@ from jigwright.wording.findings import finding_advice, finding_sentence, finding
 from jigwright.wording.ringing import (
     answer_text,
     meeting_text,
+    over_takes_text,
     ring_sentence,
     ring_text,
     share_text,
@@ -246,6 +247,9 @@ def test_where_a_string_answers_most_in_words() -> None:
         "The D string answers D5 most 3 cents low of the target, give or take 1 (6 takes)."
     )
     assert "on the target" in answer_text(1, 1.0, 1.4, 1, STRINGS, d5)
+    assert over_takes_text(1, 2, 5, 3, STRINGS, d5) == (
+        "D5 over 3 takes: the D string rang 2 of 5 times."
+    )
     assert "(1 take)" in answer_text(1, 4.0, 1.4, 1, STRINGS, d5)
     assert "4 cents high" in answer_text(1, 4.0, 1.4, 1, STRINGS, d5)
 

@@ -9,7 +9,7 @@ import pytest
 from builders import heard_of, keep_take, new_studio
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.music.pitch import Pitch
-from jigwright.services.resonating import WokenRow, answer_to, woken
+from jigwright.services.resonating import WokenRow, answer_to, over_takes, woken
 from jigwright.services.take_reader import TakeReader
 from ring_builders import VIOLIN_HZ, line, meeting, room, string_ring
 
@@ -45,6 +45,23 @@ def test_another_finger_string_or_note_is_another_place() -> None:
     assert answer_to(TAKES, D5, 3, 1) is None
     assert answer_to(TAKES, Pitch.parse("E5"), 3, 2) is None
     assert answer_to([], D5, 3, 2) is None
+
+
+def test_a_note_is_held_against_itself_over_takes() -> None:
+    silent = [(row(1.0, None), row(0.0, -30.0)), (row(-2.0, None, string=0),), (row(3.0, None),)]
+    found = over_takes(silent, D5, 3, 2)
+    assert [(o.string, o.n_rang, o.n_told, o.n_takes) for o in found] == [
+        (1, 1, 3, 2), (0, 0, 1, 1),
+    ]  # fmt: skip
+    assert over_takes(silent, D5, 4, 2) == ()
+    assert over_takes([], D5, 3, 2) == ()
+
+
+def test_a_third_that_was_silent_is_not_counted_and_one_that_rang_is() -> None:
+    far = replace(row(0.0, None), one=string_ring(1, level_db=None, apart_cents=21.0))
+    near = replace(row(0.0, -40.0), one=string_ring(1, level_db=-40.0, apart_cents=21.0))
+    assert over_takes([(far,)], D5, 3, 2) == ()
+    assert over_takes([(far, near)], D5, 3, 2)[0].n_told == 1
 
 
 def test_the_surest_string_is_named() -> None:

@@ -259,6 +259,8 @@ def test_the_ring_page_says_where_a_string_answers_over_the_takes(
     words = desk.close_look._words
     qtbot.waitUntil(lambda: "answers" in words.text(), timeout=20_000)
     assert "cents high of the target" in words.text()
+    n = len(window.model.prints)
+    assert f"over {n} takes: the D string rang {5 * n} of {5 * n} times." in words.text()
     assert f"({len(window.model.prints)} takes)" in words.text()
     assert sorted(read) == sorted(p.take.id for p in window.model.prints)
     monkeypatch.setattr(answers, "TUNED_BY", ("viola",))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from jigwright.core.gauge.values import Ring, StringRing
 from jigwright.core.judge.most_ring import MostRing, RingLanding, most_ring
+from jigwright.core.judge.sounding import fits
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import median
 from jigwright.services.records import TakeRecord
@@ -69,6 +70,46 @@ def woken(reader: TakeReader, take: TakeRecord, view: View = AS_PLAYED) -> tuple
             if one.state != "unknown"
         ]  # fmt: skip
     return tuple(rows)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OverTakes:
+    """How often a string rang after one note, over takes: a note with itself.
+
+    Parameters
+    ----------
+    string : int
+        0 = lowest.
+    n_rang, n_told : int
+        Landings after which it rang, of those of which it can be told.
+    n_takes : int
+    """
+
+    string: int
+    n_rang: int
+    n_told: int
+    n_takes: int
+
+
+def over_takes(
+    takes: Iterable[tuple[WokenRow, ...]], pitch: Pitch, finger: int | None, on_string: int | None
+) -> tuple[OverTakes, ...]:
+    """Each string a note could wake, over takes, the one most often told first."""
+    told: dict[int, list[tuple[int, bool]]] = {}
+    for n, rows in enumerate(takes):
+        for r in rows:
+            if (r.pitch, r.finger, r.on_string) == (pitch, finger, on_string):
+                rang = r.one.state == "rang"
+                if rang or fits(r.one, r.cents):
+                    told.setdefault(r.one.meeting.string, []).append((n, rang))
+    found = [
+        OverTakes(
+            string=string, n_rang=sum(rang for _, rang in rows), n_told=len(rows),
+            n_takes=len({n for n, _ in rows}),
+        )
+        for string, rows in told.items()
+    ]  # fmt: skip
+    return tuple(sorted(found, key=lambda o: (-o.n_told, -o.n_rang, o.string)))
 
 
 def answer_to(

@@ -135,6 +135,16 @@ def answer_text(
     )  # fmt: skip
 
 
+def over_takes_text(
+    string: int, n_rang: int, n_told: int, n_takes: int, strings: Sequence[Pitch], note: Pitch
+) -> str:
+    """How often a string rang after one note, over takes."""
+    return tr("{note} over {takes} takes: the {string} rang {n} of {of} times.").format(
+        note=pitch_name(note), takes=n_takes, string=string_name(strings[string]), n=n_rang,
+        of=n_told,
+    )  # fmt: skip
+
+
 def string_out_text(count: StringCount, strings: Sequence[Pitch]) -> str:
     """That a string sounds beside its place, where its own ring says so."""
     if not count.is_out:

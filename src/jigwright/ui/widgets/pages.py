@@ -50,7 +50,7 @@ from jigwright.wording.pages import (
     strings_sentence,
     way_back_sentence,
 )
-from jigwright.wording.ringing import answer_text, ring_sentence
+from jigwright.wording.ringing import answer_text, over_takes_text, ring_sentence
 
 _CHANGES_SHARE = 0.36
 PAGES = ("landings", "bow", "two_strings", "ring", "shape", "compare")
@@ -275,19 +275,19 @@ class ClosePage(QWidget):
         judged, take, row = self._model.judged, self._model.take, self._model.selected
         if judged is None or take is None or row is None or row >= len(judged.notes):
             return ""
-        note = judged.notes[row]
+        note, strings = judged.notes[row], self._model.context().strings
+        said = [
+            over_takes_text(o.string, o.n_rang, o.n_told, o.n_takes, strings, note.pitch)
+            for o in self.answers.history(take, note)[:1]
+            if o.n_takes > 1
+        ]
         found = self.answers.answer(take, note)
-        if found is None:
-            return ""
-        place = found.place
-        return answer_text(
-            found.string,
-            place.cents,
-            place.uncertainty_cents,
-            found.n_takes,
-            self._model.context().strings,
-            note.pitch,
-        )
+        if found is not None:
+            cents, unsure = found.place.cents, found.place.uncertainty_cents
+            said.append(
+                answer_text(found.string, cents, unsure, found.n_takes, strings, note.pitch)
+            )
+        return " ".join(said)
 
     def paint(self, painter: QPainter, rect: QRectF) -> None:
         """Draw the picture of the page anywhere: widget, image or SVG."""

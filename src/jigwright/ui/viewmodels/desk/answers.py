@@ -8,7 +8,15 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.services.records import TakeRecord
-from jigwright.services.resonating import TUNED_BY, Answer, WokenRow, answer_to, woken
+from jigwright.services.resonating import (
+    TUNED_BY,
+    Answer,
+    OverTakes,
+    WokenRow,
+    answer_to,
+    over_takes,
+    woken,
+)
 from jigwright.services.take_reader import TakeReader, View
 
 _MOST_TAKES = 20
@@ -47,13 +55,19 @@ class AnswersModel(QObject):
         """
         if self._reader.kind_of(shown) not in TUNED_BY:
             return None
+        return answer_to(self._rows(shown), note.pitch, note.finger, note.string)
+
+    def history(self, shown: TakeRecord, note: JudgedNote) -> tuple[OverTakes, ...]:
+        """How often each string rang after a note; empty while the takes are being read."""
+        return over_takes(self._rows(shown), note.pitch, note.finger, note.string)
+
+    def _rows(self, shown: TakeRecord) -> list[tuple[WokenRow, ...]]:
         takes = [t for t in self._takes() if _alike(t, shown)]
         if any(self._key(t) not in self._known for t in takes):
             if not self._timer.isActive():
                 self._timer.start()
-            return None
-        rows = [self._known[self._key(t)] for t in takes]
-        return answer_to(rows, note.pitch, note.finger, note.string)
+            return []
+        return [self._known[self._key(t)] for t in takes]
 
     def close_down(self) -> None:
         """The studio is about to close."""
