@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from jigwright.core.gauge.ring import Hold, RingPlace
+from jigwright.core.gauge.ring_place import Hold, RingPlace
 from jigwright.core.gauge.values import Meeting, Ring, StringRing
 from jigwright.core.sound.heard import RingLine
 

@@ -6,10 +6,11 @@ from jigwright.core.errors import JigError
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.makers import MAKERS, Setting, SettingChoice, maker
+from jigwright.core.jig.makers.ring import can_ring
 from jigwright.core.jig.model import note_list
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import MODES, Key
-from jigwright.core.music.pitch import PitchClass
+from jigwright.core.music.pitch import Pitch, PitchClass
 
 KINDS = ("violin", "viola", "cello", "bass")
 
@@ -159,3 +160,12 @@ def test_every_ringing_note_comes_three_times_with_its_neighbour() -> None:
     first = [e.heads[0].pitch.midi for e in jig.events[:6]]
     assert first == [first[0], first[0] + 2] * 3
     assert {e.id for e in jig.events[0:6:2]} <= set(asked)
+
+
+@pytest.mark.parametrize(
+    ("name", "rings"),
+    [("D5", True), ("G4", True), ("E4", True), ("C5", False), ("B4", False), ("D4", False),
+     ("F#4", False), ("A5", True)],
+)  # fmt: skip
+def test_which_stopped_notes_wake_a_violin(name: str, rings: bool) -> None:
+    assert can_ring(Pitch.parse(name), Setting(instrument_id="violin")) == rings

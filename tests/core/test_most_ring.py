@@ -41,11 +41,10 @@ def test_the_place_is_found_within_its_range(centre: float, seed: int) -> None:
 
 
 def test_the_range_holds_in_most_of_many() -> None:
-    inside = 0
-    for seed in range(60):
-        found = most_ring(landings(SPREAD, 2.0, spread_db=2.0, seed=seed), WIDTH)
-        inside += found is not None and abs(found.cents - 2.0) <= found.uncertainty_cents
-    assert inside >= 54
+    tries = [most_ring(landings(SPREAD, 2.0, spread_db=2.0, seed=k), WIDTH) for k in range(60)]
+    said = [f for f in tries if f is not None]
+    assert len(said) >= 48
+    assert sum(abs(f.cents - 2.0) <= f.uncertainty_cents for f in said) >= 0.9 * len(said)
 
 
 def test_silent_landings_say_where_it_is_not() -> None:
@@ -65,13 +64,13 @@ def test_landings_in_one_place_say_nothing() -> None:
 def test_a_ring_that_does_not_care_has_no_place() -> None:
     rng = np.random.default_rng(5)
     said = 0
-    for _ in range(40):
+    for _ in range(200):
         flat = [
             RingLanding(cents=c, level_db=float(-35 + 4 * rng.normal()), limit_db=-55.0)
             for c in SPREAD
         ]
         said += most_ring(flat, WIDTH) is not None
-    assert said <= 4
+    assert said <= 2
 
 
 def test_a_place_beyond_all_landings_is_not_said() -> None:

@@ -9,7 +9,7 @@ import pytest
 
 from builders import heard, segment
 from jigwright.core.follow.values import LinedNote
-from jigwright.core.gauge.ring import RingPlace
+from jigwright.core.gauge.ring_place import RingPlace
 from jigwright.core.gauge.values import Ring, Vibrato
 from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.line import jig_from_line

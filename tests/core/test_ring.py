@@ -6,14 +6,8 @@ from typing import Any
 
 import pytest
 
-from jigwright.core.gauge.ring import (
-    Hold,
-    holds_of,
-    measure_ring,
-    meetings,
-    room_as_heard,
-    strings_as_rang,
-)
+from jigwright.core.gauge.ring import measure_ring, meetings, room_as_heard, strings_as_rang
+from jigwright.core.gauge.ring_place import Hold, holds_of
 from jigwright.core.gauge.values import Ring, StringRing
 from jigwright.core.sound.heard import RingLine
 from jigwright.core.values import Unmeasured

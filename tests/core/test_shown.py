@@ -155,6 +155,7 @@ IN_THE_TABLE = {
     (Meeting, "note_partial"): "ring_note_partial",
     (Meeting, "string_partial"): "ring_string_partial",
     (Meeting, "half_width_cents"): "ring_half_width_cents",
+    (Meeting, "string_cents"): "ring_taken_cents",
     (Double, "interval_cents"): "interval_cents",
     (Double, "uncertainty_cents"): "interval_range_cents",
     (Stroke, "slope_db_per_s"): "stroke_slope_db_per_s",

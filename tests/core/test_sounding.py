@@ -12,6 +12,7 @@ from aim_builders import jig_of, note, playing
 from jigwright.core.jig.aims import Aim
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.aims import AimResult, Evidence, judge_aims
+from jigwright.core.judge.aims.ring import FEWEST
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.ring_findings import find_rings
 from jigwright.core.judge.sounding import StringCount, could_ring, count_strings
@@ -90,9 +91,15 @@ def test_a_third_that_meets_no_string_in_tune_is_not_counted() -> None:
     )  # fmt: skip
 
 
+def with_others(*rings: Any, cents: float = 0.0) -> list[JudgedNote]:
+    """The same notes, after which two other strings rang as well, where the A is set."""
+    tuned = [string_ring(j, string_cents=cents) for j in (0, 2)]
+    return rows(*[ring(*r.strings, *tuned) for r in rings])
+
+
 def test_a_string_is_out_only_beyond_its_own_range() -> None:
     def at(*cents: float) -> StringCount:
-        return count_strings(rows(*[rang(string_cents=c) for c in cents]))[0]
+        return count_strings(with_others(*[rang(string_cents=c) for c in cents]))[1]
 
     assert at(-6.0, -6.0, -6.0).is_out
     assert at(-6.0, -6.0).string_cents == pytest.approx(-6.0)
@@ -100,6 +107,21 @@ def test_a_string_is_out_only_beyond_its_own_range() -> None:
     assert not at(-3.9, -3.9, -3.9).is_out
     assert at(-4.1, -4.1, -4.1).is_out
     assert not at(-9.0, -5.0, 1.0).is_out
+
+
+def test_an_a_that_is_set_otherwise_puts_no_string_out() -> None:
+    low = [rang(string_cents=8.0)] * 3
+    assert not any(c.is_out for c in count_strings(with_others(*low, cents=8.0)))
+    assert count_strings(with_others(*low, cents=2.0))[1].string_cents == pytest.approx(6.0)
+    assert math.isnan(count_strings(rows(*low))[0].string_cents)  # no others to go by
+
+
+def test_what_is_to_be_had_does_not_hang_on_how_the_strings_are_tuned() -> None:
+    """A note on its target, the string 12 cents low: the note fits, the string is out."""
+    met = replace(meeting(1, apart_cents=12.0), string_cents=-12.0)
+    one = replace(string_ring(1, level_db=None), meeting=met)
+    assert could_ring(rows(ring(one))[0])
+    assert not could_ring(rows(ring(replace(one, meeting=replace(met, string_cents=0.0))))[0])
 
 
 # findings -------------------------------------------------------------------------------------
@@ -128,9 +150,10 @@ def test_a_finger_beside_the_string_is_said_where_ring_is_asked_for() -> None:
 
 def test_a_string_that_is_out_is_said_of_any_take() -> None:
     low = [rang(string_cents=-6.5)] * 3
-    assert found(rows(*low)) == ["string_out"]
-    assert found(rows(*low[:2])) == []
-    assert found(rows(*[rang(string_cents=-4.9)] * 3)) == []
+    assert found(with_others(*low)) == ["string_out"]
+    assert found(with_others(*low[:2])) == []
+    assert found(with_others(*[rang(string_cents=-4.9)] * 3)) == []
+    assert found(rows(*low)) == []
 
 
 def test_findings_of_the_ring_in_words() -> None:
@@ -139,7 +162,7 @@ def test_findings_of_the_ring_in_words() -> None:
     assert finding_sentence(beside) == (
         "It rings in 1 of 4: where it was silent, the finger lay 7 cents low of it."
     )
-    out = find_rings(rows(*[rang(string_cents=6.5)] * 3), None)[0]
+    out = find_rings(with_others(*[rang(string_cents=6.5)] * 3), None)[0]
     assert finding_title(out, STRINGS) == "The D string is high"
     assert "6 cents high" in finding_sentence(out) or "7 cents high" in finding_sentence(out)
     assert finding_advice(beside)
@@ -169,7 +192,7 @@ def test_rings_won_of_those_that_were_to_be_had() -> None:
 
 def test_notes_without_help_count_for_nothing_and_too_few_cannot_be_told() -> None:
     help_less = [Unmeasured("nothing_shared")] * 5
-    assert aim(rang(), rang(), rang(), *help_less).state == "met"
+    assert aim(*[rang()] * FEWEST, *help_less).state == "met"
     assert aim(rang(), rang(), *help_less).reason == "ring_not_told"
     assert aim(rang(), rang(), rang(), *[NOT_TOLD] * 4).state == "met"
     assert aim(rang(), rang(), rang(), *[NOT_TOLD] * 5).reason == "ring_not_told"
@@ -258,7 +281,7 @@ def test_a_take_in_a_sentence() -> None:
     counts = count_strings(rows(rang(), silent(), rang()))
     assert ring_sentence(counts, STRINGS) == "2 rings won, of 3 that were to be had."
     assert ring_sentence((), STRINGS).startswith("Nothing can be told")
-    out = count_strings(rows(*[rang(string_cents=-6.2)] * 3))
+    out = count_strings(with_others(*[rang(string_cents=-6.2)] * 3))
     assert ring_sentence(out, STRINGS).endswith("The D string itself sounds 6 cents low.")
     assert string_out_text(counts[0], STRINGS) == ""
 

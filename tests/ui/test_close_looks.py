@@ -238,7 +238,7 @@ def test_the_ring_page_says_where_a_string_answers_over_the_takes(
     qtbot: QtBot, window: MainWindow, desk, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """What the takes woke is read a few at a time; then the selected note has its place."""
-    note = window.model.judged.notes[0]
+    note = window.model.judged.notes[1]  # stopped: an open string has its peg
     one = replace(string_ring(1), meeting=meeting(1))
     rows = tuple(
         WokenRow(
@@ -254,7 +254,7 @@ def test_the_ring_page_says_where_a_string_answers_over_the_takes(
         return rows
 
     monkeypatch.setattr(answers, "woken", woken)
-    window.model.select(0)
+    window.model.select(1)
     desk.turn("ring")
     words = desk.close_look._words
     qtbot.waitUntil(lambda: "answers" in words.text(), timeout=20_000)
@@ -264,6 +264,6 @@ def test_the_ring_page_says_where_a_string_answers_over_the_takes(
     assert f"({len(window.model.prints)} takes)" in words.text()
     assert sorted(read) == sorted(p.take.id for p in window.model.prints)
     monkeypatch.setattr(answers, "TUNED_BY", ("viola",))
+    window.model.select(2)
     window.model.select(1)
-    window.model.select(0)
     assert "answers" not in words.text()

@@ -122,31 +122,24 @@ def test_a_circle_is_as_large_as_what_was_to_be_had() -> None:
     assert size(-20.0) == size(-40.0) == pytest.approx(0.45)
 
 
-def test_the_live_tail_ends_where_the_string_has_died_away(qapp) -> None:
+def test_the_live_tail_is_there_while_the_string_rings_and_no_longer(qapp) -> None:
     strings = instrument("violin").strings
 
-    def tail(now_s: float, decay_s: float = 3.0) -> int:
-        one = RingNow(string=1, level_db=-28.0, decay_s=decay_s, since_s=1.0)
-        area = QRectF(0, 0, 200, HIGH)
-        dark = painted(lambda p: paint_live_ring(p, area, one, now_s, strings, LIGHT))
-        red = dark[:, :200]
-        return reach(red)
-
-    def says(string: int) -> bool:
-        one = RingNow(string=string, level_db=-28.0, decay_s=3.0, since_s=1.0)
-        area = QRectF(0, 0, 200, HIGH)
+    def shown(now_s: float, string: int = 1, decay_s: float = 3.0) -> int:
+        one = RingNow(string=string, level_db=-28.0, decay_s=decay_s, since_s=1.0)
         image = QImage(WIDE, HIGH, QImage.Format.Format_RGB32)
         image.fill(BLANK)
         painter = QPainter(image)
-        paint_live_ring(painter, area, one, 2.0, strings, LIGHT)
+        paint_live_ring(painter, QRectF(0, 0, 200, HIGH), one, now_s, strings, LIGHT)
         painter.end()
-        return any(
-            image.pixelColor(x, y) != BLANK for x in range(0, 200, 2) for y in range(90, HIGH)
-        )
+        return sum(
+            image.pixelColor(x, y) != BLANK for x in range(200) for y in range(90, HIGH)
+        )  # fmt: skip
 
-    assert says(1)
-    assert not says(7)  # a string the instrument has not got
-    assert tail(30.0) == 0
+    assert shown(2.0) > 50
+    assert shown(4.0, decay_s=6.0) > shown(4.0)
+    assert shown(30.0) == 0
+    assert shown(2.0, string=7) == 0  # a string the instrument has not got
 
 
 def context(**changes: Any) -> Context:

@@ -56,7 +56,9 @@ class Ear:
         jig = request.jig
         inst = instrument(request.instrument_id)
         self._pair = LivePair(inst, rate_hz, min(strings.values())) if self._two else None
-        self._ring = LiveRing(rate_hz, tuple(strings.values()), request.instrument_id)
+        self._ring: LiveRing | None = LiveRing(
+            rate_hz, tuple(strings.values()), request.instrument_id
+        )
         self._shift_s = request.from_s
         beside = request.beside
         self._own: OwnSounds | None = None
@@ -81,9 +83,11 @@ class Ear:
         if self._own is not None:
             samples = self._own.take_out(samples)
         heeded = self._ear.push(samples)
-        isolated(
-            "what rings now", lambda: self._ring.push(samples, heeded.notes, heeded.frames), None
-        )
+        ring = self._ring
+        if ring is not None:
+            isolated(
+                "what rings now", lambda: ring.push(samples, heeded.notes, heeded.frames), None
+            )
         if self._shift_s:
             heeded = Heeded(
                 frames=tuple(replace(f, time_s=f.time_s + self._shift_s) for f in heeded.frames),
@@ -110,7 +114,7 @@ class Ear:
             frames=heeded.frames, notes=heeded.notes, i_event=self._i_event, take=take,
             since_s=self.playing_since_s,
             pair=self._pair.now if self._pair is not None else None,
-            ring=moved_ring(self._ring.now, self._shift_s),
+            ring=moved_ring(ring.now, self._shift_s) if ring is not None else None,
         )  # fmt: skip
 
     def find(self, blocks: Iterable[Floats], *, stop_s: float, at_end: bool) -> FoundTakes:
@@ -125,6 +129,7 @@ class Ear:
             A take that is being played at the end ends there; else it is left to the next
             stretch, unless it fills this one.
         """
+        self._ring = None  # nobody looks on
         spans: list[tuple[float, float]] = []
         for block in blocks:
             says = self.hear(block)

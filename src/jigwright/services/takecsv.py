@@ -35,7 +35,7 @@ COLUMNS = (
     "both_ratio", "interval_range_cents", "balance_range_db", "above_room_db",
     "ring_range_db", "ring_range_s", "ring_limit_db", "ring_string_cents",
     "ring_note_partial", "ring_string_partial", "ring_apart_cents", "ring_half_width_cents",
-    "ring_share_db", "pluck_ring_s",
+    "ring_share_db", "ring_taken_cents", "pluck_ring_s",
     "pluck_dbfs", "thud_db", "stroke", "stroke_s", "stroke_wavers_db", "stroke_end_db",
     "stroke_slope_db_per_s", "change_place", "change_dip_db", "change_gap_ms", "change_bump_db",
     "change_noise_db", "change_jolt_cents", "late_ms", "events", "ornament",
@@ -157,6 +157,7 @@ def _ring(ring: Ring) -> dict[str, object]:
         "ring_string_cents": told.string_cents, "ring_note_partial": met.note_partial,
         "ring_string_partial": met.string_partial, "ring_apart_cents": met.apart_cents,
         "ring_half_width_cents": met.half_width_cents, "ring_share_db": met.share_db,
+        "ring_taken_cents": met.string_cents,
     }  # fmt: skip
 
 

@@ -10,13 +10,12 @@ from jigwright.core.judge.sounding import StringCount, fits
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr, trn
-from jigwright.wording.findings import reason_text
+from jigwright.wording.measures import Text, cannot_tell
 from jigwright.wording.notes import pitch_name, string_name
 
 FULL_SHARE_DB = -3.0  # what is left of the ring when the note lies half a width beside
 LEAST_APART_CENTS = 1.5
 _MOST_SAID = 2
-Text = tuple[str, bool]
 
 
 def ring_text(
@@ -33,7 +32,7 @@ def ring_text(
         Where the note lay, from its target.
     """
     if isinstance(ring, Unmeasured):
-        return tr("cannot tell: {why}").format(why=reason_text(ring.reason)), False
+        return cannot_tell(ring)
     rang = sorted(
         (s for s in ring.strings if s.state == "rang"), key=lambda s: -s.level_db
     )  # fmt: skip
@@ -44,7 +43,7 @@ def ring_text(
     if silent is None and quiet:
         return _far(quiet[0], strings), True
     if silent is None:
-        return tr("cannot tell: {why}").format(why=reason_text(ring.strings[0].reason)), False
+        return cannot_tell(Unmeasured(ring.strings[0].reason))
     return _silent(silent, strings), True
 
 

@@ -8,12 +8,13 @@ not with others: a unison rings more than a twelfth, and a note without help rin
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import replace
 from math import hypot, isfinite
 
 import numpy as np
 
+from jigwright.core.gauge.ring_place import USUAL, Hold, RingParams, RingPlace
 from jigwright.core.gauge.values import Meeting, Ring, StringRing
 from jigwright.core.music.pitch import cents_to_ratio, hz_to_cents
 from jigwright.core.music.sympathy import (
@@ -23,7 +24,6 @@ from jigwright.core.music.sympathy import (
     is_unison,
     share_db,
     shared_partials,
-    strings_that_may_hold,
 )
 from jigwright.core.sound.heard import RingLine
 from jigwright.core.values import Unmeasured, median
@@ -38,115 +38,6 @@ _OWN_PERCENT = 90
 _LEAST_SEEN = 3
 _HALF_HZ = 866.0  # cents of half a hertz, times the frequency
 _FAR_CENTS, _NEARER = 10.0, 0.35
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RingParams:
-    """Limits of the gauge.
-
-    Parameters
-    ----------
-    above_db : float
-        A line over its surroundings, in one partial; noise alone reaches 15.
-    beside_db : float
-        Further partials of a string that rang count from here on.
-    above_room_db : float
-        Over what the note's other partials have left.
-    below_db : float
-        A partial of which less would have been seen says what the room leaves.
-    least_db : float
-        Weaker rings re the note are not told.
-    most_db : float
-        No string rings nearer to the note that woke it: something else sounds.
-    silent_db : float
-        A string is silent when a ring so strong would surely have been seen.
-    longest_s, shortest_s : float
-        A string dies away in a time between these.
-    over_room : float
-        Times the room's own decay that a string rings at least.
-    of_usual : float
-        Share of the usual time of such a string that it rings at least.
-    over_left_db : float
-        Over what still rang from earlier.
-    off_cents : float
-        How far a line may lie from where the string sounds.
-    sure_db : float
-        A line over its surroundings where the string has not been heard elsewhere in the take.
-    strange_db : float
-        Partials of the string that the note has not got stay so much below those it has.
-    least_note_s : float
-        A shorter note wakes nothing that could be told.
-    in_use_s : float
-        A string stopped or bowed so soon after a note had no time to ring.
-    """
-
-    above_db: float = 16.0
-    beside_db: float = 12.0
-    above_room_db: float = 8.0
-    below_db: float = 35.0
-    least_db: float = -52.0
-    most_db: float = -8.0
-    silent_db: float = -38.0
-    longest_s: float = 9.0
-    shortest_s: float = 0.5
-    over_room: float = 1.5
-    of_usual: float = 0.45
-    over_left_db: float = 3.0
-    off_cents: float = 4.0
-    sure_db: float = 20.0
-    strange_db: float = 12.0
-    least_note_s: float = 0.25
-    in_use_s: float = 0.35
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Hold:
-    """Which strings are stopped or bowed for some time.
-
-    Parameters
-    ----------
-    from_s, to_s : float
-    surely : tuple of int
-        Strings (0 = lowest) that are, by the fingering.
-    perhaps : tuple of int
-        One of these is, where no fingering says which; the likeliest first.
-    """
-
-    from_s: float
-    to_s: float
-    surely: tuple[int, ...] = ()
-    perhaps: tuple[int, ...] = ()
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RingPlace:
-    """What is the same for all notes of a take.
-
-    Parameters
-    ----------
-    open_hz : tuple of float
-        Open strings as tuned, low to high.
-    t60_s : float
-        How long an open string of this kind of instrument sounds.
-    lines : tuple of RingLine
-    holds : tuple of Hold
-        In time order.
-    string_cents : mapping of int to float
-        Where strings sounded in this take, from ``open_hz``.
-    room_s : float
-        In which the room lets notes fall by 60 dB; NaN where it was not seen.
-    params : RingParams
-    """
-
-    open_hz: tuple[float, ...]
-    t60_s: float
-    lines: tuple[RingLine, ...]
-    holds: tuple[Hold, ...] = ()
-    string_cents: Mapping[int, float]
-    room_s: float = float("nan")
-    tail_s: float = float("nan")
-    two_s: tuple[tuple[float, float], ...] = ()
-    params: RingParams = RingParams()
 
 
 def meetings(
@@ -185,7 +76,7 @@ def meetings(
 
 
 def strings_as_rang(
-    lines: Sequence[RingLine], params: RingParams = RingParams()
+    lines: Sequence[RingLine], params: RingParams = USUAL
 ) -> dict[int, tuple[float, float]]:
     """Where each open string sounded when it rang, cents from its tuning, and half the 95 % range.
 
@@ -208,7 +99,7 @@ def strings_as_rang(
     return found
 
 
-def room_as_heard(lines: Sequence[RingLine], params: RingParams = RingParams()) -> float:
+def room_as_heard(lines: Sequence[RingLine], params: RingParams = USUAL) -> float:
     """In which notes' own partials fall by 60 dB, seconds; NaN where three were not seen to."""
     seen = [
         q.decay_s
@@ -252,9 +143,10 @@ def measure_ring(
     as_they_are = [
         hz * cents_to_ratio(place.string_cents.get(j, 0.0)) for j, hz in enumerate(place.open_hz)
     ]
-    for meeting in meetings(f0_hz, as_they_are, place.t60_s, swing):
-        if on_strings is not None and meeting.string in on_strings:
+    for met in meetings(f0_hz, as_they_are, place.t60_s, swing):
+        if on_strings is not None and met.string in on_strings:
             continue
+        meeting = replace(met, string_cents=place.string_cents.get(met.string, 0.0))
         told.append(
             _string(place, meeting, i_segment, f0_hz, offset_s, on_strings=on_strings)
         )  # fmt: skip
@@ -458,11 +350,3 @@ def _room_at(place: RingPlace, own: Sequence[RingLine], best: RingLine, share: f
             stands = min(stands, q.floor_db + _FAINT_DB)
         left.append(max(stands, q.floor_db) - q.note_db)
     return float(np.percentile(left, _OWN_PERCENT)) - line
-
-
-def holds_of(f0s_hz: Sequence[float], open_hz: Sequence[float]) -> tuple[int, ...]:
-    """Strings that one of these notes may be on, where no fingering says; the likeliest first."""
-    found: list[int] = []
-    for f0_hz in f0s_hz:
-        found += [j for j in strings_that_may_hold(f0_hz, open_hz) if j not in found]
-    return tuple(found)

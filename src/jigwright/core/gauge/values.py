@@ -170,6 +170,8 @@ class Meeting:
         So far off the ring falls by half (by 3 dB).
     share_db : float
         What that leaves of the full ring, 0 or less.
+    string_cents : float
+        Where the string was taken to sound, from its tuning.
     """
 
     string: int
@@ -178,6 +180,7 @@ class Meeting:
     apart_cents: float
     half_width_cents: float
     share_db: float
+    string_cents: float = 0.0
 
 
 RingState = Literal["rang", "silent", "unknown"]

@@ -12,14 +12,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from jigwright.core.gauge.ring import (
-    Hold,
-    RingPlace,
-    holds_of,
-    measure_ring,
-    room_as_heard,
-    strings_as_rang,
-)
+from jigwright.core.gauge.ring import measure_ring, room_as_heard, strings_as_rang
+from jigwright.core.gauge.ring_place import Hold, RingPlace, holds_of
 from jigwright.core.gauge.values import Ring
 from jigwright.core.music.sympathy import OPEN_T60_S, USUAL_T60_S
 from jigwright.core.sound.heard import Now, RingLine, RingNow, Segment, moved

@@ -16,7 +16,7 @@ from jigwright.core.gauge.arrival import ArrivalParams, Before, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
 from jigwright.core.gauge.ornament import measure_trill
 from jigwright.core.gauge.pluck import PluckParams, measure_pluck
-from jigwright.core.gauge.ring import RingPlace
+from jigwright.core.gauge.ring_place import RingPlace
 from jigwright.core.gauge.start import measure_start
 from jigwright.core.gauge.tone import measure_tone
 from jigwright.core.gauge.two_strings import measure_double

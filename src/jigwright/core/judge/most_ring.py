@@ -19,6 +19,8 @@ _MOST_UNSURE_CENTS = 6.0
 _REACH_CENTS, _STEP_CENTS = 25.0, 0.25
 _LEAST_SPREAD_DB = 1.5  # of a level measured well
 _CHI_95 = 3.84
+_FLAT_CENTS = 1e6  # a width at which every place is as good
+_SURELY = 12.0  # among many notes and strings that are looked at
 _BEYOND_CENTS = 3.0  # further off no finger has tried
 
 
@@ -79,6 +81,9 @@ def most_ring(landings: Sequence[RingLanding], half_width_cents: float) -> MostR
     inside = np.flatnonzero(cost <= cost[best] + _CHI_95 * variance)
     low, high = at[inside[0]], at[inside[-1]]
     unsure = 0.5 * float(high - low) + _STEP_CENTS
+    flat = _cost(landings, 0.0, _FLAT_CENTS)
+    if flat - float(cost[best]) < _SURELY * variance:
+        return None  # a ring that does not care where the finger lies fits as well
     tried = [q.cents for q in landings]
     beyond = not min(tried) - _BEYOND_CENTS <= at[best] <= max(tried) + _BEYOND_CENTS
     if unsure > _MOST_UNSURE_CENTS or beyond:

@@ -5,14 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from jigwright.core.follow.values import LinedNote
-from jigwright.core.gauge.ring import (
-    Hold,
-    RingPlace,
-    holds_of,
-    measure_ring,
-    room_as_heard,
-    strings_as_rang,
-)
+from jigwright.core.gauge.ring import measure_ring, room_as_heard, strings_as_rang
+from jigwright.core.gauge.ring_place import Hold, RingPlace, holds_of
 from jigwright.core.gauge.values import Ring, Vibrato
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import cents_from_a4, hz_to_cents

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import hypot, isfinite, nan
 
 from jigwright.core.gauge.values import Ring, StringRing
@@ -14,6 +14,7 @@ OUT_CENTS = 3.0
 FITS_CENTS = 7.0  # of a written note from a string in equal temperament
 _LEAST_SHARE_DB = -3.0
 _LEAST_RANG = 2
+_LEAST_OTHERS = 2
 
 
 def fits(one: StringRing, cents: float | None) -> bool:
@@ -28,7 +29,8 @@ def fits(one: StringRing, cents: float | None) -> bool:
     cents : float or None
         Where the note lay, from its target.
     """
-    return abs(one.meeting.apart_cents - (cents or 0.0)) <= FITS_CENTS
+    met = one.meeting
+    return abs(met.apart_cents + met.string_cents - (cents or 0.0)) <= FITS_CENTS
 
 
 def could_ring(note: JudgedNote) -> bool:
@@ -54,7 +56,8 @@ class StringCount:
     apart_cents : float
         Middle of how far those lay from the string; + is high. NaN without any.
     string_cents, uncertainty_cents : float
-        Where the string itself sounded, from its tuning; NaN where it rang too seldom.
+        Where the string itself sounded, from what the others say of the player's tuning; NaN where
+        it rang too seldom, or fewer than two others did.
     notes : tuple of int
         Rows that could wake it and of which it can be told.
     """
@@ -87,7 +90,17 @@ def count_strings(notes: Sequence[JudgedNote]) -> tuple[StringCount, ...]:
         for one in ring.strings:
             if one.state != "unknown" and fits(one, note.cents):
                 seen.setdefault(one.meeting.string, []).append((row, one))
-    return tuple(_count(string, seen[string]) for string in sorted(seen))
+    counts = tuple(_count(string, seen[string]) for string in sorted(seen))
+    return tuple(_among(c, counts) for c in counts)
+
+
+def _among(count: StringCount, counts: Sequence[StringCount]) -> StringCount:
+    """The same with its place from the others': an A that is set otherwise moves them all."""
+    others = [
+        c.string_cents for c in counts if c.string != count.string and isfinite(c.string_cents)
+    ]
+    usual = median(others) if len(others) >= _LEAST_OTHERS else nan
+    return replace(count, string_cents=count.string_cents - usual)
 
 
 def _count(string: int, told: Sequence[tuple[int, StringRing]]) -> StringCount:

@@ -174,7 +174,11 @@ def _peak(z: _Complex, tolerance_hz: float) -> tuple[float, float, float]:
     power = np.abs(np.concatenate([spectrum[-half:], spectrum[: half + 1]])) ** 2
     offsets = np.arange(-half, half + 1) / (_FFT * STEP_S)
     reach = int(tolerance_hz * _FFT * STEP_S)
-    peak = half - reach + int(np.argmax(power[half - reach : half + reach + 1]))
+    near = power[half - reach : half + reach + 1]
+    tops = 1 + np.flatnonzero((near[1:-1] >= near[:-2]) & (near[1:-1] > near[2:]))
+    if not len(tops):
+        return 0.0, float(near.min()), 0.0  # the flank of something further off is no line
+    peak = half - reach + int(tops[np.argmax(near[tops])])
     away = np.abs(offsets - offsets[peak]) > _lobe_hz(len(z))
     floor = _middle(power[away]) if away.any() else float(power.min())
     above = 10 * float(np.log10((power[peak] + 1e-20) / (floor + 1e-20)))

@@ -13,7 +13,7 @@ from jigwright.core.judge.open_strings import StringFound
 from jigwright.core.music.pitch import A4_MIDI, Pitch
 from jigwright.core.sound.heard import Now, RingNow
 from jigwright.services.recording import CaptureState
-from jigwright.ui.painting.ring_map import fullness
+from jigwright.ui.painting.ring_map import fullness, tail
 from jigwright.ui.painting.rows import TurnBar
 from jigwright.ui.theme import Palette, sans, serif
 from jigwright.wording.catalogue import tr
@@ -89,12 +89,7 @@ def paint_live_ring(
     half = max(2.0, _RING_PX * fullness(ring.level_db))
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(palette.color("accent"))
-    painter.drawPolygon(
-        QPolygonF(
-            [QPointF(max(left, rect.left()), y - half), QPointF(right, y),
-             QPointF(max(left, rect.left()), y + half)]
-        )
-    )  # fmt: skip
+    painter.drawPolygon(tail(max(left, rect.left()), right, y, half))
     name = string_name(strings[ring.string])
     box = QRectF(rect.right() + 16, y - 18, 0.16 * rect.width(), 36)
     fitted_text(painter, box, name, palette, px=24, ink="ink2")

@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPen
 
-from jigwright.ui.painting.ring_map import RingNote, fullness
+from jigwright.ui.painting.ring_map import RingNote, fullness, tail
 from jigwright.ui.painting.xmap import XMap
 from jigwright.ui.theme import Palette
 
@@ -53,9 +53,7 @@ def paint_ring_lane(
                 right = xmap.x_at(note.offset_s + _FALL_SHARE * decay_s)
                 right = max(left + _SHORTEST_PX, right)
                 half = max(_THINNEST_PX, 0.46 * step * fullness(one.level_db))
-                painter.drawPolygon(
-                    QPolygonF([QPointF(left, y - half), QPointF(right, y), QPointF(left, y + half)])
-                )
+                painter.drawPolygon(tail(left, right, y, half))
             elif one.state == "silent" and one.to_be_had:
                 painter.setPen(QPen(palette.color("ink2"), 1))
                 painter.setBrush(palette.color("paper"))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import isfinite
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from jigwright.core.gauge.values import RingState
 from jigwright.ui.theme import Palette, sans
@@ -70,6 +70,11 @@ def fullness(level_db: float | None) -> float:
 def size(share_db: float) -> float:
     """Size of a circle, of the largest: what was to be had from where the note lay."""
     return _LEAST_SHARE + (1.0 - _LEAST_SHARE) * min(1.0, max(0.0, 1.0 + share_db / 20.0))
+
+
+def tail(left: float, right: float, y: float, half: float) -> QPolygonF:
+    """A ring that dies away: thick where it begins, pointed where it ends."""
+    return QPolygonF([QPointF(left, y - half), QPointF(right, y), QPointF(left, y + half)])
 
 
 def paint_ring_map(

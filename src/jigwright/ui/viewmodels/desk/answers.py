@@ -53,7 +53,7 @@ class AnswersModel(QObject):
 
         Only on violin and viola, and over takes on the same instrument through the same input.
         """
-        if self._reader.kind_of(shown) not in TUNED_BY:
+        if self._reader.kind_of(shown) not in TUNED_BY or note.finger == 0:
             return None
         return answer_to(self._rows(shown), note.pitch, note.finger, note.string)
 
