@@ -10,19 +10,22 @@ from aim_builders import jig_of
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aim_edits import (
     as_marked,
+    bars_of,
+    events_in_bars,
     fitting_kinds,
     limit_choices,
     put_first,
     ways_of,
     with_kind,
     with_limit,
+    with_places,
     with_way,
     without,
 )
 from jigwright.core.jig.aims import AIM_KINDS, LIMITS, MOST_AIMS, Aim, AimKind, aims_of, limit_of
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import MAKERS, Setting
-from jigwright.wording.aims import limit_words, way_name
+from jigwright.wording.aims import bars_words, limit_words, way_name
 
 PLAIN = jig_of("D4 E4 F#4 G4")
 BOWED = jig_of("(D4 E4) (F#4 G4)", Aim(kind="even_bow"), Aim(kind="mirror"), Aim(kind="pitch"))
@@ -135,3 +138,39 @@ def test_limits_in_words_say_their_sense() -> None:
     assert limit_words(Aim(kind="every_note"), 0) == ""
     assert limit_words(Aim(kind="shift", way="none"), None) == "no slide"
     assert way_name("another") == "another"
+
+
+# places ---------------------------------------------------------------------------------------
+
+BARS = jig_of("D4 E4 F#4 G4 A4 B4 C#5 D5 E5:4", Aim(kind="pitch"), Aim(kind="even_bow"))
+IDS = [e.id for e in BARS.events]
+
+
+@pytest.mark.parametrize(
+    ("text", "events"),
+    [("1", IDS[:4]), ("2-3", IDS[4:]), ("2–3", IDS[4:]), (" 1 , 3 ", [*IDS[:4], IDS[8]]),
+     ("3-9", IDS[8:])],
+)  # fmt: skip
+def test_bars_are_written_as_one_or_from_to(text: str, events: list[str]) -> None:
+    assert list(events_in_bars(BARS, text)) == events
+
+
+@pytest.mark.parametrize("text", ["", "a", "1-", "-2", "3-2", "1,,2", "4", "1-20002", "1.5"])
+def test_what_says_no_bars_is_refused(text: str) -> None:
+    with pytest.raises(JigError):
+        events_in_bars(BARS, text)
+
+
+def test_an_aim_is_for_a_place_and_for_everything_again() -> None:
+    placed = with_places(BARS, 1, IDS[4:8])
+    assert [a.places for a in placed.aims] == [(), tuple(IDS[4:8])]
+    assert bars_of(placed.aims[1], placed) == (2, 2)
+    assert bars_of(placed.aims[0], placed) is None
+    assert with_places(placed, 1, ()) == BARS
+    with pytest.raises(JigError, match="there"):
+        with_places(BARS, 0, ["nowhere"])
+
+
+@pytest.mark.parametrize(("bars", "words"), [(None, ""), ((3, 3), "bar 3"), ((3, 6), "bars 3–6")])
+def test_bars_in_words(bars: tuple[int, int] | None, words: str) -> None:
+    assert bars_words(bars) == words

@@ -23,6 +23,7 @@ from jigwright.core.gauge_maths import middle_with_range
 from jigwright.core.jig.aims import Aim
 from jigwright.core.judge.aims import all_met
 from jigwright.core.judge.aims.outcome import AimResult, held_against
+from jigwright.core.judge.balance import balance_of
 from jigwright.core.judge.doubles import JudgedDouble
 from jigwright.core.judge.marking import is_excused, is_off
 from jigwright.core.values import Unmeasured
@@ -269,7 +270,9 @@ def stops(kind, *, error=0.0, half=0.5, both=1.0, balance=0.0, heard=3, **aim) -
         measured = replace(
             made.measured, double=double if row["measured_double"] else Unmeasured("unclear")
         )
-        notes.append(replace(made, measured=measured, double=row["double"]))
+        notes.append(
+            replace(made, measured=measured, double=row["double"], balance=balance_of(measured, {}))
+        )
     return only(jig, notes)
 
 

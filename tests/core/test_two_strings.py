@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
 from math import log2
 
 import numpy as np
@@ -13,6 +12,7 @@ from jigwright.core.gauge.two_strings import meeting_partials
 from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.judge.analysis import follow_and_measure
+from jigwright.core.judge.balance import Balance
 from jigwright.core.judge.doubles import (
     JudgedDouble,
     OtherAnswer,
@@ -208,8 +208,7 @@ def test_a_note_with_one_neighbour_has_one_answer() -> None:
     ],
 )
 def test_balance_is_said_only_where_it_is_sure(db: float, unsure: float, words: str) -> None:
-    double = replace(GIVEN, balance_db=db, balance_uncertainty_db=unsure)
-    assert balance_text(double) == (words, True)
+    assert balance_text(Balance(db=db, uncertainty_db=unsure)) == (words, True)
 
 
 @pytest.mark.parametrize(

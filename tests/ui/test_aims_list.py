@@ -101,6 +101,36 @@ def test_the_menu_holds_what_is_asked_and_what_could_be(qtbot: QtBot) -> None:
     assert said == []
 
 
+def test_an_aim_is_asked_for_in_some_places(qtbot: QtBot) -> None:
+    jig = jig_of("D4 E4 F#4 G4 A4 B4 C#5 D5", *aims("pitch", "mirror"))
+    ids = [e.id for e in jig.events]
+    made: list[Jig] = []
+    said: list[str] = []
+    answers = ["2", "9", None]
+
+    def menu(chosen=()) -> AimsMenu:
+        now = made[-1] if made else jig
+        found = AimsMenu(now, made.append, said.append, host, chosen, lambda *_: answers.pop(0))
+        qtbot.addWidget(found)
+        return found
+
+    host = QLabel()
+    qtbot.addWidget(host)
+    below = menu().actions()[0].menu()
+    assert below is not None
+    assert "Only in the selected notes" not in names(below)
+    press(menu(ids[1:3]), "in tune", "Only in the selected notes")
+    assert [a.places for a in made[-1].aims] == [(ids[1], ids[2]), ()]
+    assert names(menu())[0] == "in tune · bar 1 – at most 10 cents"
+    press(menu(), "down like up", "Only in some bars…")
+    assert made[-1].aims[1].places == tuple(ids[4:])
+    press(menu(), "down like up", "Only in some bars…")
+    press(menu(), "down like up", "Only in some bars…")
+    assert (len(made), said) == (2, ["nothing begins in bars 9"]), "nobody answered the last time"
+    press(menu(), "down like up", "Everywhere")
+    assert made[-1].aims[1].places == ()
+
+
 def test_the_last_aim_cannot_be_taken_away(qtbot: QtBot) -> None:
     host = QLabel()
     qtbot.addWidget(host)
@@ -126,6 +156,44 @@ def test_at_the_desk_the_next_takes_are_asked_for_more_and_it_is_taken_back(
     assert window.studio.jig(jig.id, jig.revision) == jig, "takes before keep what they were for"
     window.run_command("undo")
     assert window.session.now.jig == jig
+
+
+def test_what_is_selected_on_the_desk_are_the_events_of_the_take(window: MainWindow) -> None:
+    window.go("desk")
+    model = window.model
+    model.select(1)
+    assert model.span_events() == (), "one note alone is looked at, not chosen"
+    model.select(3, extend=True)
+    jig = window.session.now.jig
+    assert jig is not None
+    assert model.span_events() == tuple(e.id for e in jig.events[1:4])
+    menu = window.desk.aims_menu()
+    assert menu is not None
+    press(menu, "in tune", "Only in the selected notes")
+    assert model.judged is not None
+    asked = next(r for r in model.judged.aims if r.aim.kind == "pitch")
+    assert asked.aim.places == tuple(e.id for e in jig.events[1:4])
+
+
+def test_the_shown_take_is_held_against_what_is_asked_now_and_counts_as_before(
+    window: MainWindow,
+) -> None:
+    window.go("desk")
+    model = window.model
+    first = model.prints[0].take
+    model.show_take(first.id)
+    menu = window.desk.aims_menu()
+    assert menu is not None
+    assert model.judged is not None
+    before = [r.aim.kind for r in model.judged.aims]
+    press(menu, "Listen for something else", "bow used up at the end")
+    assert model.take == first, "the take that was shown stays"
+    assert model.judged is not None
+    assert [r.aim.kind for r in model.judged.aims] == [*before, "left_over"]
+    model.show_take(model.prints[-1].take.id)
+    model.show_take(first.id)
+    assert model.judged is not None
+    assert [r.aim.kind for r in model.judged.aims] == before, "it was not asked for this"
 
 
 def test_in_jigs_the_line_says_it_and_the_shown_jig_is_changed(window: MainWindow) -> None:

@@ -378,6 +378,11 @@ def _double(double: Double, note: JudgedNote) -> dict[str, Any]:
             "against": {name: _number(v, 2) for name, v in judged.against},
             "mover": judged.mover,
         }
+    if note.balance.against_alone:
+        row |= {
+            "balance_alone_db": _number(note.balance.db, 1),
+            "balance_alone_uncertainty_db": _number(note.balance.uncertainty_db, 1),
+        }
     return row
 
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal, TypeVar
 
 from jigwright.core.errors import JigwrightError
@@ -21,11 +21,14 @@ from jigwright.core.follow.values import LinedNote
 from jigwright.core.gauge.two_strings import measure_double
 from jigwright.core.gauge.values import BowChange, Double, Ring, Stroke
 from jigwright.core.isolation import FAILED, isolated
+from jigwright.core.jig.aims import OWN_BEST, Aim, aims_of
+from jigwright.core.jig.derive import with_fitting_aims
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged, judge_take
 from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, measure_some, segment_of
+from jigwright.core.judge.own_best import NO_BEST, OwnBest, PastBow, own_best
 from jigwright.core.judge.playing import Playing, bow_of, measure_playing
 from jigwright.core.judge.resonance import ring_of, ring_place
 from jigwright.core.judge.tuning import NO_TUNING
@@ -48,11 +51,15 @@ MOST_PAST = 40
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class View:
-    """What figures are held against; ``None`` means as the take was played."""
+    """What figures are held against; ``None`` means as the take was played.
+
+    ``aims`` are those somebody asks a finished take for; what it counts as stays what it was.
+    """
 
     a4_hz: float | None = None
     reference: str | None = None
     tolerance_cents: float | None = None
+    aims: tuple[Aim, ...] | None = None
 
 
 AS_PLAYED = View()
@@ -251,8 +258,9 @@ class TakeReader:
         """
         context = self.context(take, view)
         key = (
-            "judged", depth, *self._lined_key(take), _context_key(context),
+            "judged", depth, *self._lined_key(take), _context_key(context), view.aims,
             tuple(self._lined_key(t) for t in before) if depth == "whole" else (),
+            tuple(self._lined_key(t) for t in self._bests_of(take, view, depth)),
         )  # fmt: skip
         cache, most = (self._shallow, _MOST_SHALLOW) if depth == "pitches" else (
             self._deep, _MOST_DEEP
@@ -308,6 +316,28 @@ class TakeReader:
 
     # making --------------------------------------------------------------------------------
 
+    def _asked_jig(self, take: TakeRecord, view: View) -> Jig | None:
+        jig = self.jig_of(take)
+        if jig is None or view.aims is None:
+            return jig
+        return with_fitting_aims(replace(jig, aims=view.aims))
+
+    def _bests_of(self, take: TakeRecord, view: View, depth: Depth) -> tuple[TakeRecord, ...]:
+        """Takes whose best counts as a limit; none where no aim asks for it."""
+        jig = self._asked_jig(take, view) if depth == "whole" else None
+        if jig is None or not any(a.way == OWN_BEST for a in aims_of(jig)):
+            return ()
+        return tuple(t for t in self.before(take) if t.instrument_id == take.instrument_id)
+
+    def _own_best(self, take: TakeRecord, view: View) -> OwnBest:
+        past = []
+        for one in self._bests_of(take, view, "whole"):
+            stored = self._studio.heard_notes(one.id)
+            if stored is not None:
+                strokes, changes = self.bow(one)
+                past.append(PastBow(strokes=strokes, changes=changes, tail_s=stored.tail_s))
+        return own_best(past) if past else NO_BEST
+
     def _judge(
         self,
         take: TakeRecord,
@@ -316,7 +346,7 @@ class TakeReader:
         depth: Depth,
         before: Sequence[TakeRecord],
     ) -> Judged | Unmeasured:
-        jig = self.jig_of(take)
+        jig = self._asked_jig(take, view)
         if depth == "pitches":
             notes = judge(self.pitches(take).notes, jig, context)
             return Judged(notes=notes, playing=None, tuning=NO_TUNING, findings=())
@@ -329,7 +359,7 @@ class TakeReader:
         playing = self.playing(take)
         return judge_take(
             measured.notes, jig, context, key_fifths=measured.key_fifths,
-            past=self.past(before, view),
+            past=self.past(before, view), best=self._own_best(take, view),
             playing=None if isinstance(playing, Unmeasured) else playing,
         )  # fmt: skip
 

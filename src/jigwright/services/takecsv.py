@@ -40,7 +40,7 @@ COLUMNS = (
     "stroke_slope_db_per_s", "change_place", "change_dip_db", "change_gap_ms", "change_bump_db",
     "change_noise_db", "change_jolt_cents", "late_ms", "events", "ornament",
     "trill_notes", "trill_hz", "trill_range_hz", "trill_unevenness", "trill_other_cents",
-    "trill_begins_on_it", "trill_ends_on_it",
+    "trill_begins_on_it", "trill_ends_on_it", "balance_alone_db", "balance_alone_range_db",
 )  # fmt: skip
 
 
@@ -139,6 +139,11 @@ def _row(note: JudgedNote, jig: Jig | None) -> dict[str, object]:
             "interval_range_cents": m.double.uncertainty_cents,
             "balance_range_db": m.double.balance_uncertainty_db,
         }  # fmt: skip
+        if note.balance.against_alone:
+            row |= {
+                "balance_alone_db": note.balance.db,
+                "balance_alone_range_db": note.balance.uncertainty_db,
+            }
     if isinstance(m.ring, Ring):
         row |= _ring(m.ring)
     return row

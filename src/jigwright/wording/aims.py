@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from jigwright.core.jig.aims import LIMITS, LISTENED_FOR, Aim, AimKind
+from jigwright.core.jig.aims import LIMITS, LISTENED_FOR, OWN_BEST, Aim, AimKind
 from jigwright.core.judge.aims import AimResult, AimState
 from jigwright.wording.catalogue import tr
 
@@ -150,6 +150,8 @@ def _stroke_words(result: AimResult) -> str:
 def limit_words(aim: Aim, limit: float | None) -> str:
     """A limit with its sense and unit; empty where there is none to speak of."""
     start = LIMITS[aim.kind]
+    if aim.way == OWN_BEST:
+        return way_name(aim.way)
     if not limit or start.unit in ("notes", ""):
         return way_name(aim.way) if aim.way else ""
     if start.unit == "ratio":
@@ -162,6 +164,16 @@ def limit_words(aim: Aim, limit: float | None) -> str:
     return f"{way_name(aim.way)}, {text}" if aim.way else text
 
 
+def bars_words(bars: tuple[int, int] | None) -> str:
+    """Where an aim is asked for; empty for the whole exercise."""
+    if bars is None:
+        return ""
+    first, last = bars
+    if first == last:
+        return tr("bar {bar}").format(bar=first)
+    return tr("bars {first}–{last}").format(first=first, last=last)
+
+
 def way_name(way: str) -> str:
     """A character of an aim."""
     return {
@@ -169,6 +181,7 @@ def way_name(way: str) -> str:
         "lower": tr("lower string leads"), "upper": tr("upper string leads"),
         "slow": tr("a slow slide is wanted"), "hidden": tr("the slide hidden"),
         "none": tr("no slide"), "scratch_allowed": tr("a little scratch is allowed"),
+        OWN_BEST: tr("as at your own best"),
     }.get(way, way)  # fmt: skip
 
 
@@ -197,7 +210,7 @@ def figure_words(result: AimResult) -> str:
     if result.limit is None or result.detail in _OF_ITSELF:
         return text
     return tr("{figure} (limit {limit})").format(
-        figure=text, limit=f"{scale * result.limit:g}"
+        figure=text, limit=f"{scale * result.limit:.3g}"
     )  # fmt: skip
 
 

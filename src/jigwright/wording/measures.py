@@ -16,6 +16,7 @@ from jigwright.core.gauge.values import (
     Trilled,
     Vibrato,
 )
+from jigwright.core.judge.balance import Balance, plain_balance
 from jigwright.core.judge.doubles import JudgedDouble, OtherAnswer
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr
@@ -183,21 +184,20 @@ def event_text(event: BowEvent) -> Text:
     ), True
 
 
-def balance_text(double: Double) -> Text:
+def balance_text(balance: Balance) -> Text:
     """Which string is louder, if one surely is, and which way to lean."""
-    u = max(1, round(double.balance_uncertainty_db))
-    if abs(double.balance_db) <= double.balance_uncertainty_db:
-        return tr("neither is surely louder, ± {u} dB").format(u=u), True
+    u = max(1, round(balance.uncertainty_db))
+    beside = ", " + tr("held against each string alone") if balance.against_alone else ""
+    if not balance.is_sure:
+        return tr("neither is surely louder, ± {u} dB").format(u=u) + beside, True
     louder, lean = (
         (tr("upper louder"), tr("lean to the lower string"))
-        if double.balance_db > 0
+        if balance.db > 0
         else (tr("lower louder"), tr("lean to the upper string"))
     )
-    text = tr("{louder}, {db} ± {u} dB").format(
-        louder=louder, db=round(abs(double.balance_db)), u=u
-    )
-    even = abs(double.balance_db) <= EVEN_DB
-    return (text if even else f"{text}: {lean}"), True
+    text = tr("{louder}, {db} ± {u} dB").format(louder=louder, db=round(abs(balance.db)), u=u)
+    even = abs(balance.db) <= EVEN_DB
+    return (text + beside if even else f"{text}{beside}: {lean}"), True
 
 
 def _signed(cents: float) -> str:
@@ -221,7 +221,7 @@ def other_answer_text(found: OtherAnswer) -> str:
 
 
 def double_texts(
-    double: Double | Unmeasured, judged: JudgedDouble | None
+    double: Double | Unmeasured, judged: JudgedDouble | None, balance: Balance | None = None
 ) -> list[tuple[str, str, bool]]:
     """Rows about two strings: name, text, whether measured; none for a single note."""
     if isinstance(double, Unmeasured):
@@ -250,8 +250,9 @@ def double_texts(
                 tr("{percent} % of the time").format(percent=round(100 * double.both_ratio)), True,
             )
         )  # fmt: skip
-    if math.isfinite(double.balance_db):
-        rows.append((tr("Balance"), *balance_text(double)))
+    balance = balance or plain_balance(double)
+    if math.isfinite(balance.db):
+        rows.append((tr("Balance"), *balance_text(balance)))
     else:
         rows.append((tr("Balance"), tr("cannot tell: too few partials stand apart"), False))
     return rows

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from jigwright.core.errors import JigError
@@ -18,6 +19,7 @@ from jigwright.core.jig.aims import (
 )
 from jigwright.core.jig.model import Jig
 
+_MOST_BARS = 20_000
 _STEPS = (0.5, 0.75, 1.0, 1.5, 2.0)  # of the limit that holds now
 _DOUBLE: frozenset[AimKind] = frozenset({"interval", "both_sound", "balance"})
 _ASKED_BY_MARKS: frozenset[AimKind] = frozenset(
@@ -100,6 +102,50 @@ def with_limit(jig: Jig, i: int, limit: float | None) -> Jig:
 def with_way(jig: Jig, i: int, way: str) -> Jig:
     """The same, one aim of another character (dotted sharp or singing, which string leads)."""
     return _changed(jig, i, replace(aims_of(jig)[i], way=way, limit=None))
+
+
+def with_places(jig: Jig, i: int, places: Sequence[str]) -> Jig:
+    """The same, one aim for these events only; none: for the whole jig again.
+
+    Raises
+    ------
+    JigError
+        If an event is none of the jig's.
+    """
+    there = {e.id for e in jig.events}
+    if not there.issuperset(places):
+        raise JigError("an aim can only be for notes that are there")
+    return _changed(jig, i, replace(aims_of(jig)[i], places=tuple(places)))
+
+
+def events_in_bars(jig: Jig, text: str) -> tuple[str, ...]:
+    """Ids of the events that begin in some bars: ``3``, ``3-6``, ``1, 3-6``.
+
+    Raises
+    ------
+    JigError
+        If the text says no bars, or nothing begins in them.
+    """
+    asked: set[int] = set()
+    for part in text.replace("–", "-").split(","):
+        first, dash, last = (word.strip() for word in part.partition("-"))
+        if not first.isdecimal() or (dash and not last.isdecimal()):
+            raise JigError(f"write bars as 3 or 3-6: {text.strip()!r}")
+        start, stop = int(first), int(last or first)
+        if stop < start or stop - start > _MOST_BARS:
+            raise JigError(f"write bars as 3 or 3-6: {text.strip()!r}")
+        asked.update(range(start, stop + 1))
+    found = tuple(e.id for e in jig.events if jig.bar_of(e)[0] in asked)
+    if not found:
+        raise JigError(f"nothing begins in bars {text.strip()}")
+    return found
+
+
+def bars_of(aim: Aim, jig: Jig) -> tuple[int, int] | None:
+    """First and last bar of an aim's places; ``None`` where it is for the whole jig."""
+    asked = set(aim.places)
+    bars = [jig.bar_of(e)[0] for e in jig.events if e.id in asked]
+    return (min(bars), max(bars)) if bars else None
 
 
 def as_marked(jig: Jig) -> Jig:

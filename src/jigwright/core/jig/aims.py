@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from jigwright.core.errors import JigError
+from jigwright.core.jig.phrases import dotted_pairs, echoes
 
 if TYPE_CHECKING:
     from jigwright.core.jig.model import Jig
@@ -117,7 +118,10 @@ LIMITS: dict[AimKind, Limit] = {
 }  # fmt: skip
 AIM_KINDS: tuple[AimKind, ...] = tuple(LIMITS)
 START_MS = {"violin": 40.0, "viola": 50.0, "cello": 60.0, "bass": 80.0}
+OWN_BEST = "own_best"
 WAYS: dict[AimKind, tuple[str, ...]] = {
+    "duration": (OWN_BEST,),
+    "bow_change": (OWN_BEST,),
     "dotted": ("sharp", "singing"),
     "balance": ("even", "lower", "upper"),
     "shift": ("slow", "hidden", "none"),
@@ -125,6 +129,7 @@ WAYS: dict[AimKind, tuple[str, ...]] = {
 }
 _LONG_SHARE = 0.95  # of the written length: nobody counts seconds more exactly
 SINGING_RATIO, SINGING_WIDTH = 3.0, 0.3
+FEWEST_DOTTED = 3
 SHOWN_ONLY: frozenset[AimKind] = frozenset({"bow_share", "lanes"})
 
 
@@ -205,18 +210,12 @@ def implied_aims(jig: Jig) -> tuple[Aim, ...]:
     add("direction", [e.id for e in events if e.shape in ("grow", "fade", "swell", "dip")])
     add("vibrato", [e.id for e in events if e.vibrato is not None])
     add("partial", [e.id for e in events if any(h.partial > 1 for h in e.heads)])
-    dynamics = {e.dynamic for e in events if e.dynamic is not None}
-    if len(dynamics) > 1 and statements(jig) is not None:
-        found.append(Aim(kind="contrast"))
+    if len({e.dynamic for e in events if e.dynamic is not None}) > 1:
+        said_twice = {i for pair in echoes(jig) for half in pair for i in half}
+        add("contrast", [events[i].id for i in sorted(said_twice)])
+    dotted = dotted_pairs(jig)
+    if len(dotted) >= FEWEST_DOTTED:
+        # on a line, as written: whoever wants them sharp says so
+        places = tuple(events[i].id for i in dotted)
+        found.append(Aim(kind="dotted", way="singing", places=places))
     return tuple(found[:MOST_AIMS])
-
-
-def statements(jig: Jig) -> tuple[tuple[int, ...], tuple[int, ...]] | None:
-    """Events of two statements of the same words: the second half repeats the first exactly."""
-    n = len(jig.events)
-    if n < 6 or n % 2:
-        return None
-    words = [(tuple(h.pitch.midi for h in e.heads), e.length_beats) for e in jig.events]
-    if words[: n // 2] != words[n // 2 :]:
-        return None
-    return tuple(range(n // 2)), tuple(range(n // 2, n))

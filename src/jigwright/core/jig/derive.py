@@ -10,9 +10,10 @@ from dataclasses import replace
 from fractions import Fraction
 
 from jigwright.core.errors import JigError
-from jigwright.core.jig.aims import MOST_AIMS, aims, aims_of, statements
+from jigwright.core.jig.aims import MOST_AIMS, aims, aims_of
 from jigwright.core.jig.fingering import placings
 from jigwright.core.jig.model import BowDirection, Event, Jig
+from jigwright.core.jig.phrases import echoes
 from jigwright.core.music.instruments import instrument
 
 
@@ -47,7 +48,7 @@ def with_fitting_aims(jig: Jig) -> Jig:
         places = tuple(p for p in aim.places if p in there)
         if aim.places and not places:
             continue
-        if aim.kind == "contrast" and statements(jig) is None:
+        if aim.kind == "contrast" and not echoes(jig):
             continue
         kept.append(replace(aim, places=places))
     return replace(jig, aims=tuple(kept))

@@ -16,6 +16,7 @@ from jigwright.core.judge.bow_findings import find_bow
 from jigwright.core.judge.findings import Finding, PastLanding, find
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, measure_notes
+from jigwright.core.judge.own_best import NO_BEST, OwnBest
 from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.ring_findings import find_rings
 from jigwright.core.judge.tuning import NO_TUNING, TuningEstimate, estimate_tuning
@@ -63,6 +64,7 @@ def judge_take(
     key_fifths: int = 0,
     past: Sequence[PastLanding] = (),
     playing: Playing | None = None,
+    best: OwnBest = NO_BEST,
 ) -> Judged:
     """Judge measured notes: cheap, so that a change of A or reference is felt at once."""
     notes = judge(measured, jig, context)
@@ -95,7 +97,8 @@ def judge_take(
         ),
         aims=judge_aims(
             Evidence(
-                notes=notes, playing=playing, jig=jig, tolerance_cents=context.tolerance_cents
+                notes=notes, playing=playing, jig=jig, best=best,
+                tolerance_cents=context.tolerance_cents,
             )
         )
         if jig is not None and playing is not None

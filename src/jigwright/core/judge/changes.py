@@ -25,8 +25,8 @@ AROUND_S = 0.3
 N_POINTS = 2 * round(AROUND_S / HOP_S) + 1
 FEWEST = 2
 _SHOULDER = 80  # percentile of the course that counts as its shoulders
-_FEWEST_FOR_BEST = 4
-_LIKE_MS, _LIKE_DB = 5.0, 1.0  # less is no difference
+FEWEST_FOR_BEST = 4
+LIKE_MS, _LIKE_DB = 5.0, 1.0  # less is no difference
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -145,7 +145,7 @@ def best_of(takes: Sequence[Sequence[Gathered]], place: Place) -> tuple[int, Gat
     """
     mine = [
         (i, g) for i, take in enumerate(takes) for g in take
-        if g.place == place and g.n >= _FEWEST_FOR_BEST
+        if g.place == place and g.n >= FEWEST_FOR_BEST
     ]  # fmt: skip
     if not mine:
         return None
@@ -154,7 +154,7 @@ def best_of(takes: Sequence[Sequence[Gathered]], place: Place) -> tuple[int, Gat
 
 def rougher(now: Gathered, best: Gathered) -> bool:
     """Whether the hole is clearly larger than at its best."""
-    longer = now.gap_ms - now.gap_spread_ms > best.gap_ms + best.gap_spread_ms + _LIKE_MS
+    longer = now.gap_ms - now.gap_spread_ms > best.gap_ms + best.gap_spread_ms + LIKE_MS
     return longer and now.dip_db > best.dip_db + _LIKE_DB
 
 

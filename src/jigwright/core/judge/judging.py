@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.balance import NO_BALANCE, Balance, alone_levels, balance_of
 from jigwright.core.judge.doubles import JudgedDouble, judge_double
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.instruments import instrument, millimetres
@@ -77,6 +78,8 @@ class JudgedNote:
         How far along the string the finger would move to be right (+ towards the bridge).
     double : JudgedDouble or None
         Both voices of a double stop; ``cents`` is then the upper one's.
+    balance : Balance
+        Which string of a double stop leads.
     """
 
     measured: MeasuredNote
@@ -88,6 +91,7 @@ class JudgedNote:
     finger: int | None
     off_mm: float | None
     double: JudgedDouble | None = None
+    balance: Balance = NO_BALANCE
 
     @property
     def pitch(self) -> Pitch:
@@ -100,7 +104,11 @@ def judge(
 ) -> tuple[JudgedNote, ...]:
     """Hold every note against its target in the chosen reference."""
     open_hz = context.open_hz
-    return tuple(_judge_one(m, jig, context, open_hz) for m in measured)
+    alone = alone_levels(measured)
+    return tuple(
+        replace(_judge_one(m, jig, context, open_hz), balance=balance_of(m, alone))
+        for m in measured
+    )
 
 
 def _judge_one(

@@ -141,7 +141,9 @@ class DeskPlace(QWidget):
         jig = self._session.now.jig
         if jig is None or self._studio.read_only:
             return None
-        return AimsMenu(jig, self._with_aims, self.message.emit, self)
+        there = {e.id for e in jig.events}
+        chosen = [i for i in self._model.span_events() if i in there]
+        return AimsMenu(jig, self._with_aims, self.message.emit, self, chosen)
 
     def choose_aims(self) -> None:
         """Open it where the pointer is."""
@@ -151,7 +153,12 @@ class DeskPlace(QWidget):
 
     def _with_aims(self, jig: Jig) -> None:
         self._session.revise_jig(jig)
-        self.message.emit(tr("It holds for takes from now on."))
+        self._model.ask_for(jig)
+        self.message.emit(
+            tr("It holds for takes from now on. This take is held against it too.")
+            if self._model.take is not None
+            else tr("It holds for takes from now on.")
+        )
 
     def _make_middle(self) -> QVBoxLayout:
         """The pages' names over the take or the close look."""

@@ -255,7 +255,7 @@ class Slip(ScrollColumn):
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
         m = note.measured
-        rows = double_texts(m.double, note.double)
+        rows = double_texts(m.double, note.double, note.balance)
         if rows and (answer := self._other_answer(note)) is not None:
             rows.append((tr("Two pure answers"), other_answer_text(answer), True))
         if not rows and m.vibrato != TURNING:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from jigwright.core.jig.aims import Aim, aims
+from jigwright.core.jig.aims import OWN_BEST, Aim, aims
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
@@ -89,7 +89,8 @@ def slowest_bow(setting: Setting) -> Jig:
         for _ in range(2):
             d.note(pitch, max(beats, Fraction(1)), strings=(s,), fingers=(0,), shape="level")
             d.rest(2)
-    return setting.finish(d, aims=aims("duration", "even_bow"))
+    longest = Aim(kind="duration", way=OWN_BEST)
+    return setting.finish(d, aims=(longest, *aims("even_bow")))
 
 
 _IN_BOW = SettingChoice(id="notes_in_bow", options=("8", "16", "32", "64"))

@@ -8,15 +8,16 @@ from math import isfinite
 
 from jigwright.core.gauge.values import BowEvent, Level, Pluck, Start, Stroke
 from jigwright.core.gauge_maths import middle_with_range
-from jigwright.core.jig.aims import Aim
+from jigwright.core.jig.aims import OWN_BEST, Aim
 from jigwright.core.judge.aims.outcome import (
     AimResult,
     Evidence,
     cannot_tell,
     held_against,
     third_of,
+    weightiest,
 )
-from jigwright.core.judge.changes import ROOM_TAIL_S
+from jigwright.core.judge.changes import ROOM_TAIL_S, place_of
 from jigwright.core.judge.mirror import measure_mirror
 from jigwright.core.values import Unmeasured, median
 
@@ -125,13 +126,7 @@ def left_over(evidence: Evidence, aim: Aim) -> AimResult:
             at_s=worst.end_s, part="end", direction=_way(worst), detail="swell",
         )  # fmt: skip
         results.append(held_against(result, limit))
-    return _weightiest(results)
-
-
-def _weightiest(results: Sequence[AimResult]) -> AimResult:
-    """The one that says most: not met before cannot tell before met, then the largest figure."""
-    order = {"not_met": 0, "cannot_tell": 1, "met": 2, "not_asked": 3}
-    return min(results, key=lambda r: (order[r.state], -(r.figure or 0.0)))
+    return weightiest(results)
 
 
 def bow_change(evidence: Evidence, aim: Aim) -> AimResult:
@@ -151,8 +146,11 @@ def bow_change(evidence: Evidence, aim: Aim) -> AimResult:
             aim=aim, state="met", figure=usual, uncertainty=max(half, 5.0), row=worst.rows[1],
             at_s=worst.time_s, part={"down": "tip", "up": "frog"}.get(way, ""), detail="gap",
         )  # fmt: skip
-        results.append(held_against(result, evidence.limit(aim)))
-    return _weightiest(results) if results else cannot_tell(aim, "too_few_strokes")
+        limit = evidence.limit(aim)
+        if aim.way == OWN_BEST:
+            limit = evidence.best.gap_ms.get(place_of(worst), limit)
+        results.append(held_against(result, limit))
+    return weightiest(results) if results else cannot_tell(aim, "too_few_strokes")
 
 
 def crossing(evidence: Evidence, aim: Aim) -> AimResult:
@@ -212,8 +210,11 @@ def duration(evidence: Evidence, aim: Aim) -> AimResult:
             aim=aim, state="met", figure=longest.end_s - longest.start_s, uncertainty=0.05,
             row=longest.rows[0], direction=_way(longest),
         )  # fmt: skip
-        results.append(held_against(result, evidence.limit(aim)))
-    return min(results, key=lambda r: r.figure or 0.0)
+        limit = evidence.limit(aim)
+        if aim.way == OWN_BEST:
+            limit = evidence.best.stroke_s.get(way, limit)
+        results.append(held_against(result, limit))
+    return weightiest(results, least=True)
 
 
 def evenness(evidence: Evidence, aim: Aim) -> AimResult:

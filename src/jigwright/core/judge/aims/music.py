@@ -10,12 +10,20 @@ import numpy as np
 
 from jigwright.core.gauge.values import Arrival, Double, Level, Vibrato
 from jigwright.core.gauge_maths import middle_with_range
-from jigwright.core.jig.aims import SINGING_RATIO, SINGING_WIDTH, Aim, goes_back, statements
+from jigwright.core.jig.aims import (
+    FEWEST_DOTTED,
+    SINGING_RATIO,
+    SINGING_WIDTH,
+    Aim,
+    goes_back,
+)
+from jigwright.core.jig.phrases import Statements, dotted_pairs, echoes, marked_loudness
 from jigwright.core.judge.aims.outcome import (
     AimResult,
     Evidence,
     cannot_tell,
     held_against,
+    weightiest,
 )
 from jigwright.core.judge.changes import ROOM_TAIL_S
 from jigwright.core.judge.marking import came_again, is_free, is_off
@@ -172,11 +180,11 @@ def both_sound(evidence: Evidence, aim: Aim) -> AimResult:
 
 
 def balance(evidence: Evidence, aim: Aim) -> AimResult:
-    """Level of the two strings against each other."""
+    """Level of the two strings against each other, and against each alone where that was played."""
     told = [
-        (d.balance_db, d.balance_uncertainty_db, r)
+        (b.db, b.uncertainty_db, r)
         for r in evidence.rows(aim)
-        if isinstance(d := evidence.notes[r].measured.double, Double) and isfinite(d.balance_db)
+        if isfinite((b := evidence.notes[r].balance).db)
     ]
     if len(told) < 2:
         return cannot_tell(aim, "balance_unclear")
@@ -226,24 +234,36 @@ _ORDER = ("pp", "p", "mp", "mf", "f", "ff")
 
 
 def contrast(evidence: Evidence, aim: Aim) -> AimResult:
-    """Two statements of the same words: how many decibels apart, in the marked direction."""
-    found = statements(evidence.jig)
-    if found is None:
+    """Statements of the same words: how many decibels apart, in the marked direction.
+
+    Where several echoes are asked for, the one that differs least decides.
+    """
+    asked = set(aim.places)
+    found = [
+        pair for pair in echoes(evidence.jig)
+        if not asked or asked.issuperset(evidence.jig.events[i].id for half in pair for i in half)
+    ]  # fmt: skip
+    if not found:
         return cannot_tell(aim, "no_statements")
-    row_of = {evidence.event(r): r for r in evidence.rows(Aim(kind="contrast"))}
+    row_of = {evidence.event(r): r for r in evidence.rows(aim)}
+    results = [_contrast(evidence, aim, pair, row_of) for pair in found]
+    return weightiest(results, least=True)
+
+
+def _contrast(evidence: Evidence, aim: Aim, pair: Statements, row_of: dict[int, int]) -> AimResult:
     pairs = [
-        (row_of[a], row_of[b]) for a, b in zip(*found, strict=True) if a in row_of and b in row_of
+        (row_of[a], row_of[b]) for a, b in zip(*pair, strict=True) if a in row_of and b in row_of
     ]
     measured = [n.measured for n in evidence.notes]
     told = measure_contrast(measured, [a for a, _ in pairs], [b for _, b in pairs])
+    row = row_of.get(pair[1][0])
     if isinstance(told, Unmeasured):
-        return cannot_tell(aim, told.reason)
-    events = evidence.jig.events
-    first, second = (events[half[0]].dynamic for half in found)
+        return cannot_tell(aim, told.reason, row=row)
+    first, second = (marked_loudness(evidence.jig, half[0]) for half in pair)
     sign = -1.0 if first and second and _ORDER.index(first) < _ORDER.index(second) else 1.0
     result = AimResult(
         aim=aim, state="met", figure=sign * told.loudness_db, uncertainty=told.uncertainty_db,
-        row=row_of.get(found[1][0]), detail=f"{first or ''}-{second or ''}",
+        row=row, detail=f"{first or ''}-{second or ''}",
     )  # fmt: skip
     return held_against(result, evidence.limit(aim))
 
@@ -290,19 +310,17 @@ def dotted(evidence: Evidence, aim: Aim) -> AimResult:
         for r in evidence.rows(Aim(kind="dotted"))
         if (segment := evidence.notes[r].measured.segment) is not None
     }
-    events = evidence.jig.events
     asked = set(aim.places)
     told = []
-    for i in range(len(events) - 2):
-        if asked and events[i].id not in asked:
+    for i in dotted_pairs(evidence.jig):
+        if asked and evidence.jig.events[i].id not in asked:
             continue
-        is_dotted = events[i].length_beats == 3 * events[i + 1].length_beats
-        if is_dotted and all(k in onset for k in (i, i + 1, i + 2)):
+        if all(k in onset for k in (i, i + 1, i + 2)):
             long_s = onset[i + 1][0] - onset[i][0]
             short_s = onset[i + 2][0] - onset[i + 1][0]
             if min(long_s, short_s) > 0.01:
                 told.append((float(np.log(long_s / short_s)), onset[i + 1][1]))
-    if len(told) < _LEAST_LANDINGS:
+    if len(told) < FEWEST_DOTTED:
         return cannot_tell(aim, "too_few")
     usual, half = middle_with_range([v for v, _ in told])
     ratio = float(np.exp(usual))

@@ -10,6 +10,7 @@ from typing import Literal
 from jigwright.core.jig.aims import LIMITS, Aim, Sense, limit_of
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.own_best import NO_BEST, OwnBest
 from jigwright.core.judge.playing import Playing
 
 _SOUNDED = ("played", "retry")
@@ -74,12 +75,15 @@ class Evidence:
     jig : Jig
     tolerance_cents : float
         That the take is judged by; aims with a limit of their own keep theirs.
+    best : OwnBest
+        Of this player in this exercise so far, for aims that are held against it.
     """
 
     notes: Sequence[JudgedNote]
     playing: Playing
     jig: Jig
     tolerance_cents: float
+    best: OwnBest = NO_BEST
 
     def limit(self, aim: Aim) -> float:
         """The limit that holds here."""
@@ -126,6 +130,21 @@ def held_against(result: AimResult, limit: float, *, sense: Sense | None = None)
     if over > 0 or (-over < result.uncertainty and over != 0):
         return replace(result, state="cannot_tell", reason="near_limit")
     return replace(result, state="met")
+
+
+def weightiest(results: Sequence[AimResult], *, least: bool = False) -> AimResult:
+    """The one that says most: not met before cannot tell before met, then the largest figure.
+
+    Parameters
+    ----------
+    results : sequence of AimResult
+        At least one.
+    least : bool
+        The smallest figure instead, for kinds of which much is asked.
+    """
+    order = {"not_met": 0, "cannot_tell": 1, "met": 2, "not_asked": 3}
+    sign = 1.0 if least else -1.0
+    return min(results, key=lambda r: (order[r.state], sign * (r.figure or 0.0)))
 
 
 def third_of(share: float) -> str:

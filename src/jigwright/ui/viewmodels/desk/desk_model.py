@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.follow.align import Pin
 from jigwright.core.isolation import FAILED, isolated
+from jigwright.core.jig.aims import Aim, aims_of
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context, JudgedNote
@@ -22,6 +24,7 @@ from jigwright.services.take_reader import (
     MOST_PAST,
     MeasuredTake,
     TakeReader,
+    View,
     measuring,
 )
 from jigwright.ui.painting.rows import HOP_S, LaneRow
@@ -77,6 +80,7 @@ class DeskModel(QObject):
         self._prints: dict[str, Print] = {}
         self._key_fifths = 0
         self._against: Context | None = None  # what the shown figures are held against
+        self._asked: tuple[str, tuple[Aim, ...]] | None = None  # of a finished take, anew
         self._then_show: str | None = None  # after the shown take has left the shelf
         session.changed.connect(self._session_changed)
 
@@ -88,8 +92,8 @@ class DeskModel(QObject):
     def _session_changed(self, parts: frozenset[str]) -> None:
         """Another player, jig, view or way of naming: show what it means for the shelf."""
         if parts & {"all", "player", "jig"}:
-            self.refresh_takes()
-            self.show_take(self.prints[-1].take.id if self.prints else None)
+            shown = self.take.id if self.take and not parts & {"all", "player"} else None
+            self._after_change(shown)  # another revision of the same exercise: the take stays
         elif "view" in parts:
             self.refresh_takes()
             self._judge()
@@ -149,6 +153,8 @@ class DeskModel(QObject):
         if found is not None:
             self._session.showing(found)
         keep_note = self.selected_note_id()
+        if self._asked is not None and self._asked[0] != take_id:
+            self._asked = None
         self.take = found
         jig = self.take_jig() or self._session.now.jig
         self._session.name_by(jig.key.tonic if jig is not None else None)
@@ -244,6 +250,20 @@ class DeskModel(QObject):
             return self._reader.context(self.take, self._session.now.view)
         return self._session.context()
 
+    def ask_for(self, jig: Jig) -> None:
+        """Hold the shown take against other aims of its exercise; it counts as what it was."""
+        if self.take is None or self.take.jig_id != jig.id:
+            return
+        self._asked = (self.take.id, aims_of(jig))
+        self._judge()
+        self.judged_changed.emit()
+
+    def _view(self) -> View:
+        view = self._session.now.view
+        if self.take is not None and self._asked is not None and self._asked[0] == self.take.id:
+            return replace(view, aims=self._asked[1])
+        return view
+
     # selection ----------------------------------------------------------------------------
 
     def select(self, row: int | None, *, extend: bool = False) -> None:
@@ -270,6 +290,16 @@ class DeskModel(QObject):
             return None
         anchor = self.selected if self.anchor is None else self.anchor
         return min(anchor, self.selected), max(anchor, self.selected)
+
+    def span_events(self) -> tuple[str, ...]:
+        """Ids of the written events that are selected, where more than one is."""
+        span, jig = self.span_rows(), self._reader.jig_of(self.take) if self.take else None
+        if span is None or jig is None or self.judged is None:
+            return ()
+        rows = self.judged.notes[span[0] : span[1] + 1]
+        found = dict.fromkeys(n.measured.lined.i_event for n in rows)
+        ids = tuple(jig.events[i].id for i in found if i is not None)
+        return ids if len(ids) > 1 else ()
 
     def span_s(self) -> tuple[float, float] | None:
         """Time of the selected notes, or ``None`` when nothing sounded there."""
@@ -356,9 +386,9 @@ class DeskModel(QObject):
         at = ids.index(take.id) if take.id in ids else len(ids)
         before = [p.take for p in self.prints[max(0, at - MOST_PAST) : at]]
         if self._portions.running:
-            judged = self._reader.first_look(take, self._session.now.view, before=before)
+            judged = self._reader.first_look(take, self._view(), before=before)
         else:
-            judged = self._reader.judged(take, self._session.now.view, before=before)
+            judged = self._reader.judged(take, self._view(), before=before)
         rows: tuple[LaneRow, ...] | None = None
         if not isinstance(judged, Unmeasured):
             notes = judged.notes

@@ -206,7 +206,7 @@ class PagesModel:
                 IntervalLadder(
                     lower=pitch_name(lined.lower), upper=pitch_name(note.pitch),
                     interval_cents=pure, uncertainty_cents=measured.uncertainty_cents,
-                    rungs=rungs, beats_hz=measured.beats_hz, balance_db=measured.balance_db,
+                    rungs=rungs, beats_hz=measured.beats_hz, balance_db=note.balance.db,
                     mover=double.mover,
                 )
             )  # fmt: skip

@@ -1,0 +1,74 @@
+"""What the notes of a jig say by their pattern: statements of the same words, dotted pairs."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from jigwright.core.jig.model import Event, Jig
+
+SHORTEST_ECHO = 3  # notes; fewer are no words that somebody says twice
+_FEWEST_NOTES = 6
+
+Statements = tuple[tuple[int, ...], tuple[int, ...]]
+"""Events of the first and of the second statement, equally many."""
+
+
+def statements(jig: Jig) -> Statements | None:
+    """Two statements that make up the whole jig: its second half repeats the first exactly."""
+    n = len(jig.events)
+    if n < _FEWEST_NOTES or n % 2:
+        return None
+    words = [_word(e) for e in jig.events]
+    if words[: n // 2] != words[n // 2 :]:
+        return None
+    return tuple(range(n // 2)), tuple(range(n // 2, n))
+
+
+def echoes(jig: Jig) -> tuple[Statements, ...]:
+    """The same words twice, with another marked loudness the second time.
+
+    Each mark of loudness that differs from the one before may begin an echo: the longest run of
+    notes (three or more) up to it that the notes from it on repeat, pitch for pitch and length for
+    length, within the reach of both marks. A jig without such a place whose second half repeats
+    the first is one pair of statements.
+    """
+    events = jig.events
+    marks = [i for i, e in enumerate(events) if e.dynamic is not None]
+    found = []
+    for before, at, after in zip(marks, marks[1:], [*marks[2:], len(events)], strict=False):
+        if events[before].dynamic == events[at].dynamic:
+            continue
+        longest = min(at - before, after - at)
+        for n in range(longest, SHORTEST_ECHO - 1, -1):
+            first, second = range(at - n, at), range(at, at + n)
+            if all(
+                _word(events[a]) == _word(events[b]) for a, b in zip(first, second, strict=True)
+            ):
+                found.append((tuple(first), tuple(second)))
+                break
+    if found:
+        return tuple(found)
+    whole = statements(jig)
+    return (whole,) if whole is not None else ()
+
+
+def marked_loudness(jig: Jig, i: int) -> str | None:
+    """The mark that holds at an event: its own or the last one before."""
+    return next((e.dynamic for e in reversed(jig.events[: i + 1]) if e.dynamic is not None), None)
+
+
+def dotted_pairs(jig: Jig) -> tuple[int, ...]:
+    """Long notes of dotted pairs: three times as long as the next, which leads into a third."""
+    events = jig.events
+    return tuple(
+        i
+        for i in range(len(events) - 2)
+        if events[i].length_beats == 3 * events[i + 1].length_beats
+        and events[i].end_beats == events[i + 1].onset_beats
+        and events[i + 1].end_beats == events[i + 2].onset_beats
+    )
+
+
+def _word(event: Event) -> tuple[tuple[int, ...], object]:
+    return tuple(h.pitch.midi for h in event.heads), event.length_beats

@@ -1,0 +1,98 @@
+"""Patterns of a jig that ask for something: the same words twice, dotted pairs."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from aim_builders import jig_of
+from jigwright.core.jig.aims import Aim, aims_of
+from jigwright.core.jig.derive import spot, with_fitting_aims
+from jigwright.core.jig.phrases import dotted_pairs, echoes, marked_loudness, statements
+
+WORDS = "D4 E4 F#4"
+
+
+def marked(line: str, **dynamics: str):
+    """A jig with marks of loudness at events: ``e3="p"``."""
+    jig = jig_of(line)
+    events = list(jig.events)
+    for where, mark in dynamics.items():
+        i = int(where[1:])
+        events[i] = replace(events[i], dynamic=mark)
+    return replace(jig, events=tuple(events))
+
+
+def test_an_echo_is_the_longest_run_that_comes_again_at_the_mark() -> None:
+    jig = marked(f"B4 A4 {WORDS} {WORDS} G4 G4", e0="f", e5="p")
+    assert echoes(jig) == (((2, 3, 4), (5, 6, 7)),)
+    longer = marked(f"B4 G4 {WORDS} G4 {WORDS} D5", e0="f", e5="p")
+    assert echoes(longer) == (((1, 2, 3, 4), (5, 6, 7, 8)),)
+
+
+@pytest.mark.parametrize(
+    ("line", "marks"),
+    [
+        ("A4 D4 E4 D4 E4 B4 C5", {"e0": "f", "e3": "p"}),  # two notes are no words
+        (f"{WORDS} D4 E4 G4 A4", {"e0": "f", "e3": "p"}),  # other notes
+        (f"{WORDS} D4 E4:2 F#4 A4", {"e0": "f", "e3": "p"}),  # other lengths
+        (f"B4 {WORDS} {WORDS}", {"e0": "f", "e4": "f"}),  # no other loudness
+        (f"B4 {WORDS} {WORDS}", {"e4": "p"}),  # nothing to differ from
+    ],
+)
+def test_what_is_no_echo(line: str, marks: dict[str, str]) -> None:
+    assert echoes(marked(line, **marks)) == ()
+
+
+def test_an_echo_ends_with_the_reach_of_both_marks() -> None:
+    jig = marked(f"D4 {WORDS} {WORDS} A4", e0="f", e1="mf", e4="p", e6="f")
+    assert echoes(jig) == (), "the answer is over after two notes"
+    two = marked(f"{WORDS} {WORDS} {WORDS} A4", e0="f", e3="p", e6="f")
+    assert echoes(two) == (((0, 1, 2), (3, 4, 5)), ((3, 4, 5), (6, 7, 8)))
+
+
+def test_without_marks_the_second_half_may_answer_the_first() -> None:
+    jig = jig_of(f"{WORDS} {WORDS}")
+    assert echoes(jig) == (statements(jig),) == (((0, 1, 2), (3, 4, 5)),)
+    assert statements(jig_of(f"{WORDS} {WORDS} A4")) is None
+    assert statements(jig_of("D4 E4 D4 E4")) is None
+    assert "contrast" not in [a.kind for a in aims_of(jig)], "nobody marked it"
+
+
+def test_the_mark_that_holds() -> None:
+    jig = marked("D4 E4 F#4 G4", e1="f", e3="p")
+    assert [marked_loudness(jig, i) for i in range(4)] == [None, "f", "f", "p"]
+
+
+def test_marks_in_a_piece_ask_for_contrast_in_their_place() -> None:
+    jig = marked(f"B4 {WORDS} {WORDS} A4", e0="f", e4="p")
+    aim = next(a for a in aims_of(jig) if a.kind == "contrast")
+    assert aim.places == tuple(e.id for e in jig.events[1:7])
+
+
+def test_dotted_pairs_lead_on() -> None:
+    assert dotted_pairs(jig_of("D4:3/2 E4:1/2 F#4")) == (0,)
+    assert dotted_pairs(jig_of("D4:3/2 E4:1/2")) == (), "the last one leads nowhere"
+    assert dotted_pairs(jig_of("D4:3/2 r:1 E4:1/2 F#4")) == (), "a rest parts them"
+    assert dotted_pairs(jig_of("D4:3/2 E4:1/2 r:1 F#4")) == ()
+    assert dotted_pairs(jig_of("D4:2 E4:1/2 F#4")) == ()
+
+
+def test_three_dotted_pairs_ask_for_dotted_as_written() -> None:
+    pair = "D4:3/2 E4:1/2 "
+    assert "dotted" not in [a.kind for a in aims_of(jig_of(pair * 2 + "F#4"))]
+    jig = jig_of(pair * 3 + "F#4")
+    aim = next(a for a in aims_of(jig) if a.kind == "dotted")
+    assert (aim.way, aim.places) == ("singing", tuple(jig.events[i].id for i in (0, 2, 4)))
+
+
+def test_a_spot_keeps_the_contrast_it_still_holds() -> None:
+    jig = replace(
+        marked(f"B4 {WORDS} {WORDS} A4", e0="f", e4="p"),
+        aims=(Aim(kind="contrast"), Aim(kind="pitch")),
+    )
+    assert [a.kind for a in spot(jig, 0, 6, jig_id="s", title="s").aims] == ["contrast", "pitch"]
+    assert [a.kind for a in with_fitting_aims(replace(jig, events=jig.events[:4])).aims] == [
+        "pitch"
+    ]
