@@ -27,7 +27,7 @@ def flow_in(state: str) -> TakeFlow:
     return flow
 
 
-ALL = ("off", "preparing", "model", "counting", "waiting", "playing", "judging", "asking")
+ALL = ("off", "preparing", "opening", "model", "counting", "waiting", "playing", "judging", "asking")
 
 
 def test_a_take_begins_is_judged_and_the_next_is_waited_for() -> None:
@@ -36,7 +36,11 @@ def test_a_take_begins_is_judged_and_the_next_is_waited_for() -> None:
     flow.prepare()
     assert flow.state == "preparing"
     flow.open()
+    assert flow.state == "opening"
+    assert flow.hear(says(since_s=1.0)) == (False, None), "nobody was asked to play yet"
+    assert flow.ready()
     assert flow.state == "waiting"
+    assert not flow.ready(), "only the first sound is waited for"
     assert flow.hear(says(since_s=1.0)) == (True, None)
     assert flow.state == "playing"
     assert flow.hear(says(since_s=1.0)) == (False, None)  # begun is begun

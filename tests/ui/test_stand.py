@@ -121,7 +121,7 @@ def test_the_ear_judges_before_the_figures(qtbot: QtBot, window, stand) -> None:
     stand.toggle()
     qtbot.waitUntil(lambda: stand.told.n_takes == 1, timeout=_WAIT)
     assert stand.ear.asked is not None
-    word, line = window.stand._words()
+    word, line = window.stand.words()
     assert word.startswith("How was the")
     assert "cents" not in word + line
     truth = "low" if stand.ear.asked.cents < 0 else "high"
@@ -204,7 +204,7 @@ def test_an_empty_studio_begins_with_a_scale(
 ) -> None:
     empty = open_window(tmp_path / "fresh")
     empty.go("stand")
-    assert empty.stand._words()[0] == "A first scale"
+    assert empty.stand.words()[0] == "A first scale"
     stand = empty.stand_model
     stand.choose_device(InputDevice(id=SIMULATED, name="simulated player"))
     stand.speed = 5.0
@@ -225,7 +225,7 @@ def test_the_slowest_bow_has_a_clock_and_says_where_it_wavered(
     qtbot.waitUntil(lambda: stand.guided.bow.running, timeout=_WAIT)
     if own:  # as if the same sound came through a microphone
         window.session.use_input(InputDevice(id="microphone", name="microphone"))
-    assert window.stand._words()[0].endswith("s")
+    assert window.stand.words()[0].endswith("s")
     qtbot.waitUntil(lambda: len(stand.guided.bow.strokes) >= 1, timeout=_WAIT)
     stroke = stand.guided.bow.strokes[0]
     assert stroke.seconds == pytest.approx(6.0, abs=0.7)
@@ -327,7 +327,7 @@ def test_a_bar_is_counted_before_each_take(qtbot: QtBot, window, stand) -> None:
     stand.companions.toggle_count_in()
     stand.toggle()
     qtbot.waitUntil(lambda: stand.state == "counting", timeout=_WAIT)
-    assert window.stand._words()[0] in ("1", "2", "3", "4")
+    assert window.stand.words()[0] in ("1", "2", "3", "4")
     qtbot.waitUntil(lambda: stand.told.n_takes == 1, timeout=_WAIT)
     assert len(window.studio.heard(window.studio.takes()[-1].id).segments) == 15
     qtbot.waitUntil(lambda: stand.state == "counting", timeout=_WAIT)

@@ -9,7 +9,7 @@ from jigwright.services.ledger import Span
 from jigwright.services.recording import EarSays
 
 FlowState = Literal[
-    "off", "preparing", "model", "counting", "waiting", "playing", "judging", "asking"
+    "off", "preparing", "opening", "model", "counting", "waiting", "playing", "judging", "asking"
 ]
 Before = Literal["model", "counting"]
 _LEAST_TURN_S = 0.5  # less of a take is no take
@@ -19,7 +19,7 @@ _LEAN_BACK_S = 0.1  # a first note may begin with the last sound of the count
 class TakeFlow:
     """A state and what leads from one to the next; nothing else is known here.
 
-    Takes begin and end by themselves: *waiting* → *playing* → *judging* → *waiting*, with the
+    Nobody is asked to play before the input records. Takes begin and end by themselves: *waiting* → *playing* → *judging* → *waiting*, with the
     model's turn or a counted bar before it where that is wished, and the ear's question after it.
     """
 
@@ -41,8 +41,15 @@ class TakeFlow:
         self.state = "preparing"
 
     def open(self) -> None:
-        """The input is open."""
+        """The input is being opened: what is played now is not recorded yet."""
+        self.state = "opening"
+
+    def ready(self) -> bool:
+        """The first sound has been recorded; says whether that was waited for."""
+        if self.state != "opening":
+            return False
         self.state = "waiting"
+        return True
 
     def refuse(self) -> None:
         """The input could not be opened."""

@@ -290,6 +290,7 @@ class StandPlace(QWidget):
         self._guide.setChecked(s.guided is not None or s.lesson is not None)
         self._direction.setChecked(s.told.show_direction)
         self._direction.setVisible(s.told.verdict is not None and s.told.verdict.row is not None)
+        self.sheet.setAccessibleDescription(". ".join(w for w in self.words() if w))
         self.sheet.update()
 
     # notation -----------------------------------------------------------------------------
@@ -463,7 +464,7 @@ class StandPlace(QWidget):
         main = QRectF(rect.left(), rect.top(), rect.width(), max(84.0, tall * rect.height()))
         below = QRectF(rect.left(), main.bottom(), rect.width(), 44)
         centre = Qt.AlignmentFlag.AlignHCenter
-        word, line = self._words()
+        word, line = self.words()
         self._say(painter, main, word, px=76, old_style=True, align=centre)
         self._say(painter, below, line, px=28, ink="ink2", align=centre)
         if s.guided is not None and s.state != "playing":
@@ -497,7 +498,7 @@ class StandPlace(QWidget):
         title = QRectF(inner.left(), inner.top(), inner.width(), 36)
         name = tr("Lesson") if s.lesson is not None else tr("The slowest bow")
         self._say(painter, title, name, px=28, old_style=True)
-        word, line = self._words()
+        word, line = self.words()
         centre = Qt.AlignmentFlag.AlignHCenter
         big = QRectF(inner.left(), inner.top() + 0.2 * inner.height(), inner.width(), 150)
         self._say(painter, big, word, px=120 if s.guided is not None else 84, old_style=True,
@@ -524,16 +525,18 @@ class StandPlace(QWidget):
             self._say(painter, row, text, px=min(30.0, 0.7 * step),
                       align=Qt.AlignmentFlag.AlignHCenter)  # fmt: skip
 
-    def _words(self) -> tuple[str, str]:
+    def words(self) -> tuple[str, str]:
+        """What stands in the middle: the main word, and the line under it."""
         s = self.stand
-        if s.guided is not None and s.state not in ("preparing", "judging"):
+        if s.guided is not None and s.state not in ("preparing", "opening", "judging"):
             return s.guided.words(
                 listening=s.listening, playing=s.state == "playing", i_event=s.live.i_event
             )
-        if s.lesson is not None and s.state != "preparing":
+        if s.lesson is not None and s.state not in ("preparing", "opening"):
             return s.lesson.words(listening=s.listening)
         doing = {
             "preparing": (tr("A moment"), tr("The simulated player takes up the instrument.")),
+            "opening": (tr("A moment"), tr("The microphone is being opened.")),
             "judging": (tr("Listening back"), ""), "counting": (str(s.before.beat), ""),
             "model": (tr("Listen"), tr("Then it is your turn, for as long.")),
             "playing": ("", ""),
@@ -566,7 +569,7 @@ class StandPlace(QWidget):
     def aims_at(self, place: QPointF) -> bool:
         """Whether what is listened for is written there."""
         line = self._listening_for()
-        return bool(line) and self._words()[1] == line and self._words_rect.contains(place)
+        return bool(line) and self.words()[1] == line and self._words_rect.contains(place)
 
     def choose_aims(self) -> None:
         """Open it in the middle of the place."""

@@ -497,12 +497,14 @@ class StandModel(QObject):
         self.flow.open()
         self._timer.start()
         self.changed.emit()
-        self._before_take()
 
     def _poll(self) -> None:
         looked = self.sitting.look()
         if looked.level is not None:
             self.live.level = looked.level
+            if looked.level.seconds > 0.0 and self.flow.ready():
+                self.changed.emit()
+                self._before_take()
             self._watch_turn()
             self.moved.emit()
         if looked.ended:
