@@ -27,7 +27,17 @@ def flow_in(state: str) -> TakeFlow:
     return flow
 
 
-ALL = ("off", "preparing", "opening", "model", "counting", "waiting", "playing", "judging", "asking")
+ALL = (
+    "off",
+    "preparing",
+    "opening",
+    "model",
+    "counting",
+    "waiting",
+    "playing",
+    "judging",
+    "asking",
+)
 
 
 def test_a_take_begins_is_judged_and_the_next_is_waited_for() -> None:

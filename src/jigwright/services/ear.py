@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -24,6 +24,7 @@ from jigwright.services.recording import EarRequest, EarSays, FoundTakes
 
 _MOST_NOTES = 400
 _SAME_START_S = 1.0
+_LEAST_PACED = 4  # notes that say how fast somebody plays
 _NEAR_EVENTS = 3  # the follower may be a note or two behind
 
 
@@ -33,6 +34,33 @@ def rests_s(jig: Jig) -> tuple[float, ...]:
         max(0.0, float(after.onset_beats - before.end_beats)) * jig.seconds_per_beat
         for before, after in zip(jig.events, jig.events[1:], strict=False)
     )
+
+
+def comes_too_soon(onsets: Sequence[tuple[int, float]], jig: Jig, rests_s: Sequence[float]) -> bool:
+    """Whether the last note heard came earlier than it can have been played.
+
+    Among equal notes with rests between them a stroke that broke counts as two, and the follower
+    runs ahead by one: what it takes for the last note is the one before, and a rest follows.
+
+    Parameters
+    ----------
+    onsets : sequence of (int, float)
+        Events with when they were heard, in time order.
+    jig : Jig
+    rests_s : sequence of float
+        Written silence after each event but the last.
+    """
+    if len(onsets) < _LEAST_PACED or not rests_s:
+        return False
+    written = np.array([float(jig.events[i].onset_beats) for i, _ in onsets]) * jig.seconds_per_beat
+    heard = np.array([at_s for _, at_s in onsets])
+    steps = np.diff(written)
+    forward = steps > 0.0
+    if np.count_nonzero(forward) < _LEAST_PACED - 1:
+        return False
+    pace = float(np.median(np.diff(heard)[forward] / steps[forward]))
+    lacking_s = pace * (written[-1] - written[0]) - (heard[-1] - heard[0])
+    return bool(lacking_s > 0.5 * pace * max(rests_s[-_NEAR_EVENTS:]) > 0.0)
 
 
 class Ear:
@@ -53,6 +81,7 @@ class Ear:
         self._gate = TakeGate(two_strings=self._two, clicking=self._clicking)
         self._notes: list[Segment] = []
         self._i_event: int | None = None
+        self._too_soon = False
         jig = request.jig
         inst = instrument(request.instrument_id)
         self._pair = LivePair(inst, rate_hz, min(strings.values())) if self._two else None
@@ -153,7 +182,7 @@ class Ear:
 
     def _is_last(self) -> bool:
         jig = self._request.jig
-        return jig is not None and self._i_event == len(jig.events) - 1
+        return jig is not None and self._i_event == len(jig.events) - 1 and not self._too_soon
 
     def _follow(self) -> None:
         jig = self._request.jig
@@ -166,3 +195,9 @@ class Ear:
             default=None,
         )
         self._i_event = last.i_event if last is not None else None
+        onsets = [
+            (n.i_event, self._notes[n.segments[0]].onset_s)
+            for n in lined.notes
+            if n.segments and n.i_event is not None and n.attempt == 1
+        ]
+        self._too_soon = comes_too_soon(onsets, jig, self._rests_s)
