@@ -19,7 +19,9 @@ _LEAN_BACK_S = 0.1  # a first note may begin with the last sound of the count
 class TakeFlow:
     """A state and what leads from one to the next; nothing else is known here.
 
-    Nobody is asked to play before the input records. Takes begin and end by themselves: *waiting* → *playing* → *judging* → *waiting*, with the
+    Nobody is asked to play before the input records.
+
+    Takes begin and end by themselves: *waiting* → *playing* → *judging* → *waiting*, with the
     model's turn or a counted bar before it where that is wished, and the ear's question after it.
     """
 

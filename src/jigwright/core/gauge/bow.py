@@ -24,7 +24,10 @@ METHOD_VERSION = 1
 Direction = Literal["down", "up", "unknown"]
 _LEAST_FRAMES_OF_TENTHS = 100
 _STOP_S = 0.25
-_LEAST_DIP_DB = 3.0
+_LEAST_DIP_DB, _ALIKE_DB = 3.0, 0.2
+_BEFORE_S, _AFTER_S = 0.06, 0.0  # the hole lies before what sounds again
+_STROKE_DB = 2.0  # less is the beating of two notes in a room
+_BROKEN_SLUR_DB = 9.0  # where a slur is written, only such a fall is a bow that turned in it
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,12 +43,15 @@ class BowedNote:
         Written direction of the stroke it belongs to.
     new_stroke : bool or None
         Whether the writing asks for a new stroke here; ``None``: not written.
+    turning : bool
+        A trill or another ornament goes on inside it, in one bow.
     """
 
     row: int
     parts: tuple[Segment, ...]
     direction: Direction
     new_stroke: bool | None
+    turning: bool = False
 
 
 def measure_bow(
@@ -85,20 +91,25 @@ def _begins(
     gap_s = segment.onset_s - before[1].offset_s
     if gap_s > _STOP_S:
         return True
+    if note.turning and not first:
+        return False
+    if note.new_stroke:
+        return first
     if note.new_stroke is not None:
-        return note.new_stroke and first
-    return not segment.slurred
+        return segment.attack_db >= _BROKEN_SLUR_DB
+    return not segment.slurred and segment.attack_db >= _STROKE_DB
 
 
 def _change(
     contours: Contours, before: tuple[BowedNote, Segment], after: tuple[BowedNote, Segment]
 ) -> BowChange | None:
     at_s = after[1].onset_s
-    near = frames_between(contours, at_s - 0.06, at_s + 0.06)
+    near = frames_between(contours, at_s - _BEFORE_S, at_s + _AFTER_S)
     level = contours.level_db[near]
     if not len(level):
         return None
-    lowest = near.start + int(np.argmin(level))
+    # where nothing falls it is when the note begins
+    lowest = near.start + int(np.flatnonzero(level <= level.min() + _ALIKE_DB)[-1])
     time_s = lowest * HOP_S
     shoulders = [
         _high(contours.level_db[frames_between(contours, time_s - 0.12, time_s)]),

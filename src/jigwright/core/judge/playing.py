@@ -118,14 +118,15 @@ def _bowed(heard: Heard, measured: Sequence[MeasuredNote], jig: Jig | None) -> l
         if m.segment is None:
             continue
         i = m.lined.i_event
-        known = written and i is not None and m.lined.state == "played"
+        known = written and i is not None and m.lined.state in ("played", "retry")
         event = jig.events[i] if jig is not None and known and i is not None else None
         notes.append(
             BowedNote(
                 row=row,
                 parts=tuple(heard.segments[k] for k in m.lined.segments),
                 direction=directions[i] if event is not None and i is not None else "unknown",
-                new_stroke=None if event is None else event.bow is not None or None,
+                new_stroke=None if event is None else event.bow is not None,
+                turning=is_turning(m.lined),
             )
         )
     return notes
