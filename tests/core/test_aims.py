@@ -22,13 +22,13 @@ from jigwright.core.jig.aims import (
     aims_of,
     implied_aims,
     limit_of,
-    statements,
 )
 from jigwright.core.jig.derive import as_double_stops, displaced, spot
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.makers import MAKERS, Setting, maker
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.phrases import statements
 from jigwright.core.judge.ladder import READY_MADE, rung_jig
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass

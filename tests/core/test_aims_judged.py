@@ -276,6 +276,30 @@ def stops(kind, *, error=0.0, half=0.5, both=1.0, balance=0.0, heard=3, **aim) -
     return only(jig, notes)
 
 
+@pytest.mark.parametrize(("away", "state"), [(64.0, "not_met"), (66.0, "cannot_tell")])
+def test_a_stop_neither_note_of_which_is_near_was_not_found(away: float, state: str) -> None:
+    jig = jig_of("D4+A4 E4+B4 F#4+C#5", Aim(kind="interval"))
+    double = Double(
+        lower_hz=293.7, upper_hz=440.0, lower_uncertainty_cents=0.5, upper_uncertainty_cents=0.5,
+        interval_cents=702.0, uncertainty_cents=0.5, beats_hz=0.0, beating_partials=(3, 2),
+        balance_db=0.0, balance_uncertainty_db=0.5, both_ratio=1.0,
+    )  # fmt: skip
+    clean = JudgedDouble(lower_cents=0.0, upper_cents=0.0, interval_error_cents=0.0,
+                         against=(), mover="upper")  # fmt: skip
+    far = replace(clean, lower_cents=-away, upper_cents=300.0, interval_error_cents=300.0 + away)
+    notes = []
+    for i in range(3):
+        made = note(jig, i)
+        notes.append(
+            replace(
+                made, measured=replace(made.measured, double=double),
+                double=far if i == 1 else clean,
+            )
+        )  # fmt: skip
+    found = only(jig, notes)
+    assert (found.state, found.row) == (state, 1)
+
+
 def test_intervals() -> None:
     assert stops("interval", error=7.4).state == "met"
     assert stops("interval", error=-7.6).state == "cannot_tell"
@@ -333,16 +357,49 @@ def test_the_stroke_that_wavers_most_decides(db: float, state: str) -> None:
     assert (result.state, result.row, result.direction) == (state, 1, "up")
 
 
-@pytest.mark.parametrize(("tail_s", "state"), [(0.12, "met"), (0.121, "cannot_tell")])
-def test_a_room_that_holds_notes_fills_a_lost_contact(tail_s: float, state: str) -> None:
+@pytest.mark.parametrize(
+    ("tail_s", "contact", "shake"),
+    [(0.065, "met", "met"), (0.066, "cannot_tell", "met"), (0.08, "cannot_tell", "met"),
+     (0.081, "cannot_tell", "cannot_tell"), (float("nan"), "met", "met")],
+)  # fmt: skip
+def test_a_room_that_holds_notes_fills_a_lost_contact(
+    tail_s: float, contact: str, shake: str
+) -> None:
     even, soft = four("even_bow"), four("soft")
     strokes = (stroke(0), stroke(1, "up"))
-    assert only(even, all_in(even), strokes=strokes, tail_s=tail_s).state == state
+    assert only(even, all_in(even), strokes=strokes, tail_s=tail_s).state == contact
     notes = [note(soft, i, level=level()) for i in range(4)]
-    assert only(soft, notes, strokes=strokes, tail_s=tail_s).state == state
+    assert only(soft, notes, strokes=strokes, tail_s=tail_s).state == shake
     heard = (event("bounce", 1),)
     lost = only(even, all_in(even), strokes=strokes, events=heard, tail_s=tail_s)
     assert lost.state == "not_met"  # what is heard is heard
+
+
+@pytest.mark.parametrize("kind", ["even_bow", "left_over"])
+def test_where_changes_are_hidden_no_stroke_is_judged(kind: str) -> None:
+    jig = eight(kind)
+    strokes = [stroke(i, "up" if i % 2 else "down", seconds=2.0) for i in range(8)]
+
+    def judged(**changes) -> AimResult:
+        return only(jig, all_in(jig, changes.get("notes")), strokes=changes.get("strokes", strokes))
+
+    assert judged().state == "met"
+    long = [*strokes[:3], stroke(3, "up", seconds=3.1), *strokes[4:]]
+    assert (judged(strokes=long).state, judged(strokes=long).reason) == (
+        "cannot_tell", "changes_hidden"
+    )  # fmt: skip
+    slower = [*strokes[:3], stroke(3, "up", seconds=2.9), *strokes[4:]]
+    assert judged(strokes=slower).state == "met"
+    hidden = {3: {"cents": None, "standing": "uncertain", "state": "uncertain"}}
+    assert judged(notes=hidden).reason == "changes_hidden"
+    left_out = {3: {"cents": None, "standing": "missed", "state": "missed"}}
+    assert judged(notes=left_out).state == "met", "a note left out hides nothing"
+
+
+def test_two_strokes_have_no_pace_to_be_too_long_against() -> None:
+    jig = four("even_bow")
+    strokes = (stroke(0, seconds=2.0), stroke(1, "up", seconds=3.9))
+    assert only(jig, all_in(jig), strokes=strokes).state == "met"
 
 
 def test_onsets_are_less_sure_in_rooms() -> None:
@@ -444,6 +501,15 @@ def test_crossings_are_compared_with_the_others_of_their_strings() -> None:
     hole = crossed(-6.0)
     assert (hole.state, hole.detail, hole.figure) == ("not_met", "level", pytest.approx(6.0))
     assert hole.row == 5  # the weaker one, from whichever side
+    room = only(
+        jig,
+        [
+            note(jig, i, string=2 + i % 2, level=level(-26.0 if i == 5 else -20.0))
+            for i in range(10)
+        ],
+        in_room=True,
+    )
+    assert (room.state, room.uncertainty) == ("cannot_tell", 4.0), "a room favours some notes"
     beside = only(jig, all_in(jig), events=(event("neighbour_string", 3, strength=9.0),))
     assert (beside.state, beside.detail, beside.row) == ("not_met", "neighbour_string", 3)
     one_string = [note(jig, i, level=level()) for i in range(10)]

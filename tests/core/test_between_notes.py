@@ -7,8 +7,8 @@ import pytest
 
 from jigwright.core.gauge.pluck import PluckParams, measure_pluck
 from jigwright.core.gauge.values import Pluck
-from jigwright.core.jig.aims import statements
 from jigwright.core.jig.model import note_list
+from jigwright.core.jig.phrases import statements
 from jigwright.core.jig.scales import make_scale
 from jigwright.core.judge.analysis import follow_and_measure
 from jigwright.core.judge.open_strings import find_strings, neighbours, next_peg

@@ -230,6 +230,7 @@ def why_untold(reason: str) -> str:
     return {
         "near_limit": tr("it lies too near to the limit"),
         "room_rings": tr("the room rings on"),
+        "changes_hidden": tr("where the strokes change was not heard"),
         "too_short": tr("the strokes were too short"),
         "too_few": tr("there were too few notes"),
         "ring_not_told": tr("of too few notes it can be told what rang after them"),

@@ -29,7 +29,8 @@ from jigwright.core.sound.heard import (
 )
 from jigwright.core.values import Unmeasured, percentiles
 
-METHOD_VERSION = 4
+METHOD_VERSION = 5
+_LEFT_CENTS = 35.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -275,13 +276,30 @@ def whistle_events(
 
 
 def neighbour_event(
-    pair: Pair, row: int, written: Pitch, open_hz: Mapping[Pitch, float]
+    pair: Pair,
+    row: int,
+    written: Pitch,
+    open_hz: Mapping[Pitch, float],
+    *,
+    left_hz: float = float("nan"),
 ) -> BowEvent | None:
-    """An open string that sounds beside a single written note."""
+    """An open string that sounds beside a single written note.
+
+    Parameters
+    ----------
+    pair : Pair
+    row : int
+    written : Pitch
+    open_hz : mapping of Pitch to float
+    left_hz : float
+        Pitch of the note just left, where a room keeps it: what sounds on of it is no neighbour.
+    """
     for string, hz in open_hz.items():
         if string.midi == written.midi:
             continue
         near = [f for f in (pair.lower_hz, pair.upper_hz) if abs(1200.0 * np.log2(f / hz)) < 35.0]
+        if any(abs(1200.0 * np.log2(f / left_hz)) < _LEFT_CENTS for f in near):
+            continue
         if near:
             return BowEvent(
                 kind="neighbour_string", start_s=pair.onset_s, end_s=pair.offset_s, row=row,

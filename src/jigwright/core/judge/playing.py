@@ -19,6 +19,7 @@ from jigwright.core.gauge.timing import measure_timing
 from jigwright.core.gauge.values import BowChange, BowEvent, Pluck, Stroke, Timing
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.changes import ROOM_TAIL_S
 from jigwright.core.judge.measured import MeasuredNote, is_turning
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.decay import tail_s as ends_tail_s
@@ -80,7 +81,9 @@ def measure_playing(
     return Playing(
         strokes=strokes,
         changes=changes,
-        events=isolated("events", lambda: _events(heard, measured, jig, open_hz), no_events),
+        events=isolated(
+            "events", lambda: _events(heard, measured, jig, open_hz, lingers_s), no_events
+        ),
         timing=timing,
         sounding_ratio=tuple(_ratio(m, jig, timing) for m in measured),
         tail_s=lingers_s,
@@ -137,6 +140,7 @@ def _events(
     measured: Sequence[MeasuredNote],
     jig: Jig | None,
     open_hz: Mapping[Pitch, float],
+    lingers_s: float,
 ) -> tuple[BowEvent, ...]:
     events = _folds(heard, measured, jig, open_hz)
     for row, m in enumerate(measured):
@@ -144,11 +148,15 @@ def _events(
             continue
         events += find_events(
             heard.contours, row, m.segment, m.level, m.vibrato, EventParams(),
-            falls=heard.falls, bursts=heard.bursts, swings=heard.swings, tail_s=heard.tail_s,
+            falls=heard.falls, bursts=heard.bursts, swings=heard.swings, tail_s=lingers_s,
         )  # fmt: skip
         if m.segment.i_pair >= 0 and m.lined.i_event is not None and m.lined.lower is None:
             pair = heard.pairs[m.segment.i_pair]
-            beside = neighbour_event(pair, row, m.lined.pitch, open_hz)
+            left_hz = float("nan")
+            before = measured[row - 1].segment if row else None
+            if before is not None and lingers_s > ROOM_TAIL_S:
+                left_hz = before.f0_hz
+            beside = neighbour_event(pair, row, m.lined.pitch, open_hz, left_hz=left_hz)
             events += [beside] if beside is not None else []
     whistles = whistle_events(heard.whistles, [_place(m) for m in measured])
     drowned = [e for e in events if any(_overlap(e, w) for w in whistles) and e.kind != "fold"]

@@ -22,7 +22,7 @@ FALL_DB = 20.0
 _LEAST_FALL_DB = 10.0
 _GAP_S = 0.25
 _LONGEST_S = 1.5
-_BACK_FRAMES = 12
+_BACK_FRAMES = 60
 _JOINED_S, _LONG_S, _BEFORE_S = 0.06, 0.22, 0.12
 _WINDOW_S, _PERIODS = 0.04, 6.0
 _LEAST_PAIRS, _MOST_PAIRS = 3, 24
@@ -49,7 +49,8 @@ def tail_s(contours: Contours, segments: Sequence[Segment], noise_dbfs: float) -
         if after is not None and after.onset_s - segment.offset_s < _GAP_S:
             continue
         stop_s = after.onset_s if after is not None else len(level) * HOP_S
-        lo = max(0, round(segment.offset_s / HOP_S) - _BACK_FRAMES)
+        begins = round(segment.onset_s / HOP_S)  # in a room the note seems to end in its own tail
+        lo = max(begins, round(segment.offset_s / HOP_S) - _BACK_FRAMES)
         hi = min(len(level), round(min(stop_s, segment.offset_s + _LONGEST_S) / HOP_S) - 2)
         one = _fall_s(level[lo:hi], segment.level_dbfs, noise_dbfs)
         if np.isfinite(one):

@@ -21,13 +21,17 @@ from jigwright.core.judge.changes import ROOM_TAIL_S, place_of
 from jigwright.core.judge.mirror import measure_mirror
 from jigwright.core.values import Unmeasured, median
 
-# a room that holds notes longer than this fills a lost contact and smooths a shaking bow
-CONTACT_TAIL_S = 0.12
+# a room that holds notes longer than this fills a lost contact
+CONTACT_TAIL_S = ROOM_TAIL_S
+# a wave of 6 Hz keeps 0.8 of its depth in a tail that falls by 60 dB in three times this
+# (modulation transfer of an exponential decay, Houtgast & Steeneken 1985)
+SHAKE_TAIL_S = 0.08
+_ODD_LENGTH = 1.5  # of what is written at the take's pace: two strokes were taken for one
 _ROOM_ONSET_MS = 16.0
 _STEADINESS_SHARE = 0.15  # uncertainty of one stroke's wavering
 _STEADINESS_FLOOR_DB = 0.1
 _HURRY_DB = 0.8
-_CROSSING_DB = 0.7
+_CROSSING_DB, _CROSSING_ROOM_DB = 0.7, 4.0  # a room favours some notes
 ONSET_MS = {"violin": 4.0, "viola": 5.0, "cello": 7.0, "bass": 10.0}  # heard onsets scatter so
 _FAULTS_OF_CONTACT = ("bounce", "scratch", "whistle", "shake")
 _LEAST_OF_EACH = 3
@@ -38,6 +42,25 @@ def _strokes(evidence: Evidence, aim: Aim) -> list[Stroke]:
     """Strokes of the notes asked, whichever attempt."""
     rows = set(evidence.rows(aim, again=True))
     return [s for s in evidence.playing.strokes if rows.intersection(s.rows)]
+
+
+def _as_written(evidence: Evidence, aim: Aim, strokes: Sequence[Stroke]) -> bool:
+    """Whether no change is hidden: as many strokes as are written, and none far too long.
+
+    On one pitch a room hides changes; what is then called a stroke holds the end of one and the
+    beginning of the next.
+    """
+    asked = evidence.rows(aim, heard=False)
+    if any(evidence.notes[r].standing == "uncertain" for r in asked):
+        return False
+    events = evidence.jig.events
+    share = []
+    for stroke in strokes:
+        rows = [r for r in stroke.rows if evidence.notes[r].measured.lined.i_event is not None]
+        beats = sum(float(events[evidence.event(r)].length_beats) for r in rows)
+        if beats > 0.0:
+            share.append((stroke.end_s - stroke.start_s) / beats)
+    return len(share) < _LEAST_OF_EACH or max(share) <= _ODD_LENGTH * median(share)
 
 
 def _stroke_at(strokes: Sequence[Stroke], at_s: float) -> Stroke | None:
@@ -82,6 +105,8 @@ def even_bow(evidence: Evidence, aim: Aim) -> AimResult:
         return cannot_tell(aim, "too_short")
     if evidence.playing.tail_s > CONTACT_TAIL_S:
         return cannot_tell(aim, "room_rings")
+    if not _as_written(evidence, aim, strokes):
+        return cannot_tell(aim, "changes_hidden")
     stroke = max(strokes, key=lambda s: s.steadiness_db)
     result = AimResult(
         aim=aim, state="met", figure=stroke.steadiness_db,
@@ -112,6 +137,8 @@ def left_over(evidence: Evidence, aim: Aim) -> AimResult:
     strokes = [s for s in _strokes(evidence, aim) if isfinite(s.end_hurry_db)]
     if not strokes:
         return cannot_tell(aim, "too_short")
+    if not _as_written(evidence, aim, strokes):
+        return cannot_tell(aim, "changes_hidden")
     limit = evidence.limit(aim)
     results = []
     for way in ("down", "up", "unknown"):
@@ -187,8 +214,9 @@ def crossing(evidence: Evidence, aim: Aim) -> AimResult:
         return cannot_tell(aim, "too_few_strokes")
     worst_db, row = max(off)
     result = AimResult(
-        aim=aim, state="met", figure=worst_db, uncertainty=_CROSSING_DB, row=row, detail="level"
-    )
+        aim=aim, state="met", figure=worst_db, row=row, detail="level",
+        uncertainty=_CROSSING_ROOM_DB if evidence.playing.in_room else _CROSSING_DB,
+    )  # fmt: skip
     return held_against(result, limit)
 
 
@@ -279,7 +307,7 @@ def soft(evidence: Evidence, aim: Aim) -> AimResult:
     limit = evidence.limit(aim)
     worst = _worst_event(evidence, aim, ("shake",))
     if worst is None:
-        if evidence.playing.tail_s > CONTACT_TAIL_S:
+        if evidence.playing.tail_s > SHAKE_TAIL_S:
             return cannot_tell(aim, "room_rings")
         return AimResult(aim=aim, state="met", figure=0.0, limit=limit)
     event, strokes = worst

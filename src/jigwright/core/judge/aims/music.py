@@ -26,6 +26,7 @@ from jigwright.core.judge.aims.outcome import (
     weightiest,
 )
 from jigwright.core.judge.changes import ROOM_TAIL_S
+from jigwright.core.judge.judging import WRONG_NOTE_CENTS
 from jigwright.core.judge.marking import came_again, is_free, is_off
 from jigwright.core.judge.phrasing import measure_contrast, measure_pairs
 from jigwright.core.values import Unmeasured
@@ -157,6 +158,15 @@ def interval(evidence: Evidence, aim: Aim) -> AimResult:
         if (j := evidence.notes[r].double) is not None
         and isinstance(d := evidence.notes[r].measured.double, Double)
     ]
+    # where neither note is near what is written another pair was found in the mixture
+    lost = [
+        r
+        for r in rows
+        if (j := evidence.notes[r].double) is not None
+        and min(abs(j.lower_cents), abs(j.upper_cents)) > WRONG_NOTE_CENTS
+    ]
+    if lost:
+        return cannot_tell(aim, "stops_unclear", row=lost[0])
     if not rows or len(told) < _TOLD_SHARE * len(rows):
         return cannot_tell(aim, "stops_unclear" if rows else "no_stops")
     error, half, row = max(told, key=lambda t: t[0] - t[1])
