@@ -20,6 +20,11 @@ from jigwright.core.gauge.values import BowChange, BowEvent, Pluck, Stroke, Timi
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.changes import ROOM_TAIL_S
+from jigwright.core.judge.hidden import (
+    with_hidden_change,
+    without_changes_noise,
+    written_beats,
+)
 from jigwright.core.judge.measured import MeasuredNote, is_turning
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.decay import tail_s as ends_tail_s
@@ -78,16 +83,21 @@ def measure_playing(
     timing = isolated("timing", lambda: timing_of(measured, jig), FAILED)
     no_events: tuple[BowEvent, ...] = ()
     lingers_s = _room_tail_s(heard)
+    in_room = is_room(heard.segments, lingers_s)
+    events = isolated(
+        "events", lambda: _events(heard, measured, jig, open_hz, lingers_s), no_events
+    )
+    if in_room and jig is not None:
+        beats = written_beats([m.lined for m in measured], jig)
+        events = without_changes_noise(events, with_hidden_change(strokes, beats))
     return Playing(
         strokes=strokes,
         changes=changes,
-        events=isolated(
-            "events", lambda: _events(heard, measured, jig, open_hz, lingers_s), no_events
-        ),
+        events=events,
         timing=timing,
         sounding_ratio=tuple(_ratio(m, jig, timing) for m in measured),
         tail_s=lingers_s,
-        in_room=is_room(heard.segments, lingers_s),
+        in_room=in_room,
     )
 
 

@@ -24,7 +24,9 @@ _FOLLOW_S = 8.0
 _LOWEST_STEP_HZ = 8.0
 
 
-def remove_drone(x: Floats, rate_hz: int, partials_hz: Sequence[float]) -> NDArray[np.float32]:
+def remove_drone(
+    x: Floats, rate_hz: int, partials_hz: Sequence[float], *, follow_s: float = _FOLLOW_S
+) -> NDArray[np.float32]:
     """Subtract a drone of known partials.
 
     Parameters
@@ -34,6 +36,8 @@ def remove_drone(x: Floats, rate_hz: int, partials_hz: Sequence[float]) -> NDArr
     rate_hz : int
     partials_hz : sequence of float
         Exact frequencies of the drone's partials; those nearer than 8 Hz are taken as one.
+    follow_s : float
+        Span over which the way from loudspeaker to microphone counts as unchanged.
 
     Returns
     -------
@@ -49,17 +53,26 @@ def remove_drone(x: Floats, rate_hz: int, partials_hz: Sequence[float]) -> NDArr
     taper /= taper.sum()
     blocks = signal[: n_windows * n_window].reshape(n_windows, n_window)
     left = signal.copy()
-    t = np.arange(len(signal)) / rate_hz
-    around = max(2, round(_FOLLOW_S / _WINDOW_S / 2))
-    middles = (np.arange(n_windows) + 0.5) * n_window
+    around = max(2, min(round(follow_s / _WINDOW_S / 2), n_windows - 1))
+    inside = np.arange(n_window)
+    half = n_window // 2
+    rest = len(signal) - (n_windows - 1) * n_window - half
     for f_hz in wanted:
-        turn = np.exp(-2j * np.pi * f_hz * t)
-        part = turn[: n_windows * n_window].reshape(n_windows, n_window)
-        factor = 2.0 * np.sum(blocks * taper * part, axis=1)
+        turn = np.exp(-2j * np.pi * f_hz / rate_hz * inside)
+        ahead = np.exp(-2j * np.pi * f_hz / rate_hz * n_window * np.arange(n_windows))
+        factor = 2.0 * ahead * (blocks @ (taper * turn))
         steady = _running_median(factor, around)
-        at = np.arange(len(signal))
-        envelope = np.interp(at, middles, steady.real) + 1j * np.interp(at, middles, steady.imag)
-        left -= np.real(envelope * np.conj(turn))
+        # constant to the middle of the first window, then straight from middle to middle
+        left[:half] -= np.real(steady[0] * np.conj(turn[:half]))
+        begin = np.exp(-2j * np.pi * f_hz / rate_hz * half)
+        between = left[half : half + (n_windows - 1) * n_window].reshape(-1, n_window)
+        wave = np.conj(begin * turn)
+        first = (steady[:-1] * np.conj(ahead[:-1]))[:, None]
+        rise = (np.diff(steady) * np.conj(ahead[:-1]))[:, None]
+        between -= np.real(first * wave) + np.real(rise * (wave * (inside / n_window)))
+        last = half + (n_windows - 1) * n_window
+        end = np.exp(2j * np.pi * f_hz / rate_hz * (last + np.arange(rest)))
+        left[last:] -= np.real(steady[-1] * end)
     return left.astype(np.float32)
 
 

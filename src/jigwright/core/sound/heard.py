@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 13
+METHOD_VERSION = 14
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -364,7 +364,8 @@ class Heard:
     noise_dbfs : float
         Level of the quiet parts.
     warnings : tuple of str
-        Identifiers such as ``clipped``, ``repaired_samples``, ``dead_channel``.
+        Identifiers such as ``clipped``, ``repaired_samples``, ``dead_channel``, and
+        ``steady_tone:196.0:-12`` (Hz, dB re the playing): it sounded all along and was taken out.
     open_hz : tuple of float
         Open strings as they were taken to be tuned, low to high; empty: not known.
     window_s : float

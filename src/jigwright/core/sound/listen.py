@@ -30,6 +30,7 @@ from jigwright.core.sound.ranges import widened
 from jigwright.core.sound.ringing import measure_lines
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
+from jigwright.core.sound.steady_tones import SteadyTone, tone_code, without_tones
 from jigwright.core.sound.whistles import find_whistles, without_whistles
 from jigwright.core.values import Floats, read_only
 
@@ -67,6 +68,15 @@ def hear(
     """
     if not len(signal.samples):
         raise AudioError("empty", "no samples")
+    no_tones: tuple[SteadyTone, ...] = ()
+    loud = signal.samples
+    samples, tones = isolated(
+        "tones that nobody plays",
+        lambda: without_tones(loud, signal.rate_hz), (loud, no_tones),
+    )  # fmt: skip
+    signal = replace(
+        signal, samples=samples, warnings=(*signal.warnings, *(tone_code(t) for t in tones))
+    )
     heard = isolated(
         "hearing",
         lambda: _hear(

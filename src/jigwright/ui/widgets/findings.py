@@ -20,6 +20,7 @@ from jigwright.ui.widgets.aims_list import AimsList
 from jigwright.ui.widgets.column import ScrollColumn
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
+from jigwright.wording.beside import warning_text
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
 from jigwright.wording.notes import reference_name
@@ -185,19 +186,9 @@ class FindingsColumn(ScrollColumn):
         heard = self._model.heard
         if heard is None:
             return
-        texts = {
-            "clipped": tr("The recording is clipped: move the microphone away or turn it down."),
-            "very_quiet": tr("The recording is very quiet: figures are less sure."),
-            "repaired_samples": tr("Some samples were not numbers and were taken as silence."),
-            "unheard": tr(
-                "Hearing this sound failed; it is kept as it is. A line stands in the log (F1)."
-            ),
-            "dead_channel": tr("One channel is dead; the other was measured."),
-        }
         for warning in heard.warnings:
-            self._layout.addWidget(
-                label(texts.get(warning, warning), px=13, italic=True, second=True)
-            )
+            text = warning_text(warning, a4_hz=self._model.context().a4_hz)
+            self._layout.addWidget(label(text, px=13, italic=True, second=True))
 
     def _tuning(self, tuning: TuningEstimate) -> None:
         self._layout.addWidget(label(tr("In which tuning?"), px=13, bold=True, second=True))

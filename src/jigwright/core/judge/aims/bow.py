@@ -18,6 +18,7 @@ from jigwright.core.judge.aims.outcome import (
     weightiest,
 )
 from jigwright.core.judge.changes import ROOM_TAIL_S, place_of
+from jigwright.core.judge.hidden import with_hidden_change, written_beats
 from jigwright.core.judge.mirror import measure_mirror
 from jigwright.core.values import Unmeasured, median
 
@@ -26,7 +27,6 @@ CONTACT_TAIL_S = ROOM_TAIL_S
 # a wave of 6 Hz keeps 0.8 of its depth in a tail that falls by 60 dB in three times this
 # (modulation transfer of an exponential decay, Houtgast & Steeneken 1985)
 SHAKE_TAIL_S = 0.08
-_ODD_LENGTH = 1.5  # of what is written at the take's pace: two strokes were taken for one
 _ROOM_ONSET_MS = 16.0
 _STEADINESS_SHARE = 0.15  # uncertainty of one stroke's wavering
 _STEADINESS_FLOOR_DB = 0.1
@@ -45,22 +45,13 @@ def _strokes(evidence: Evidence, aim: Aim) -> list[Stroke]:
 
 
 def _as_written(evidence: Evidence, aim: Aim, strokes: Sequence[Stroke]) -> bool:
-    """Whether no change is hidden: as many strokes as are written, and none far too long.
-
-    On one pitch a room hides changes; what is then called a stroke holds the end of one and the
-    beginning of the next.
-    """
+    """Whether no change is hidden: no note is uncertain, and no stroke far too long."""
     asked = evidence.rows(aim, heard=False)
     if any(evidence.notes[r].standing == "uncertain" for r in asked):
         return False
-    events = evidence.jig.events
-    share = []
-    for stroke in strokes:
-        rows = [r for r in stroke.rows if evidence.notes[r].measured.lined.i_event is not None]
-        beats = sum(float(events[evidence.event(r)].length_beats) for r in rows)
-        if beats > 0.0:
-            share.append((stroke.end_s - stroke.start_s) / beats)
-    return len(share) < _LEAST_OF_EACH or max(share) <= _ODD_LENGTH * median(share)
+    return not with_hidden_change(
+        strokes, written_beats([n.measured.lined for n in evidence.notes], evidence.jig)
+    )
 
 
 def _stroke_at(strokes: Sequence[Stroke], at_s: float) -> Stroke | None:
@@ -309,7 +300,18 @@ def soft(evidence: Evidence, aim: Aim) -> AimResult:
     if worst is None:
         if evidence.playing.tail_s > SHAKE_TAIL_S:
             return cannot_tell(aim, "room_rings")
-        return AimResult(aim=aim, state="met", figure=0.0, limit=limit)
+        # a wave that was not told from others is no shaking, nor is it none
+        tremors = [(v.tremor_db, r) for v, r in zip(levels, rows, strict=True)
+                   if isinstance(v, Level) and isfinite(v.tremor_db)]  # fmt: skip
+        most_db, row = max(tremors, default=(0.0, None))
+        result = AimResult(
+            aim=aim, state="met", figure=most_db, row=row,
+            uncertainty=_STEADINESS_FLOOR_DB + _STEADINESS_SHARE * most_db,
+        )  # fmt: skip
+        judged = held_against(result, limit)
+        if judged.state == "not_met":
+            return replace(judged, state="cannot_tell", reason="near_limit")
+        return judged
     event, strokes = worst
     result = AimResult(
         aim=aim, state="not_met", figure=event.strength, limit=limit, row=event.row, detail="shake"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from math import isfinite
 from typing import cast
 
@@ -32,6 +33,7 @@ from jigwright.core.judge.phrasing import measure_contrast, measure_pairs
 from jigwright.core.values import Unmeasured
 
 _TOLD_SHARE = 0.9
+_SURELY_ALONE = 0.5  # of two strings; more may be the room's
 _PAIR_DB = 0.5
 _CLEAR_SHARE = 0.6  # of the shifts: those that slid are the first to be unclear
 _LEAST_LANDINGS = 3
@@ -186,7 +188,10 @@ def both_sound(evidence: Evidence, aim: Aim) -> AimResult:
         return cannot_tell(aim, "stops_unclear" if rows else "no_stops")
     share, row = min(told)
     result = AimResult(aim=aim, state="met", figure=share, uncertainty=0.03, row=row)
-    return held_against(result, evidence.limit(aim))
+    judged = held_against(result, evidence.limit(aim))
+    if judged.state == "not_met" and evidence.playing.in_room and share > _SURELY_ALONE:
+        return replace(judged, state="cannot_tell", reason="room_rings")
+    return judged
 
 
 def balance(evidence: Evidence, aim: Aim) -> AimResult:

@@ -1,0 +1,61 @@
+"""What is to be said of a recording besides the playing: clipped, too quiet, a tone all along."""
+
+from __future__ import annotations
+
+from math import log2
+
+from jigwright.core.music.pitch import Pitch
+from jigwright.wording.catalogue import tr
+from jigwright.wording.notes import pitch_name
+
+_TONE = "steady_tone"
+_MAINS_HZ = (50.0, 60.0)
+_MAINS_SHARE = 0.005  # the mains wander by so much at most
+_LOUD_DB = -12.0
+
+
+def warning_text(code: str, *, a4_hz: float) -> str:
+    """A sentence for an identifier that is kept with what was heard.
+
+    Parameters
+    ----------
+    code : str
+        Such as ``clipped`` or ``steady_tone:196.0:-12``; one that is not known stays as it is.
+    a4_hz : float
+        For the names of tones.
+    """
+    plain = {
+        "clipped": tr("The recording is clipped: move the microphone away or turn it down."),
+        "very_quiet": tr("The recording is very quiet: figures are less sure."),
+        "repaired_samples": tr("Some samples were not numbers and were taken as silence."),
+        "unheard": tr(
+            "Hearing this sound failed; it is kept as it is. A line stands in the log (F1)."
+        ),
+        "dead_channel": tr("One channel is dead; the other was measured."),
+    }
+    name, *figures = code.split(":")
+    if name == _TONE and len(figures) == 2:
+        return _tone_text(float(figures[0]), float(figures[1]), a4_hz)
+    return plain.get(code, code)
+
+
+def _tone_text(f_hz: float, level_db: float, a4_hz: float) -> str:
+    """Mains hum by its frequency, anything else by its note."""
+    for mains_hz in _MAINS_HZ:
+        if abs(f_hz / mains_hz - round(f_hz / mains_hz)) < _MAINS_SHARE and f_hz < 3 * mains_hz:
+            return tr(
+                "The mains hummed at {hz} Hz all along; it was taken out. Look for a cable or a "
+                "lamp near the microphone."
+            ).format(hz=round(f_hz))
+    midi = 69.0 + 12.0 * log2(f_hz / a4_hz)
+    pitch = Pitch.from_midi(round(midi))
+    cents = round(100.0 * (midi - round(midi)))
+    tone = pitch_name(pitch)
+    if cents:
+        tone = tr("{note} ({cents} cents)").format(note=tone, cents=f"{cents:+d}".replace("-", "−"))
+    text = tr("A tone that nobody plays, {tone}, sounded all along; it was taken out.").format(
+        tone=tone
+    )
+    if level_db > _LOUD_DB:
+        text += " " + tr("It was nearly as loud as the playing: figures are less sure.")
+    return text
