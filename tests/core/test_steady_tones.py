@@ -10,6 +10,7 @@ from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
 from jigwright.core.sound.steady_tones import (
     SteadyLine,
+    partials_of,
     steady_lines,
     tone_code,
     tones_of,
@@ -17,33 +18,7 @@ from jigwright.core.sound.steady_tones import (
 )
 from jigwright.wording.beside import warning_text
 from signals import perform, scale
-
-RATE = 24_000
-
-
-def noise(seconds: float, db: float = -80.0) -> np.ndarray:
-    rng = np.random.default_rng(1)
-    return 10 ** (db / 20) * rng.standard_normal(round(seconds * RATE))
-
-
-def tone(seconds: float, f_hz: float, db: float, *, wander_cents: float = 0.0) -> np.ndarray:
-    """Three partials; a bowed one wanders."""
-    n = round(seconds * RATE)
-    steps = np.random.default_rng(2).standard_normal(n // 200 + 2)
-    slow = np.interp(np.arange(n), np.arange(len(steps)) * 200, np.cumsum(steps))
-    cents = wander_cents * slow / max(1e-9, np.std(slow))
-    turn = 2 * np.pi * np.cumsum(f_hz * 2 ** (cents / 1200)) / RATE
-    return 10 ** (db / 20) * sum(np.sin(k * turn) / k for k in (1, 2, 3))
-
-
-def notes(seconds: float, *, gap_s: float = 0.2) -> np.ndarray:
-    """Single tones of half a second, each another, with gaps between."""
-    x = np.zeros(round(seconds * RATE))
-    for k, start_s in enumerate(np.arange(0.8, seconds - 1.2, 0.5 + gap_s)):
-        i = round(start_s * RATE)
-        part = tone(0.5, 220.0 * 2 ** ((k * 5 % 12) / 12), -12.0)
-        x[i : i + len(part)] += part * np.hanning(len(part)) ** 0.25
-    return x
+from tone_builders import RATE, noise, notes, tone
 
 
 def test_a_drone_is_found_to_a_thousandth_of_a_hertz() -> None:
@@ -101,6 +76,20 @@ def test_lines_are_gathered_under_their_fundamentals() -> None:
                              line(440.0, -12.0), line(880.0, -40.0)])  # fmt: skip
     assert (fifth.f_hz, tonic.f_hz) == (440.0, 100.0), "the stronger first"
     assert tonic.level_db == pytest.approx(10 * np.log10(2 * 10**-2 + 10**-3))
+
+
+def test_what_is_taken_out_are_multiples_of_one_fundamental() -> None:
+    found = partials_of([line(100.02, -20.0), line(200.0, -10.0), line(300.0, -10.0)])
+    assert len(found) == 16, "notes may have covered the others"
+    assert found[0] == pytest.approx(100.0, abs=0.01)
+    assert found[9] == pytest.approx(10 * found[0])
+    assert partials_of([line(3520.0, -30.0)]) == ()
+
+
+@pytest.mark.parametrize(("f_hz", "own"), [(300.14, False), (300.2, True)])
+def test_a_machine_without_exact_multiples_keeps_its_own(f_hz: float, own: bool) -> None:
+    found = partials_of([line(100.0, 0.0), line(f_hz, -40.0)])
+    assert (f_hz in found) is own
 
 
 @pytest.mark.parametrize(("db", "n"), [(-24.9, 1), (-25.1, 0)])

@@ -144,3 +144,16 @@ def test_until_a_drone_has_settled_nobody_is_thought_to_play() -> None:
     late = Accompaniment(drone_hz=BESIDE.drone_hz, since_s=2.0)
     x = np.concatenate([noise(2 * RATE), drone(5 * RATE, gain=0.2)]) + noise(7 * RATE, 2)
     assert takes(x, late) == ([], None)
+
+
+# somebody else's ------------------------------------------------------------------------------
+
+
+def test_a_take_over_a_drone_nobody_told_us_of_begins_and_ends() -> None:
+    x = played(2.0, 8.0)
+    x = x + noise(len(x)) + drone(len(x), gain=0.4 * level(x) / level(drone(len(x), gain=1.0)))
+    found, since = takes(x, SILENT)
+    assert since is None, "it has ended"
+    assert len(found) == 1
+    assert found[0][0] <= 2.5
+    assert found[0][1] > len(x) / RATE - 8.0

@@ -15,6 +15,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.live_ring import LiveRing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
+from jigwright.core.sound.foreign_tones import ForeignTones
 from jigwright.core.sound.heard import Segment, moved, moved_ring
 from jigwright.core.sound.live import Heeded, LiveEar
 from jigwright.core.sound.live_pair import LivePair
@@ -90,6 +91,7 @@ class Ear:
         )
         self._shift_s = request.from_s
         beside = request.beside
+        self._foreign: ForeignTones | None = ForeignTones(rate_hz)
         self._own: OwnSounds | None = None
         if beside.drone_hz or beside.clicks_hz:
             self._own = OwnSounds(rate_hz, beside.drone_hz, beside.clicks_hz)
@@ -111,6 +113,7 @@ class Ear:
         samples: Floats = np.asarray(block, dtype=np.float64)
         if self._own is not None:
             samples = self._own.take_out(samples)
+        samples = self._without_foreign(samples)
         heeded = self._ear.push(samples)
         ring = self._ring
         if ring is not None:
@@ -145,6 +148,17 @@ class Ear:
             pair=self._pair.now if self._pair is not None else None,
             ring=moved_ring(ring.now, self._shift_s) if ring is not None else None,
         )  # fmt: skip
+
+    def _without_foreign(self, samples: Floats) -> Floats:
+        """Without tones of somebody else's machine, as far as they are known by now."""
+        foreign = self._foreign
+        if foreign is None:
+            return samples
+        looks = self._gate.state == "playing"
+        left = isolated("foreign tones", lambda: foreign.take_out(samples, looks=looks), None)
+        if left is None:
+            self._foreign = None
+        return samples if left is None else left
 
     def find(self, blocks: Iterable[Floats], *, stop_s: float, at_end: bool) -> FoundTakes:
         """Listen to all of a stretch and say which takes lie in it.

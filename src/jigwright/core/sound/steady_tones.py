@@ -40,6 +40,7 @@ _FOUND_DB = -45.0  # re the loud windows: less disturbs nothing
 _MOST_LINES, _MOST_MULTIPLES = 24, 16
 _OF_ONE_CENTS = 12.0
 _ALONE_DB = -25.0
+_INEXACT_HZ = 0.15
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -174,7 +175,7 @@ def tones_of(lines: Sequence[SteadyLine]) -> tuple[SteadyTone, ...]:
         mine = [one for one in left if _is_multiple(one.f_hz, base.f_hz)]
         level_db = 10.0 * log10(sum(10.0 ** (one.level_db / 10.0) for one in mine))
         if len(mine) > 1 or level_db > _ALONE_DB:
-            tones.append(SteadyTone(f_hz=base.f_hz, level_db=level_db))
+            tones.append(SteadyTone(f_hz=_fundamental_hz(mine, base.f_hz), level_db=level_db))
         left = [one for one in left if one not in mine]
     return tuple(sorted(tones, key=lambda tone: -tone.level_db))
 
@@ -184,9 +185,41 @@ def tone_code(tone: SteadyTone) -> str:
     return f"{TONE}:{tone.f_hz:.2f}:{tone.level_db:.0f}"
 
 
+def _fundamental_hz(lines: Sequence[SteadyLine], base_hz: float) -> float:
+    """The one fundamental that fits all lines best, each as exact as it is strong."""
+    number = np.array([round(one.f_hz / base_hz) for one in lines], dtype=float)
+    f_hz = np.array([one.f_hz for one in lines])
+    weight = 10.0 ** (np.array([one.level_db for one in lines]) / 10.0)
+    return float(np.sum(weight * number * f_hz) / np.sum(weight * number**2))
+
+
+def _beside_hz(line: SteadyLine, tone: SteadyTone) -> float:
+    return line.f_hz - tone.f_hz * round(line.f_hz / tone.f_hz)
+
+
 def _is_multiple(f_hz: float, base_hz: float) -> bool:
     ratio = f_hz / base_hz
     return abs(1200.0 * log2(ratio / max(1, round(ratio)))) < _OF_ONE_CENTS
+
+
+def partials_of(lines: Sequence[SteadyLine]) -> tuple[float, ...]:
+    """Frequencies to take out: the lines that were found, and partials that notes covered.
+
+    Parameters
+    ----------
+    lines : sequence of SteadyLine
+        Those that belong to no tone (:func:`tones_of`) are left in.
+    """
+    f_hz: list[float] = []
+    for tone in tones_of(lines):
+        mine = [one for one in lines if _is_multiple(one.f_hz, tone.f_hz)]
+        n = min(_MOST_MULTIPLES, int(_HIGHEST_HZ / tone.f_hz))
+        numbers = {round(one.f_hz / tone.f_hz) for one in mine}
+        # a machine that holds no exact multiples keeps its own
+        wanted = [one.f_hz for one in mine if abs(_beside_hz(one, tone)) > _INEXACT_HZ]
+        wanted += [k * tone.f_hz for k in sorted(numbers.union(range(1, n + 1)))]
+        f_hz += [f for f in wanted if all(abs(f - g) > _NEAR_HZ for g in f_hz)]
+    return tuple(f_hz)
 
 
 def without_tones(x: Floats, rate_hz: int) -> tuple[Floats, tuple[SteadyTone, ...]]:
@@ -206,8 +239,4 @@ def without_tones(x: Floats, rate_hz: int) -> tuple[Floats, tuple[SteadyTone, ..
     tones = tones_of(lines)
     if not tones:
         return x, ()
-    f_hz = [one.f_hz for one in lines if any(_is_multiple(one.f_hz, t.f_hz) for t in tones)]
-    for tone in tones:  # partials that notes cover nearly always were not seen
-        multiples = tone.f_hz * np.arange(1, 1 + min(_MOST_MULTIPLES, int(_HIGHEST_HZ / tone.f_hz)))
-        f_hz += [float(f) for f in multiples if all(abs(f - g) > _NEAR_HZ for g in f_hz)]
-    return remove_drone(x, rate_hz, f_hz, follow_s=_FOLLOW_S), tones
+    return remove_drone(x, rate_hz, partials_of(lines), follow_s=_FOLLOW_S), tones
