@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu
 from pytestqt.qtbot import QtBot
 
 from jigwright.core.music.pitch import Pitch
+from jigwright.services.recording import InputDevice
 from jigwright.ui.main_window import MainWindow
 
 
@@ -149,3 +150,28 @@ def test_inputs_are_listed_and_the_simulated_player_is_always_there(
     menus._inputs = ()
     off = entry(opened(menus._input_menu), "No microphone was found")
     assert not off.isEnabled()
+
+
+def test_a_microphone_plugged_in_while_the_menu_is_open_is_there(
+    window, menus, monkeypatch
+) -> None:
+    answers = []
+    monkeypatch.setattr(
+        menus._jobs, "run", lambda _name, _request, *, done, failed, key: answers.append(done)
+    )
+    chip = window.header.chip("input")
+    menu = chip.menu()
+    menu.popup(chip.mapToGlobal(chip.rect().bottomLeft()))
+    names = [a.text() for a in menu.actions()]
+    assert "Field recorder" not in names
+    answers[0]((InputDevice(id="field", name="Field recorder"),))
+    listed = [a.text() for a in menu.actions() if a.text()]
+    assert listed.count("Field recorder") == 1
+    assert "No microphone was found" not in listed
+    assert len(answers) == 1, "it is not asked again for that"
+    before = menu.actions()
+    answers[0]((InputDevice(id="field", name="Field recorder"),))
+    assert menu.actions() == before, "nothing moves under the pointer without news"
+    menu.hide()
+    answers[0](())
+    assert [a.text() for a in menu.actions()] == [a.text() for a in before]

@@ -70,6 +70,7 @@ class ContextMenus:
         self._run = run_command
         self._stand, self._jobs = stand, jobs
         self._inputs: tuple[InputDevice, ...] = ()
+        self._input_shown: QMenu | None = None
         stand.changed.connect(self.refresh)
         header.add_chip("player", tr("Player"), self._player_menu)
         header.add_chip("instrument", tr("Instrument"), self._instrument_menu)
@@ -78,11 +79,15 @@ class ContextMenus:
         header.add_chip("input", tr("Input"), self._input_menu)
 
     def look_for_inputs(self) -> None:
-        """Ask the worker what can be recorded from, for the next time the menu opens."""
+        """Ask the worker what can be recorded from; a menu that is open shows it at once."""
 
         def done(found: tuple[InputDevice, ...]) -> None:
+            news = found != self._inputs
             self._inputs = found
             self._stand.offer_inputs(found)
+            if news and self._input_shown is not None and self._input_shown.isVisible():
+                self._input_shown.clear()
+                self._fill_inputs(self._input_shown)
 
         self._jobs.run("list_inputs", None, done=done, failed=lambda _: None, key="inputs")
 
@@ -215,6 +220,11 @@ class ContextMenus:
         self._as_played(menu)
 
     def _input_menu(self, menu: QMenu) -> None:
+        self._input_shown = menu
+        self._fill_inputs(menu)
+        self.look_for_inputs()
+
+    def _fill_inputs(self, menu: QMenu) -> None:
         stand = self._stand
         simulated = InputDevice(id=SIMULATED, name=input_name(SIMULATED))
         for device in (simulated, *self._inputs):
@@ -224,7 +234,6 @@ class ContextMenus:
             action = menu.addAction(tr("No microphone was found"))
             if action is not None:
                 action.setEnabled(False)
-        self.look_for_inputs()
         menu.addSeparator()
         if stand.loop.can_begin(stand.device.id):
             self._add(menu, tr("Line up metronome and microphone"), stand.measure_loop)
