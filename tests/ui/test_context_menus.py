@@ -156,9 +156,7 @@ def test_a_microphone_plugged_in_while_the_menu_is_open_is_there(
     window, menus, monkeypatch
 ) -> None:
     answers = []
-    monkeypatch.setattr(
-        menus._jobs, "run", lambda _name, _request, *, done, failed, key: answers.append(done)
-    )
+    monkeypatch.setattr(menus._jobs, "run", lambda *_, done, **__: answers.append(done))
     chip = window.header.chip("input")
     menu = chip.menu()
     menu.popup(chip.mapToGlobal(chip.rect().bottomLeft()))
