@@ -9,7 +9,7 @@ import pytest
 from builders import heard_of, keep_take, new_studio
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.music.pitch import Pitch
-from jigwright.services.resonating import WokenRow, answer_to, over_takes, woken
+from jigwright.services.resonating import WokenRow, answer_to, over_takes, ring_table, woken
 from jigwright.services.take_reader import TakeReader
 from ring_builders import VIOLIN_HZ, line, meeting, room, string_ring
 
@@ -62,6 +62,30 @@ def test_a_third_that_was_silent_is_not_counted_and_one_that_rang_is() -> None:
     near = replace(row(0.0, -40.0), one=string_ring(1, level_db=-40.0, apart_cents=21.0))
     assert over_takes([(far,)], D5, 3, 2) == ()
     assert over_takes([(far, near)], D5, 3, 2)[0].n_told == 1
+
+
+def test_a_note_stands_with_itself_take_by_take() -> None:
+    takes = [
+        (row(1.0, None), row(0.0, -30.0), row(0.0, -26.0)),  # of three landings the loudest
+        (row(0.0, None),), (), (row(1.0, None), row(0.0, None)),
+    ]  # fmt: skip
+    (found,) = ring_table(takes)
+    assert (found.pitch, found.finger, found.on_string, found.string) == (D5, 3, 2, 1)
+    assert found.cells[0] == (True, -26.0)
+    assert [c is not None and c[0] for c in found.cells] == [True, False, False, False]
+    assert found.cells[2] is None, "nothing was told there"
+    assert (found.n_rang, found.n_told) == (1, 3)
+
+
+def test_rows_of_the_table() -> None:
+    low = replace(row(0.0, -30.0), pitch=Pitch.parse("G4"))
+    twice = [(row(0.0, -30.0), row(0.0, -30.0, string=0), low), (row(0.0, -28.0), low)]
+    assert [(str(r.pitch), r.string) for r in ring_table(twice)] == [("G4", 1), ("D5", 1)]
+    assert ring_table(twice[:1]) == (), "one take is no history"
+    far = replace(row(0.0, None), one=string_ring(1, level_db=None, apart_cents=21.0))
+    assert ring_table([(far,), (far,)]) == (), "it did not fit: that is nobody's silence"
+    louder_first = [(row(0.0, -26.0), row(0.0, -30.0)), (row(0.0, -28.0),)]
+    assert ring_table(louder_first)[0].cells[0] == (True, -26.0)
 
 
 def test_the_surest_string_is_named() -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from jigwright.core.gauge.values import Ring, StringRing
@@ -13,6 +13,7 @@ from jigwright.core.values import median
 from jigwright.services.records import TakeRecord
 from jigwright.services.take_reader import AS_PLAYED, TakeReader, View
 
+_Place = tuple[Pitch, int | None, int | None]
 TUNED_BY = ("violin", "viola")
 """Where the ring lies within a few cents; lower instruments confirm a place, they do not tune."""
 
@@ -110,6 +111,66 @@ def over_takes(
         for string, rows in told.items()
     ]  # fmt: skip
     return tuple(sorted(found, key=lambda o: (-o.n_told, -o.n_rang, o.string)))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RingTableRow:
+    """One note and one string it can wake, take by take: a note with itself.
+
+    Parameters
+    ----------
+    pitch : Pitch
+    finger, on_string : int or None
+        What it is played with.
+    string : int
+        0 = lowest.
+    cells : tuple of (bool, float) or None
+        For each take: whether it rang, and how loud (dB re the note; NaN where it did not);
+        ``None`` where it cannot be told.
+    """
+
+    pitch: Pitch
+    finger: int | None
+    on_string: int | None
+    string: int
+    cells: tuple[tuple[bool, float] | None, ...]
+
+    @property
+    def n_rang(self) -> int:
+        """Takes in which it rang."""
+        return sum(c is not None and c[0] for c in self.cells)
+
+    @property
+    def n_told(self) -> int:
+        """Takes in which it can be told."""
+        return sum(c is not None for c in self.cells)
+
+
+def ring_table(takes: Sequence[tuple[WokenRow, ...]]) -> tuple[RingTableRow, ...]:
+    """Every note that could wake a string in two takes or more, low to high.
+
+    Of several landings in one take the loudest counts; one that did not fit the string is not held
+    against it.
+    """
+    found: dict[tuple[int, int, _Place], dict[int, tuple[bool, float]]] = {}
+    for n, rows in enumerate(takes):
+        for r in rows:
+            rang = r.one.state == "rang"
+            if not rang and not fits(r.one, r.cents):
+                continue
+            key = (r.pitch.midi, r.one.meeting.string, (r.pitch, r.finger, r.on_string))
+            level_db = r.one.level_db if rang and r.one.level_db is not None else float("nan")
+            cell, before = (rang, level_db), found.setdefault(key, {}).get(n)
+            if before is None or (rang and not (before[0] and before[1] >= level_db)):
+                found[key][n] = cell
+    return tuple(
+        RingTableRow(
+            pitch=place[0], finger=place[1], on_string=place[2], string=string,
+            cells=tuple(cells.get(n) for n in range(len(takes))),
+        )
+        for (_, string, place), cells in sorted(found.items(), key=lambda item: item[0][:2])
+        if len(cells) > 1
+    )  # fmt: skip
 
 
 def answer_to(

@@ -25,6 +25,7 @@ from jigwright.ui.painting.compare import paint_compare
 from jigwright.ui.painting.landing_map import paint_landing_map
 from jigwright.ui.painting.ribbons import paint_ribbons
 from jigwright.ui.painting.ring_map import paint_ring_map
+from jigwright.ui.painting.ring_takes import RingTakesRow, height_px, paint_ring_takes
 from jigwright.ui.painting.shape_time import paint_shape_time
 from jigwright.ui.painting.two_strings import paint_ladders
 from jigwright.ui.pictures import picture_image, save_picture
@@ -41,6 +42,7 @@ from jigwright.wording.catalogue import tr
 from jigwright.wording.changes import changes_sentence
 from jigwright.wording.daybook import day_name
 from jigwright.wording.makers import kind_name
+from jigwright.wording.notes import letter_name, pitch_name
 from jigwright.wording.pages import (
     click_sentence,
     compare_aims_sentence,
@@ -52,6 +54,7 @@ from jigwright.wording.pages import (
 )
 from jigwright.wording.ringing import answer_text, over_takes_text, ring_sentence
 
+_TAKES_SHARE = 0.42
 _CHANGES_SHARE = 0.36
 PAGES = ("landings", "bow", "two_strings", "ring", "shape", "compare")
 
@@ -321,9 +324,35 @@ class ClosePage(QWidget):
             paint_ladders(painter, rect, d.ladders(), palette, selected=row)
         elif self.page == "ring":
             strings, notes = d.ring_notes()
-            paint_ring_map(painter, rect, strings, notes, palette, selected=row)
+            rows, shown = self._ring_takes()
+            below = min(_TAKES_SHARE * rect.height(), height_px(len(rows))) if rows else 0.0
+            upper = rect.adjusted(0, 0, 0, -below)
+            paint_ring_map(painter, upper, strings, notes, palette, selected=row)
+            if rows:
+                lower = QRectF(rect.left() + 20, upper.bottom(), rect.width() - 40, below - 4)
+                paint_ring_takes(painter, lower, rows, palette, shown=shown)
         else:
             paint_shape_time(painter, rect, d.columns(), palette, selected=row)
+
+    def _ring_takes(self) -> tuple[list[RingTakesRow], int | None]:
+        """Notes that can ring by the takes on the shelf, the selected note first."""
+        take, judged, row = self._model.take, self._model.judged, self._model.selected
+        if take is None:
+            return [], None
+        table, ids = self.answers.table(take)
+        note = judged.notes[row] if judged is not None and row is not None else None
+        played = None if note is None else (note.pitch, note.finger, note.string)
+        strings = self._model.context().strings
+        rows = [
+            RingTakesRow(
+                note=pitch_name(r.pitch), string=letter_name(strings[r.string]), cells=r.cells,
+                counted=tr("{n} of {of}").format(n=r.n_rang, of=r.n_told),
+                selected=(r.pitch, r.finger, r.on_string) == played,
+            )
+            for r in table
+        ]  # fmt: skip
+        rows.sort(key=lambda r: not r.selected)
+        return rows, ids.index(take.id) if take.id in ids else None
 
     def _changes(self) -> tuple[ChangesPicture, ...]:
         """The changes of the shown take at each place, beside the best of other takes."""

@@ -12,9 +12,11 @@ from jigwright.services.resonating import (
     TUNED_BY,
     Answer,
     OverTakes,
+    RingTableRow,
     WokenRow,
     answer_to,
     over_takes,
+    ring_table,
     woken,
 )
 from jigwright.services.take_reader import TakeReader, View
@@ -60,6 +62,12 @@ class AnswersModel(QObject):
     def history(self, shown: TakeRecord, note: JudgedNote) -> tuple[OverTakes, ...]:
         """How often each string rang after a note; empty while the takes are being read."""
         return over_takes(self._rows(shown), note.pitch, note.finger, note.string)
+
+    def table(self, shown: TakeRecord) -> tuple[tuple[RingTableRow, ...], tuple[str, ...]]:
+        """Notes by takes, and the ids of those takes; empty while they are being read."""
+        takes = self._rows(shown)
+        ids = tuple(t.id for t in self._takes() if _alike(t, shown))
+        return ring_table(takes), ids if takes else ()
 
     def _rows(self, shown: TakeRecord) -> list[tuple[WokenRow, ...]]:
         takes = [t for t in self._takes() if _alike(t, shown)]
