@@ -58,20 +58,46 @@ def test_the_louder_it_rang_the_larger_and_silence_is_a_ring(qapp) -> None:
 def test_the_shown_take_is_lifted(qapp) -> None:
     rows = [row(None, None)]
     plain, shown = painted(rows), painted(rows, shown=1)
-    corner = (_NAMES_PX + _STEP_PX + 2, HIGH - 3)
+    corner = (_NAMES_PX + _STEP_PX + 2, round(HEAD_PX) + 3)
     assert plain.pixelColor(*corner) != shown.pixelColor(*corner)
-    assert shown.pixelColor(_NAMES_PX + 2, HIGH - 3) == plain.pixelColor(_NAMES_PX + 2, HIGH - 3)
+    assert shown.pixelColor(_NAMES_PX + 2, round(HEAD_PX) + 3) == plain.pixelColor(
+        _NAMES_PX + 2, round(HEAD_PX) + 3
+    )
 
 
 def test_rows_that_do_not_fit_are_left_out_and_nothing_is_painted_of_nothing(qapp) -> None:
     two = [row((True, -20.0)), row((True, -20.0))]
-    fits = painted(two, high=round(height_px(2)))
+    fits = painted(two, high=round(height_px(2, 1, 200)))
     assert inked(fits, 0, 1) > 0
-    short = painted(two, high=round(height_px(2)) - 4)
+    short = painted(two, high=round(height_px(2, 1, 200)) - 4)
     assert inked(short, 0, 1) == 0
     empty = painted([])
     data = np.frombuffer(empty.constBits().asarray(empty.sizeInBytes()), dtype=np.uint8)
     assert len(np.unique(data)) <= 4
+
+
+@pytest.mark.parametrize(
+    ("n_rows", "wide", "rows_high"),
+    [(5, 250, 5), (5, 516, 3), (1, 900, 1), (6, 516, 3), (5, 515, 5)],
+)
+def test_where_there_is_room_rows_stand_beside_each_other(
+    n_rows: int, wide: int, rows_high: int
+) -> None:
+    # one column of two takes: 92 + 2 * 44 + 64, and 28 between two of them
+    assert height_px(n_rows, 2, wide) == HEAD_PX + rows_high * ROW_PX
+
+
+def test_the_second_column_goes_on_where_the_first_ends(qapp) -> None:
+    rows = [row((True, -20.0)), row((False, float("nan")))]
+    image = painted(rows, high=80)  # 200 wide each, 28 apart: both fit 428 but not 420
+    assert inked(image, 0, 1) > 0, "one column"
+    wide = QImage(440, 80, QImage.Format.Format_RGB32)
+    wide.fill(QColor(LIGHT.panel))
+    painter = QPainter(wide)
+    paint_ring_takes(painter, QRectF(0, 0, 440, 80), rows, LIGHT, shown=None)
+    painter.end()
+    assert inked(wide, 0, 0) > 0
+    assert inked(wide, 0, 1) == 0
 
 
 @pytest.mark.parametrize("n_takes", [1, 20, 60])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import ceil
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
@@ -12,7 +13,7 @@ from jigwright.ui.painting.ring_map import fullness
 from jigwright.ui.theme import Palette, sans
 
 ROW_PX, HEAD_PX = 22.0, 24.0
-_NAMES_PX, _COUNT_PX = 92.0, 64.0
+_NAMES_PX, _COUNT_PX, _APART_PX = 92.0, 64.0, 28.0
 _MOST_STEP_PX, _DOT_PX = 44.0, 8.0
 
 
@@ -37,9 +38,16 @@ class RingTakesRow:
     selected: bool = False
 
 
-def height_px(n_rows: int) -> float:
-    """As tall as so many rows are."""
-    return HEAD_PX + n_rows * ROW_PX
+def height_px(n_rows: int, n_takes: int, width_px: float) -> float:
+    """As tall as so many rows are, in as many columns of them as there is room for."""
+    side_by_side = _side_by_side(n_rows, n_takes, width_px)
+    return HEAD_PX + ceil(n_rows / side_by_side) * ROW_PX
+
+
+def _side_by_side(n_rows: int, n_takes: int, width_px: float) -> int:
+    """Columns of rows beside each other at the full step."""
+    one = _NAMES_PX + n_takes * _MOST_STEP_PX + _COUNT_PX
+    return max(1, min(n_rows, int((width_px + _APART_PX) // (one + _APART_PX))))
 
 
 def paint_ring_takes(
@@ -65,12 +73,30 @@ def paint_ring_takes(
     n_takes = len(rows[0].cells) if rows else 0
     if not n_takes:
         return
+    side_by_side = _side_by_side(len(rows), n_takes, rect.width())
+    each = ceil(len(rows) / side_by_side)
+    wide = (rect.width() + _APART_PX) / side_by_side - _APART_PX
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for k in range(side_by_side):
+        part = QRectF(rect.left() + k * (wide + _APART_PX), rect.top(), wide, rect.height())
+        _paint_column(painter, part, rows[k * each : (k + 1) * each], palette, shown)
+    painter.restore()
+
+
+def _paint_column(
+    painter: QPainter,
+    rect: QRectF,
+    rows: Sequence[RingTakesRow],
+    palette: Palette,
+    shown: int | None,
+) -> None:
+    n_takes = len(rows[0].cells) if rows else 1
     left = rect.left() + _NAMES_PX
     step = min(_MOST_STEP_PX, (rect.width() - _NAMES_PX - _COUNT_PX) / n_takes)
     if shown is not None:
-        column = QRectF(left + shown * step, rect.top(), step, rect.height())
+        tall = min(rect.height(), HEAD_PX + len(rows) * ROW_PX)
+        column = QRectF(left + shown * step, rect.top(), step, tall)
         painter.fillRect(column, palette.color("paper"))
     painter.setFont(sans(12))
     for k in range(n_takes):
@@ -95,7 +121,6 @@ def paint_ring_takes(
         painter.setPen(palette.color("ink2"))
         count = QRectF(left + n_takes * step + 8, top, _COUNT_PX, ROW_PX)
         painter.drawText(count, Qt.AlignmentFlag.AlignLeft | middle, row.counted)
-    painter.restore()
 
 
 def _cell(

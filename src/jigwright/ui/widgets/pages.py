@@ -255,6 +255,8 @@ class ClosePage(QWidget):
                 "size: what was to be had · filling: what was won · tail: how long it rang · "
                 "hatched: cannot tell"
             )
+            if self._ring_takes()[0]:
+                about += " · " + tr("below: each note over the takes on the shelf")
             said = ring_sentence(d.ring_counts(), self._model.context().strings)
             return about, f"{said} {self._answer()}".strip()
         columns = d.columns()
@@ -325,11 +327,14 @@ class ClosePage(QWidget):
         elif self.page == "ring":
             strings, notes = d.ring_notes()
             rows, shown = self._ring_takes()
-            below = min(_TAKES_SHARE * rect.height(), height_px(len(rows))) if rows else 0.0
+            wide, below = rect.width() - 40, 0.0
+            if rows:
+                whole = height_px(len(rows), len(rows[0].cells), wide)
+                below = min(_TAKES_SHARE * rect.height(), whole + 4)
             upper = rect.adjusted(0, 0, 0, -below)
             paint_ring_map(painter, upper, strings, notes, palette, selected=row)
             if rows:
-                lower = QRectF(rect.left() + 20, upper.bottom(), rect.width() - 40, below - 4)
+                lower = QRectF(rect.left() + 20, upper.bottom(), wide, below - 4)
                 paint_ring_takes(painter, lower, rows, palette, shown=shown)
         else:
             paint_shape_time(painter, rect, d.columns(), palette, selected=row)
