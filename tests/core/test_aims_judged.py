@@ -381,15 +381,19 @@ def test_where_changes_are_hidden_no_stroke_is_judged(kind: str) -> None:
     strokes = [stroke(i, "up" if i % 2 else "down", seconds=2.0) for i in range(8)]
 
     def judged(**changes) -> AimResult:
-        return only(jig, all_in(jig, changes.get("notes")), strokes=changes.get("strokes", strokes))
+        return only(
+            jig, all_in(jig, changes.get("notes")), strokes=changes.get("strokes", strokes),
+            in_room=changes.get("in_room", True),
+        )  # fmt: skip
 
     assert judged().state == "met"
     long = [*strokes[:3], stroke(3, "up", seconds=3.1), *strokes[4:]]
     assert (judged(strokes=long).state, judged(strokes=long).reason) == (
         "cannot_tell", "changes_hidden"
     )  # fmt: skip
-    slower = [*strokes[:3], stroke(3, "up", seconds=2.9), *strokes[4:]]
+    slower = [*strokes[:3], stroke(3, "up", seconds=2.6), *strokes[4:]]
     assert judged(strokes=slower).state == "met"
+    assert judged(strokes=long, in_room=False).state == "met", "dry, every change is heard"
     hidden = {3: {"cents": None, "standing": "uncertain", "state": "uncertain"}}
     assert judged(notes=hidden).reason == "changes_hidden"
     left_out = {3: {"cents": None, "standing": "missed", "state": "missed"}}

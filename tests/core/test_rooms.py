@@ -174,6 +174,26 @@ def test_a_fall_that_meets_the_noise_is_continued() -> None:
     assert np.isnan(ending(40.0, noise_dbfs=-36.0))  # it cannot be seen at all
 
 
+def one_end(*, late_s: float, noise_dbfs: float) -> float:
+    """A note that ends at 2 s in a room of 0.6 s, heard to end later; the noise is at -70 dB."""
+    t = np.arange(700) * HOP_S
+    level = np.maximum(-70.0, -20.0 - 100.0 * np.maximum(0.0, t - 2.0))
+    level[t < 0.5] = -70.0
+    curves = Contours(f0_hz=level, level_db=level, clarity=level, centroid_hz=level,
+                      loudness_db=level)  # fmt: skip
+    note = segment(F0, 0.5, seconds=1.5 + late_s)
+    return tail_s(curves, [replace(note, level_dbfs=-20.0)], noise_dbfs)
+
+
+@pytest.mark.parametrize("late_s", [0.0, 0.1, 0.25])
+def test_a_note_that_seems_to_end_in_its_own_tail(late_s: float) -> None:
+    assert one_end(late_s=late_s, noise_dbfs=-70.0) == pytest.approx(0.2, abs=0.015)
+
+
+def test_a_take_played_from_end_to_end_has_its_noise_before_and_after() -> None:
+    assert one_end(late_s=0.1, noise_dbfs=-38.0) == pytest.approx(0.2, abs=0.015)
+
+
 def test_without_an_end_nothing_is_known() -> None:
     one = heard([segment(F0, 0.5)])
     nothing = Contours(**{n: np.zeros(0) for n in ("f0_hz", "level_db", "clarity", "centroid_hz",

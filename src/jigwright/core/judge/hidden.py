@@ -13,7 +13,7 @@ from jigwright.core.gauge.values import BowEvent, Stroke
 from jigwright.core.jig.model import Jig
 from jigwright.core.values import median
 
-_ODD_LENGTH = 1.5  # of what is written, at the pace of the others
+_ODD_LENGTH = 1.35  # of what is written, at the pace of the others
 _FEWEST = 3
 _OF_A_CHANGE = ("scratch", "bounce")
 

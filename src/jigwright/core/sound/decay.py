@@ -22,7 +22,7 @@ FALL_DB = 20.0
 _LEAST_FALL_DB = 10.0
 _GAP_S = 0.25
 _LONGEST_S = 1.5
-_BACK_FRAMES = 60
+_BACK_FRAMES, _QUIET_FRAMES = 60, 20
 _JOINED_S, _LONG_S, _BEFORE_S = 0.06, 0.22, 0.12
 _WINDOW_S, _PERIODS = 0.04, 6.0
 _LEAST_PAIRS, _MOST_PAIRS = 3, 24
@@ -44,6 +44,10 @@ def tail_s(contours: Contours, segments: Sequence[Segment], noise_dbfs: float) -
         NaN where no note ends into silence.
     """
     level = contours.level_db
+    if len(level) >= _QUIET_FRAMES:
+        # a take that is played from end to end has its noise only before and after
+        quiet = np.convolve(level, np.ones(_QUIET_FRAMES) / _QUIET_FRAMES, "valid")
+        noise_dbfs = min(noise_dbfs, float(quiet.min()))
     found = []
     for segment, after in zip(segments, [*segments[1:], None], strict=False):
         if after is not None and after.onset_s - segment.offset_s < _GAP_S:
