@@ -417,6 +417,16 @@ def test_onsets_are_less_sure_in_rooms() -> None:
     assert room.figure == pytest.approx(0.0, abs=1e-6)  # as much as the hearing itself scatters
 
 
+@pytest.mark.parametrize(("kind", "ms"), [("violin", 16.0), ("cello", 30.0), ("bass", 45.0)])
+def test_low_notes_are_less_sure_still(kind: str, ms: float) -> None:
+    jig = jig_of(EIGHT, Aim(kind="even_run"), instrument_id=kind)
+    dry, room = (
+        only(jig, all_in(jig), timing=timing([0.0] * 8, uneven=4.0), tail_s=tail_s)
+        for tail_s in (0.065, 0.066)
+    )
+    assert room.uncertainty - dry.uncertainty == pytest.approx(0.5 * 100.0 * ms / 500.0)
+
+
 def test_strokes_too_short_cannot_be_told() -> None:
     jig = four("even_bow")
     short = (stroke(0, steadiness_db=float("nan")),)
@@ -583,17 +593,20 @@ def test_soft_bows_do_not_shake() -> None:
 def test_plucked_notes_are_even() -> None:
     jig = four("pluck")
 
-    def plucked(odd_db: float, n: int = 4) -> AimResult:
+    def plucked(odd_db: float, n: int = 4, *, in_room: bool = False) -> AimResult:
         found = [
             Pluck(ring_s=1.0, level_dbfs=-20.0 + (odd_db if i == 2 else 0.0), thud_db=-30.0)
             for i in range(n)
         ]
-        return only(jig, [note(jig, i, pluck=p) for i, p in enumerate(found)])
+        notes = [note(jig, i, pluck=p) for i, p in enumerate(found)]
+        return only(jig, notes, in_room=in_room)
 
     assert plucked(4.9).state == "met"
     assert plucked(-5.5).state == "cannot_tell"
     assert (plucked(-7.1).state, plucked(-7.1).row) == ("not_met", 2)
     assert plucked(0.0, n=3).reason == "too_few"
+    assert plucked(-7.1, in_room=True).state == "cannot_tell", "a room favours some notes"
+    assert plucked(-10.1, in_room=True).state == "not_met"
 
 
 # tone and time --------------------------------------------------------------------------------
@@ -736,6 +749,22 @@ def test_vibrato_is_where_it_is_asked_for() -> None:
     assert (unasked.state, unasked.detail, unasked.row) == ("not_met", "unasked", 1)
     assert vibrato(True, None).reason == "vibrato_unclear"
     assert only(jig, all_in(jig)).reason == "no_marks"
+
+
+@pytest.mark.parametrize(("spread", "state"), [(5.9, "not_met"), (6.1, "cannot_tell")])
+def test_a_note_that_moved_otherwise_is_not_called_without_vibrato(
+    spread: float, state: str
+) -> None:
+    jig = four("vibrato")
+    asked = replace(jig, events=(replace(jig.events[0], vibrato=True), *jig.events[1:]))
+    still = Vibrato(present=False, rate_hz=float("nan"), extent_cents=float("nan"),
+                    extent_uncertainty_cents=float("nan"), regularity=0.4,
+                    start_s=float("nan"))  # fmt: skip
+    first = note(asked, 0, vibrato=still)
+    assert first.measured.segment is not None
+    moved = replace(first.measured, segment=replace(first.measured.segment, spread_cents=spread))
+    notes = [replace(first, measured=moved), *all_in(asked)[1:]]
+    assert only(asked, notes).state == state
 
 
 def test_the_written_harmonic_speaks() -> None:

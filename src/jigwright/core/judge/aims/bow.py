@@ -27,11 +27,11 @@ CONTACT_TAIL_S = ROOM_TAIL_S
 # a wave of 6 Hz keeps 0.8 of its depth in a tail that falls by 60 dB in three times this
 # (modulation transfer of an exponential decay, Houtgast & Steeneken 1985)
 SHAKE_TAIL_S = 0.08
-_ROOM_ONSET_MS = 16.0
+_ROOM_ONSET_MS = {"violin": 16.0, "viola": 20.0, "cello": 30.0, "bass": 45.0}
 _STEADINESS_SHARE = 0.15  # uncertainty of one stroke's wavering
 _STEADINESS_FLOOR_DB = 0.1
 _HURRY_DB = 0.8
-_CROSSING_DB, _CROSSING_ROOM_DB = 0.7, 4.0  # a room favours some notes
+_CROSSING_DB, _ROOM_DB = 0.7, 4.0  # a room favours some notes
 ONSET_MS = {"violin": 4.0, "viola": 5.0, "cello": 7.0, "bass": 10.0}  # heard onsets scatter so
 _FAULTS_OF_CONTACT = ("bounce", "scratch", "whistle", "shake")
 _LEAST_OF_EACH = 3
@@ -208,7 +208,7 @@ def crossing(evidence: Evidence, aim: Aim) -> AimResult:
     worst_db, row = max(off)
     result = AimResult(
         aim=aim, state="met", figure=worst_db, row=row, detail="level",
-        uncertainty=_CROSSING_ROOM_DB if evidence.playing.in_room else _CROSSING_DB,
+        uncertainty=_ROOM_DB if evidence.playing.in_room else _CROSSING_DB,
     )  # fmt: skip
     return held_against(result, limit)
 
@@ -255,7 +255,8 @@ def evenness(evidence: Evidence, aim: Aim) -> AimResult:
         return cannot_tell(aim, "too_few")
     step_ms = 60_000.0 / timing.tempo_bpm * _usual_step_beats(evidence, rows)
     onset_ms = ONSET_MS.get(evidence.jig.instrument_id, 8.0)
-    onset_ms += _ROOM_ONSET_MS if evidence.playing.tail_s > ROOM_TAIL_S else 0.0
+    if evidence.playing.tail_s > ROOM_TAIL_S:
+        onset_ms += _ROOM_ONSET_MS.get(evidence.jig.instrument_id, 20.0)
     heard_share = 100.0 * onset_ms / step_ms
     # what is heard scatters by the player's spacing and by the hearing's own onsets
     share = max(timing.evenness_time**2 - heard_share**2, 0.0) ** 0.5
@@ -334,5 +335,6 @@ def pluck(evidence: Evidence, aim: Aim) -> AimResult:
     values = [v for v, _ in levels]
     usual = median(values)
     worst, row = max((abs(v - usual), row) for v, row in levels)
-    result = AimResult(aim=aim, state="met", figure=worst, uncertainty=1.0, row=row)
+    unsure = _ROOM_DB if evidence.playing.in_room else 1.0
+    result = AimResult(aim=aim, state="met", figure=worst, uncertainty=unsure, row=row)
     return held_against(result, evidence.limit(aim))

@@ -33,6 +33,7 @@ from jigwright.core.judge.phrasing import measure_contrast, measure_pairs
 from jigwright.core.values import Unmeasured
 
 _TOLD_SHARE = 0.9
+_STILL_CENTS = 6.0  # of a contour that holds no vibrato
 _SURELY_ALONE = 0.5  # of two strings; more may be the room's
 _PAIR_DB = 0.5
 _CLEAR_SHARE = 0.6  # of the shifts: those that slid are the first to be unclear
@@ -358,6 +359,11 @@ def dotted(evidence: Evidence, aim: Aim) -> AimResult:
     return held_against(result, evidence.limit(aim))
 
 
+def _restless(evidence: Evidence, row: int) -> bool:
+    segment = evidence.notes[row].measured.segment
+    return segment is not None and segment.spread_cents > _STILL_CENTS
+
+
 def vibrato(evidence: Evidence, aim: Aim) -> AimResult:
     """Vibrato where it is asked for, none where none is."""
     wrong, unclear = [], 0
@@ -370,6 +376,8 @@ def vibrato(evidence: Evidence, aim: Aim) -> AimResult:
         found = evidence.notes[r].measured.vibrato
         if not isinstance(found, Vibrato):
             unclear += 1
+        elif wanted and not found.present and _restless(evidence, r):
+            unclear += 1  # it moved, but not as a vibrato that was recognised
         elif found.present is not wanted:
             wrong.append((r, "missing" if wanted else "unasked"))
     if not asked:
