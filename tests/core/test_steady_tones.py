@@ -39,6 +39,19 @@ def test_it_is_taken_out_and_the_notes_stay() -> None:
     assert np.sqrt(np.mean(rest**2)) < 0.1 * np.sqrt(np.mean(drone**2))
 
 
+@pytest.mark.parametrize("seconds", [61.0, 89.0, 91.0, 150.0])
+def test_a_long_recording_is_gone_through_in_parts(seconds: float) -> None:
+    rate = 4000
+    t = np.arange(round(seconds * rate)) / rate
+    played = 0.1 * np.sin(2 * np.pi * 700.0 * t) * (np.sin(2 * np.pi * 0.4 * t) > 0)
+    drone = 0.02 * (np.sin(2 * np.pi * 150.0 * t) + np.sin(2 * np.pi * 300.0 * t))
+    left, tones = without_tones(played + drone, rate)
+    assert [round(one.f_hz, 2) for one in tones] == [150.0]
+    assert len(left) == len(t)
+    for part in np.array_split(left - played, 8):
+        assert np.sqrt(np.mean(part**2)) < 0.1 * 0.02
+
+
 @pytest.mark.parametrize("f_hz", [146.83, 220.0])
 def test_where_nobody_plays_sound_is_left_as_it_is(f_hz: float) -> None:
     x = notes(8.0) + noise(8.0)

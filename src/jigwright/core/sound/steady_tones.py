@@ -34,6 +34,7 @@ _STAYS_DB = 2.0
 _LEAST_COHERENCE = 0.8
 _MOST_SHARE = 0.8  # of the loud windows' power: more is what is played
 _BLIND_SPREAD_DB = 0.5  # where somebody plays all the time a bow must be told by its level
+_MOST_S, _AT_ONCE_S = 120.0, 60.0
 _FOLLOW_S = 40.0  # it stands where it stands
 _NEAR_HZ = 8.0  # side lobes of a stronger line
 _FOUND_DB = -45.0  # re the loud windows: less disturbs nothing
@@ -86,10 +87,14 @@ def steady_lines(x: Floats, rate_hz: int) -> tuple[SteadyLine, ...]:
     -------
     tuple of SteadyLine
         Strongest first; none in less than three seconds of sound, or where they are most of what
-        sounds: that is somebody's note.
+        sounds: that is somebody's note. Of a long recording the middle two minutes are looked at.
     """
     n = round(_WINDOW_S * rate_hz)
     hop = n // 2
+    most = round(_MOST_S * rate_hz)
+    if len(x) > most:
+        first = (len(x) - most) // 2
+        x = x[first : first + most]
     starts = np.arange(0, len(x) - n + 1, hop)
     if len(starts) < _LEAST_WINDOWS:
         return ()
@@ -239,4 +244,11 @@ def without_tones(x: Floats, rate_hz: int) -> tuple[Floats, tuple[SteadyTone, ..
     tones = tones_of(lines)
     if not tones:
         return x, ()
-    return remove_drone(x, rate_hz, partials_of(lines), follow_s=_FOLLOW_S), tones
+    partials_hz = partials_of(lines)
+    left = np.empty(len(x), dtype=np.float32)
+    step = round(_AT_ONCE_S * rate_hz)  # hours must not stand in memory several times
+    starts = list(range(0, max(1, len(x) - step // 2), step))
+    for start, stop in zip(starts, [*starts[1:], len(x)], strict=True):
+        part = x[start:stop]
+        left[start:stop] = remove_drone(part, rate_hz, partials_hz, follow_s=_FOLLOW_S)
+    return left, tones
