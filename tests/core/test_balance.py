@@ -46,11 +46,11 @@ def test_what_the_strings_do_by_themselves_is_taken_off() -> None:
 
 
 def test_more_times_alone_say_more() -> None:
-    notes = taken(-20.0, -24.0)
+    notes = taken(-20.0, -24.0, stop=replace(STOP, balance_uncertainty_db=2.0))
     more = [*notes, *notes[:2], *notes[:2], *notes[:2]]
     assert alone_levels(more)[62].n == 4
     sharper = balance_of(notes[2], alone_levels(more)).uncertainty_db
-    assert sharper == pytest.approx((1.0 + 2 * 1.5**2 / 4) ** 0.5)
+    assert sharper == pytest.approx((4.0 + 2 * 1.5**2 / 4) ** 0.5)
 
 
 @pytest.mark.parametrize("levels", [(None, -24.0), (-20.0, None)])

@@ -39,6 +39,11 @@ def test_two_strokes_and_unwritten_ones_tell_nothing() -> None:
     assert not with_hidden_change(strokes(2.0, 2.0, 9.0), {0: 4.0, 1: 4.0})
 
 
+def test_a_short_written_length_counts_too() -> None:
+    eighths = {0: 0.5, 1: 0.5, 2: 0.5}
+    assert len(with_hidden_change(strokes(0.25, 0.25, 0.5), eighths)) == 1
+
+
 def test_only_what_may_be_a_changes_noise_goes() -> None:
     hidden = (stroke(1, seconds=3.0),)  # from 4 to 7 s
     events = [
