@@ -48,6 +48,8 @@ def test_what_is_no_echo(line: str, marks: dict[str, str]) -> None:
 def test_an_echo_ends_with_the_reach_of_both_marks() -> None:
     jig = marked(f"D4 {WORDS} {WORDS} A4", e0="f", e1="mf", e4="p", e6="f")
     assert echoes(jig) == (), "the answer is over after two notes"
+    late = marked(f"{WORDS} {WORDS} A4", e1="f", e3="p")
+    assert echoes(late) == (), "the statement had begun before its mark"
     two = marked(f"{WORDS} {WORDS} {WORDS} A4", e0="f", e3="p", e6="f")
     assert echoes(two) == (((0, 1, 2), (3, 4, 5)), ((3, 4, 5), (6, 7, 8)))
 
