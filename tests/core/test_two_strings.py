@@ -12,7 +12,7 @@ from jigwright.core.gauge.two_strings import meeting_partials
 from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig, note_list
 from jigwright.core.judge.analysis import follow_and_measure
-from jigwright.core.judge.balance import Balance
+from jigwright.core.judge.balance import StringBalance
 from jigwright.core.judge.doubles import (
     JudgedDouble,
     OtherAnswer,
@@ -208,7 +208,7 @@ def test_a_note_with_one_neighbour_has_one_answer() -> None:
     ],
 )
 def test_balance_is_said_only_where_it_is_sure(db: float, unsure: float, words: str) -> None:
-    assert balance_text(Balance(db=db, uncertainty_db=unsure)) == (words, True)
+    assert balance_text(StringBalance(db=db, uncertainty_db=unsure)) == (words, True)
 
 
 @pytest.mark.parametrize(

@@ -16,7 +16,7 @@ from jigwright.core.gauge.values import (
     Trilled,
     Vibrato,
 )
-from jigwright.core.judge.balance import Balance, plain_balance
+from jigwright.core.judge.balance import StringBalance, plain_balance
 from jigwright.core.judge.doubles import JudgedDouble, OtherAnswer
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr
@@ -184,7 +184,7 @@ def event_text(event: BowEvent) -> Text:
     ), True
 
 
-def balance_text(balance: Balance) -> Text:
+def balance_text(balance: StringBalance) -> Text:
     """Which string is louder, if one surely is, and which way to lean."""
     u = max(1, round(balance.uncertainty_db))
     beside = ", " + tr("held against each string alone") if balance.against_alone else ""
@@ -221,7 +221,7 @@ def other_answer_text(found: OtherAnswer) -> str:
 
 
 def double_texts(
-    double: Double | Unmeasured, judged: JudgedDouble | None, balance: Balance | None = None
+    double: Double | Unmeasured, judged: JudgedDouble | None, balance: StringBalance | None = None
 ) -> list[tuple[str, str, bool]]:
     """Rows about two strings: name, text, whether measured; none for a single note."""
     if isinstance(double, Unmeasured):

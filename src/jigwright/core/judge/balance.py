@@ -34,7 +34,7 @@ class Alone:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Balance:
+class StringBalance:
     """Upper less lower string.
 
     Parameters
@@ -55,7 +55,7 @@ class Balance:
         return isfinite(self.db) and abs(self.db) > self.uncertainty_db
 
 
-NO_BALANCE = Balance(db=float("nan"), uncertainty_db=float("nan"))
+NO_BALANCE = StringBalance(db=float("nan"), uncertainty_db=float("nan"))
 
 
 def alone_levels(notes: Sequence[MeasuredNote]) -> dict[int, Alone]:
@@ -68,12 +68,12 @@ def alone_levels(notes: Sequence[MeasuredNote]) -> dict[int, Alone]:
     return {midi: Alone(level_dbfs=median(v), n=len(v)) for midi, v in levels.items()}
 
 
-def plain_balance(double: Double) -> Balance:
+def plain_balance(double: Double) -> StringBalance:
     """Balance as it sounded, whatever the strings do by themselves."""
-    return Balance(db=double.balance_db, uncertainty_db=double.balance_uncertainty_db)
+    return StringBalance(db=double.balance_db, uncertainty_db=double.balance_uncertainty_db)
 
 
-def balance_of(note: MeasuredNote, alone: Mapping[int, Alone]) -> Balance:
+def balance_of(note: MeasuredNote, alone: Mapping[int, Alone]) -> StringBalance:
     """Balance of one stop; against each string alone where both notes were played so.
 
     Parameters
@@ -91,7 +91,7 @@ def balance_of(note: MeasuredNote, alone: Mapping[int, Alone]) -> Balance:
     if lower is None or upper is None:
         return plain
     scatter_db = ALONE_DB * (1.0 / lower.n + 1.0 / upper.n) ** 0.5
-    return Balance(
+    return StringBalance(
         db=plain.db - (upper.level_dbfs - lower.level_dbfs),
         uncertainty_db=(plain.uncertainty_db**2 + scatter_db**2) ** 0.5,
         against_alone=True,

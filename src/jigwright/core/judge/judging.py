@@ -8,7 +8,7 @@ from typing import Literal
 
 from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.balance import NO_BALANCE, Balance, alone_levels, balance_of
+from jigwright.core.judge.balance import NO_BALANCE, StringBalance, alone_levels, balance_of
 from jigwright.core.judge.doubles import JudgedDouble, judge_double
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.instruments import instrument, millimetres
@@ -78,7 +78,7 @@ class JudgedNote:
         How far along the string the finger would move to be right (+ towards the bridge).
     double : JudgedDouble or None
         Both voices of a double stop; ``cents`` is then the upper one's.
-    balance : Balance
+    balance : StringBalance
         Which string of a double stop leads.
     """
 
@@ -91,7 +91,7 @@ class JudgedNote:
     finger: int | None
     off_mm: float | None
     double: JudgedDouble | None = None
-    balance: Balance = NO_BALANCE
+    balance: StringBalance = NO_BALANCE
 
     @property
     def pitch(self) -> Pitch:
