@@ -192,6 +192,7 @@ def test_the_second_arrival_is_that_of_the_last_try() -> None:
     again = [note(both, 1, cents=2.0, state="retry", attempt=2)]
     found = results(both, [*all_in(both, {1: first}), *again])
     assert [r.state for r in found] == ["met", "met"]  # corrected, as the exercise asks
+    assert found[0].figure == 0.0, "what was corrected is not the worst of what counts"
     strict = jig_of(FOUR, Aim(kind="pitch"))
     assert only(strict, [*all_in(strict, {1: first}), *again]).state == "not_met"
     nobody = only(jig, all_in(jig, {1: first}))

@@ -75,6 +75,8 @@ def pitch(evidence: Evidence, aim: Aim) -> AimResult:
     told = [r for r in rows if notes[r].cents is not None and notes[r].uncertainty_cents <= limit]
     if not rows or len(told) < _TOLD_SHARE * len(rows):
         return cannot_tell(aim, "pitch_unclear" if rows else "not_heard")
+    if goes_back(evidence.jig):
+        told = [r for r in told if not came_again(r, notes)] or told
     worst = max(told, key=lambda r: abs(notes[r].cents or 0.0))
     return AimResult(
         aim=aim, state="met", figure=abs(notes[worst].cents or 0.0), limit=limit, row=worst,
