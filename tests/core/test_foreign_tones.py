@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from jigwright.core.sound import foreign_tones
 from jigwright.core.sound.foreign_tones import LOOK_EVERY_S, ForeignTones
 from tone_builders import RATE, noise, notes, tone
 
@@ -47,3 +48,12 @@ def test_where_there_is_none_the_sound_is_left_as_it_is() -> None:
     foreign, left = through(x)
     assert foreign.partials_hz == ()
     assert np.array_equal(left, x)
+
+
+def test_it_looks_every_two_seconds_at_the_last_eight(monkeypatch: pytest.MonkeyPatch) -> None:
+    looked: list[float] = []
+    monkeypatch.setattr(
+        foreign_tones, "steady_lines", lambda x, rate: looked.append(len(x) / rate) or ()
+    )
+    through(np.zeros(round(SECONDS * RATE)))
+    assert looked == pytest.approx([2.0, 4.0, 6.0, 8.0, 8.0, 8.0], abs=0.02)
