@@ -44,6 +44,7 @@ def test_the_smallest_usual_hole_and_its_spread() -> None:
 def test_few_changes_or_a_room_make_no_best() -> None:
     assert own_best([gaps(20.0, 20.0, 20.0)]).gap_ms == {}
     assert own_best([gaps(20.0, 20.0, 20.0, 20.0, tail_s=0.07)]).gap_ms == {}
+    assert own_best([gaps(20.0, 20.0, 20.0, 20.0, tail_s=float("nan"))]).gap_ms == {}
     assert set(own_best([gaps(20.0, 20.0, 20.0, 20.0, tail_s=0.06)]).gap_ms) == {"tip"}
     assert set(own_best([gaps(20.0, 20.0, 20.0, 20.0, came="up")]).gap_ms) == {"frog"}
     assert own_best([]) == NO_BEST

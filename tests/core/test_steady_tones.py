@@ -159,7 +159,7 @@ def test_what_is_said_of_a_recording(code: str, words: str) -> None:
 @pytest.mark.parametrize(("db", "loud"), [(-12, False), (-11, True)])
 def test_a_loud_one_makes_figures_less_sure(db: int, loud: bool) -> None:
     text = warning_text(f"steady_tone:196.0:{db}", a4_hz=440.0)
-    assert ("less sure" in text) is loud
+    assert ("loud beside" in text) is loud
 
 
 def test_it_is_named_by_the_takes_a() -> None:

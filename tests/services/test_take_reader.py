@@ -8,8 +8,10 @@ from pathlib import Path
 
 import pytest
 
+from aim_builders import change, stroke
 from jigwright.core.follow.align import Pin
 from jigwright.core.isolation import FAILED
+from jigwright.core.jig.aims import OWN_BEST, Aim
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
@@ -210,3 +212,60 @@ def test_what_is_remembered_is_bounded(studio: Studio, reader: TakeReader) -> No
         reader.judged(take, View(a4_hz=420.0 + 0.5 * k))
     assert len(reader._deep) <= 24
     assert _cents(reader.judged(take)) == _cents(TakeReader(studio).judged(take))
+
+
+# what is asked --------------------------------------------------------------------------------
+
+
+def _aims(judged: Judged | Unmeasured) -> list[tuple[str, float | None]]:
+    return [(r.aim.kind, r.limit) for r in _whole(judged).aims]
+
+
+def test_a_finished_take_is_held_against_other_aims_only_while_it_is_asked(
+    studio: Studio, reader: TakeReader
+) -> None:
+    take = _take(studio)
+    as_played = _aims(reader.judged(take))
+    asked = View(aims=(Aim(kind="every_note"),))
+    assert [kind for kind, _ in _aims(reader.judged(take, asked))] == ["every_note"]
+    assert _aims(reader.judged(take)) == as_played != [("every_note", 0.0)]
+    gone = View(aims=(Aim(kind="pitch", places=("nowhere",)),))
+    assert _aims(reader.judged(take, gone)) == as_played, "it is asked for what is marked"
+    assert _cents(reader.judged(take, asked)) == _cents(reader.judged(take))
+
+
+def test_the_own_best_is_that_of_earlier_takes_of_this_exercise(
+    studio: Studio, reader: TakeReader, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    seconds = {"t0": 5.0, "t1": 9.0, "t2": 4.0, "t3": 30.0}
+
+    def bow(take):
+        strokes = [stroke(0, way, seconds=seconds[take.id]) for way in ("down", "up")]
+        return tuple(strokes), ()
+
+    monkeypatch.setattr(reader, "bow", bow)
+    asked = View(aims=(Aim(kind="duration", way=OWN_BEST), Aim(kind="duration")))
+
+    def limits(take_id: str) -> list[float | None]:
+        return [limit for _, limit in _aims(reader.judged(_take(studio, take_id), asked))]
+
+    own, written = limits("t0")
+    assert own == written, "nothing was played before"
+    own, written = limits("t3")
+    assert own == pytest.approx(0.9 * 9.0)
+    assert written == limits("t0")[1]
+    studio.change("bin_take", "t1", {"binned": 1})
+    assert limits("t3")[0] == pytest.approx(0.9 * 5.0)
+
+
+@pytest.mark.parametrize(("tail_s", "counts"), [(0.02, True), (0.2, False), (float("nan"), False)])
+def test_a_room_of_an_earlier_take_makes_no_best_of_the_holes(
+    studio: Studio, reader: TakeReader, monkeypatch: pytest.MonkeyPatch,
+    tail_s: float, counts: bool,
+) -> None:  # fmt: skip
+    filled = tuple(change(i, way, gap_ms=1.0) for way in ("down", "up") for i in range(1, 5))
+    monkeypatch.setattr(reader, "bow", lambda _: ((), filled))
+    monkeypatch.setattr(take_reader, "room_tail_s", lambda _: tail_s)
+    aims = (Aim(kind="bow_change", way=OWN_BEST),)
+    (found,) = _whole(reader.judged(_take(studio), View(aims=aims))).aims
+    assert found.limit == pytest.approx(6.0 if counts else 60.0)

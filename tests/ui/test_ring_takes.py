@@ -18,6 +18,7 @@ from jigwright.ui.painting.ring_takes import (
 from jigwright.ui.theme import LIGHT
 
 WIDE, HIGH = 420, 100
+NAMES = [str(k + 4) for k in range(60)]
 _NAMES_PX, _STEP_PX = 92, 44
 
 
@@ -25,7 +26,7 @@ def painted(rows, *, shown: int | None = None, high: int = HIGH) -> QImage:
     image = QImage(WIDE, high, QImage.Format.Format_RGB32)
     image.fill(QColor(LIGHT.panel))
     painter = QPainter(image)
-    paint_ring_takes(painter, QRectF(0, 0, WIDE, high), rows, LIGHT, shown=shown)
+    paint_ring_takes(painter, QRectF(0, 0, WIDE, high), rows, LIGHT, takes=NAMES, shown=shown)
     painter.end()
     return image
 
@@ -65,6 +66,20 @@ def test_the_shown_take_is_lifted(qapp) -> None:
     )
 
 
+def test_the_takes_are_called_as_on_the_shelf(qapp) -> None:
+    def headed(name: str) -> QImage:
+        image = QImage(WIDE, HIGH, QImage.Format.Format_RGB32)
+        image.fill(QColor(LIGHT.panel))
+        painter = QPainter(image)
+        rect = QRectF(0, 0, WIDE, HIGH)
+        paint_ring_takes(painter, rect, [row(None)], LIGHT, takes=[name], shown=None)
+        painter.end()
+        return image
+
+    assert headed("7") != headed("12")
+    assert headed("7") == headed("7")
+
+
 def test_rows_that_do_not_fit_are_left_out_and_nothing_is_painted_of_nothing(qapp) -> None:
     two = [row((True, -20.0)), row((True, -20.0))]
     fits = painted(two, high=round(height_px(2, 1, 200)))
@@ -94,7 +109,7 @@ def test_the_second_column_goes_on_where_the_first_ends(qapp) -> None:
     wide = QImage(440, 80, QImage.Format.Format_RGB32)
     wide.fill(QColor(LIGHT.panel))
     painter = QPainter(wide)
-    paint_ring_takes(painter, QRectF(0, 0, 440, 80), rows, LIGHT, shown=None)
+    paint_ring_takes(painter, QRectF(0, 0, 440, 80), rows, LIGHT, takes=NAMES, shown=None)
     painter.end()
     assert inked(wide, 0, 0) > 0
     assert inked(wide, 0, 1) == 0

@@ -29,7 +29,7 @@ from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, measure_some, segment_of
 from jigwright.core.judge.own_best import NO_BEST, OwnBest, PastBow, own_best
-from jigwright.core.judge.playing import Playing, bow_of, measure_playing
+from jigwright.core.judge.playing import Playing, bow_of, measure_playing, room_tail_s
 from jigwright.core.judge.resonance import ring_of, ring_place
 from jigwright.core.judge.tuning import NO_TUNING
 from jigwright.core.music.instruments import instrument
@@ -330,13 +330,20 @@ class TakeReader:
         return tuple(t for t in self.before(take) if t.instrument_id == take.instrument_id)
 
     def _own_best(self, take: TakeRecord, view: View) -> OwnBest:
-        past = []
-        for one in self._bests_of(take, view, "whole"):
-            stored = self._studio.heard_notes(one.id)
-            if stored is not None:
-                strokes, changes = self.bow(one)
-                past.append(PastBow(strokes=strokes, changes=changes, tail_s=stored.tail_s))
+        past = [self._past_bow(one) for one in self._bests_of(take, view, "whole")]
         return own_best(past) if past else NO_BEST
+
+    def _past_bow(self, take: TakeRecord) -> PastBow:
+        def tail_s() -> float:
+            heard = self.heard(take)
+            return float("nan") if heard is None else room_tail_s(heard)
+
+        strokes, changes = self.bow(take)
+        lingers_s = self._once(
+            self._shallow, ("tail", *self._sound_key(take)), _MOST_SHALLOW,
+            lambda: isolated("tail of a take", tail_s, float("nan")),
+        )  # fmt: skip
+        return PastBow(strokes=strokes, changes=changes, tail_s=lingers_s)
 
     def _judge(
         self,

@@ -5,10 +5,10 @@ from __future__ import annotations
 from math import log2
 
 from jigwright.core.music.pitch import Pitch
+from jigwright.core.sound.heard import STEADY_TONE
 from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import pitch_name
 
-_TONE = "steady_tone"
 _MAINS_HZ = (50.0, 60.0)
 _MAINS_SHARE = 0.005  # the mains wander by so much at most
 _LOUD_DB = -12.0
@@ -34,7 +34,7 @@ def warning_text(code: str, *, a4_hz: float) -> str:
         "dead_channel": tr("One channel is dead; the other was measured."),
     }
     name, *figures = code.split(":")
-    if name == _TONE and len(figures) == 2:
+    if name == STEADY_TONE and len(figures) == 2:
         return _tone_text(float(figures[0]), float(figures[1]), a4_hz)
     return plain.get(code, code)
 
@@ -57,5 +57,5 @@ def _tone_text(f_hz: float, level_db: float, a4_hz: float) -> str:
         tone=tone
     )
     if level_db > _LOUD_DB:
-        text += " " + tr("It was nearly as loud as the playing: figures are less sure.")
+        text += " " + tr("It is loud beside the playing: figures are less sure.")
     return text

@@ -71,8 +71,8 @@ def own_best(past: Sequence[PastBow]) -> OwnBest:
             seconds = stroke.end_s - stroke.start_s
             if seconds >= _LEAST_STROKE_S:
                 longest[stroke.direction] = max(seconds, longest.get(stroke.direction, 0.0))
-        if take.tail_s > ROOM_TAIL_S:
-            continue
+        if not take.tail_s <= ROOM_TAIL_S:
+            continue  # a room, or nobody knows
         gaps: dict[Place, list[float]] = {}
         for change in take.changes:
             gaps.setdefault(place_of(change), []).append(change.gap_ms)

@@ -82,7 +82,7 @@ def measure_playing(
     )
     timing = isolated("timing", lambda: timing_of(measured, jig), FAILED)
     no_events: tuple[BowEvent, ...] = ()
-    lingers_s = _room_tail_s(heard)
+    lingers_s = room_tail_s(heard)
     in_room = is_room(heard.segments, lingers_s)
     events = isolated(
         "events", lambda: _events(heard, measured, jig, open_hz, lingers_s), no_events
@@ -101,7 +101,7 @@ def measure_playing(
     )
 
 
-def _room_tail_s(heard: Heard) -> float:
+def room_tail_s(heard: Heard) -> float:
     """How long notes linger, under the next one or at their ends; NaN when neither was seen."""
     ends_s = isolated(
         "tails of notes",

@@ -50,13 +50,13 @@ class ForeignTones:
         while self._n_recent - len(self._recent[0]) >= LOOK_BACK_S * self._rate:
             self._n_recent -= len(self._recent.popleft())
         self._n_since += len(block)
-        if looks and self._n_since >= LOOK_EVERY_S * self._rate:
+        if looks and self._filter is None and self._n_since >= LOOK_EVERY_S * self._rate:
             self._n_since = 0
             self._look()
         return block if self._filter is None else self._filter.take_out(block)
 
     def _look(self) -> None:
         found = partials_of(steady_lines(np.concatenate(list(self._recent)), self._rate))
-        if self._filter is None and found:
+        if found:
             self.partials_hz = found
             self._filter = OwnSounds(self._rate, found)

@@ -8,6 +8,7 @@ from jigwright.core.values import Floats
 
 HOP_S = 0.005
 METHOD_VERSION = 14
+STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

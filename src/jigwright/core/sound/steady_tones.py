@@ -4,8 +4,8 @@ Nobody's string holds one phase: a wander of one cent turns a partial of 200 Hz 
 a second. A tone from a machine keeps its level within tenths of a decibel and its phase over the
 whole take, while notes come and go over it and when nobody plays. Such lines are found by what is
 always there (a low quantile over time of each bin of the spectrum, against the floor about it),
-tested for level and phase (least squares of the unwrapped phase over the windows, Rife & Boorstyn
-1974) and taken out as our own drone is (:mod:`core.sound.drone`).
+tested for level and phase (the frequency at which all windows add up, the maximum of a periodogram,
+Rife & Boorstyn 1974) and taken out as our own drone is (:mod:`core.sound.drone`).
 """
 
 from __future__ import annotations
@@ -19,9 +19,9 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from jigwright.core.sound.drone import remove_drone
+from jigwright.core.sound.heard import STEADY_TONE
 from jigwright.core.values import Floats
 
-TONE = "steady_tone"
 _WINDOW_S = 0.5
 _LEAST_WINDOWS = 12
 _LOWEST_HZ, _HIGHEST_HZ = 25.0, 5000.0
@@ -51,7 +51,7 @@ class SteadyTone:
     Parameters
     ----------
     f_hz : float
-        Its fundamental as far as it is known: the lowest of the lines that fit it.
+        The fundamental that fits all its lines best.
     level_db : float
         All its lines together, dB re the loud parts of the take.
     """
@@ -187,7 +187,7 @@ def tones_of(lines: Sequence[SteadyLine]) -> tuple[SteadyTone, ...]:
 
 def tone_code(tone: SteadyTone) -> str:
     """Identifier that is kept with what was heard."""
-    return f"{TONE}:{tone.f_hz:.2f}:{tone.level_db:.0f}"
+    return f"{STEADY_TONE}:{tone.f_hz:.2f}:{tone.level_db:.0f}"
 
 
 def _fundamental_hz(lines: Sequence[SteadyLine], base_hz: float) -> float:

@@ -56,6 +56,7 @@ def paint_ring_takes(
     rows: Sequence[RingTakesRow],
     palette: Palette,
     *,
+    takes: Sequence[str],
     shown: int | None,
 ) -> None:
     """Draw the table.
@@ -67,6 +68,8 @@ def paint_ring_takes(
         Rows that do not fit are left out from the end.
     rows : sequence of RingTakesRow
     palette : Palette
+    takes : sequence of str
+        What the takes are called on the shelf.
     shown : int or None
         Column of the take that is shown.
     """
@@ -80,7 +83,7 @@ def paint_ring_takes(
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for k in range(side_by_side):
         part = QRectF(rect.left() + k * (wide + _APART_PX), rect.top(), wide, rect.height())
-        _paint_column(painter, part, rows[k * each : (k + 1) * each], palette, shown)
+        _paint_column(painter, part, rows[k * each : (k + 1) * each], palette, takes, shown)
     painter.restore()
 
 
@@ -89,6 +92,7 @@ def _paint_column(
     rect: QRectF,
     rows: Sequence[RingTakesRow],
     palette: Palette,
+    takes: Sequence[str],
     shown: int | None,
 ) -> None:
     n_takes = len(rows[0].cells) if rows else 1
@@ -103,7 +107,7 @@ def _paint_column(
         if step >= 16.0 or k in (0, n_takes - 1):
             painter.setPen(palette.color("ink" if k == shown else "ink2"))
             place = QRectF(left + k * step, rect.top(), step, HEAD_PX)
-            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, str(k + 1))
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, takes[k])
     for i, row in enumerate(rows):
         top = rect.top() + HEAD_PX + i * ROW_PX
         if top + ROW_PX > rect.bottom() + 0.5:

@@ -326,7 +326,7 @@ class ClosePage(QWidget):
             paint_ladders(painter, rect, d.ladders(), palette, selected=row)
         elif self.page == "ring":
             strings, notes = d.ring_notes()
-            rows, shown = self._ring_takes()
+            rows, takes, shown = self._ring_takes()
             wide, below = rect.width() - 40, 0.0
             if rows:
                 whole = height_px(len(rows), len(rows[0].cells), wide)
@@ -335,15 +335,15 @@ class ClosePage(QWidget):
             paint_ring_map(painter, upper, strings, notes, palette, selected=row)
             if rows:
                 lower = QRectF(rect.left() + 20, upper.bottom(), wide, below - 4)
-                paint_ring_takes(painter, lower, rows, palette, shown=shown)
+                paint_ring_takes(painter, lower, rows, palette, takes=takes, shown=shown)
         else:
             paint_shape_time(painter, rect, d.columns(), palette, selected=row)
 
-    def _ring_takes(self) -> tuple[list[RingTakesRow], int | None]:
+    def _ring_takes(self) -> tuple[list[RingTakesRow], list[str], int | None]:
         """Notes that can ring by the takes on the shelf, the selected note first."""
         take, judged, row = self._model.take, self._model.judged, self._model.selected
         if take is None:
-            return [], None
+            return [], [], None
         table, ids = self.answers.table(take)
         note = judged.notes[row] if judged is not None and row is not None else None
         played = None if note is None else (note.pitch, note.finger, note.string)
@@ -357,7 +357,9 @@ class ClosePage(QWidget):
             for r in table
         ]  # fmt: skip
         rows.sort(key=lambda r: not r.selected)
-        return rows, ids.index(take.id) if take.id in ids else None
+        number = {p.take.id: str(p.number) for p in self._model.prints}
+        names = [number.get(i, "") for i in ids]
+        return rows, names, ids.index(take.id) if take.id in ids else None
 
     def _changes(self) -> tuple[ChangesPicture, ...]:
         """The changes of the shown take at each place, beside the best of other takes."""
