@@ -752,7 +752,7 @@ def test_vibrato_is_where_it_is_asked_for() -> None:
     assert only(jig, all_in(jig)).reason == "no_marks"
 
 
-@pytest.mark.parametrize(("spread", "state"), [(5.9, "not_met"), (6.1, "cannot_tell")])
+@pytest.mark.parametrize(("spread", "state"), [(3.9, "not_met"), (4.1, "cannot_tell")])
 def test_a_note_that_moved_otherwise_is_not_called_without_vibrato(
     spread: float, state: str
 ) -> None:

@@ -237,12 +237,15 @@ def test_who_may_move() -> None:
         ((1, 1), "both"),
     ):
         judged = judge_double(
-            double, lower=Pitch.parse("A3"), upper=Pitch.parse("E4"), lower_target_hz=220.0,
-            upper_target_hz=330.0, fingers=fingers,
+            double, lower=Pitch.parse("A3"), upper=Pitch.parse("E4"),
+            lower_places=[(220.0, None)],
+            upper_places=[(330.0, None)], fingers=fingers,
         )  # fmt: skip
         assert judged.mover == mover
     assert dict(judged.against)["pure"] == pytest.approx(cents(331.0, 330.0), abs=0.01)
-    assert pure_interval_cents(16) == pytest.approx(1200 + 386.31, abs=0.01)
+    assert pure_interval_cents(Pitch.parse("C3"), Pitch.parse("E4")) == pytest.approx(
+        1200 + 386.31, abs=0.01
+    )
 
 
 def test_wavering_pairs_are_followed_by_their_own_partials() -> None:

@@ -15,7 +15,7 @@ from jigwright.audio.files import SndFiles
 from jigwright.audio.output import RecordingOutput
 from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.pitch import Pitch, PitchClass
-from jigwright.core.music.references import target_hz
+from jigwright.core.music.references import EQUAL, just, target_hz
 from jigwright.services import moments
 from jigwright.services.recording import (
     RATE_HZ,
@@ -174,6 +174,27 @@ def test_the_drone_is_where_the_targets_are(
         assert stand.companions.drone == name
         assert list(stand.companions.drone_hz()) == pytest.approx(expected[name])
     assert target(7, 1) > 1.49 * target(0, 0)
+
+
+def test_pure_targets_go_by_the_note_that_sounds(window, stand, output: RecordingOutput) -> None:
+    session = window.session
+    jig = session.now.jig
+    assert jig is not None
+    tonic, fifth = (PitchClass.from_fifths(jig.key.tonic.fifths + k) for k in (0, 1))
+    session.set_view(View(reference="just:A"))
+    for drone, over in (("tonic", tonic), ("fifth", tonic), ("fifth_alone", fifth)):
+        stand.companions.cycle_drone()
+        assert stand.companions.drone == drone
+        assert session.context().reference == just(over)
+        assert len(output.played) == ("tonic", "fifth", "fifth_alone").index(drone) + 1
+    stand.companions.cycle_drone()
+    assert session.context().reference == just(PitchClass("A"))
+    stand.companions.cycle_drone()
+    stand.companions.rest()
+    assert session.context().reference == just(PitchClass("A"))
+    session.set_view(View(reference="equal"))
+    stand.companions.cycle_drone()
+    assert session.context().reference == EQUAL
 
 
 def test_another_a_tunes_the_drone_that_sounds(window, stand, output: RecordingOutput) -> None:

@@ -28,6 +28,7 @@ from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.verdict import bar_of, judge_at_once
+from jigwright.core.music.references import Answer
 from jigwright.core.values import Unmeasured
 from jigwright.services.analysing import Analysed
 from jigwright.wording.aims import aim_sentence, why_untold
@@ -216,6 +217,8 @@ def _note(
         "target_hz": round(note.target_hz, 4),
         "standing": note.standing,
     }
+    if note.answer is not None:
+        row["answer"] = _ratio(note.answer)
     if segment is None or note.cents is None:
         row["pitch"] = None
         unmeasured["pitch"] = reason_text(_absent(note))
@@ -378,12 +381,19 @@ def _double(double: Double, note: JudgedNote) -> dict[str, Any]:
             "against": {name: _number(v, 2) for name, v in judged.against},
             "mover": judged.mover,
         }
+        for voice, answer in (("lower", judged.lower_answer), ("upper", judged.upper_answer)):
+            if answer is not None:
+                row[f"{voice}_answer"] = _ratio(answer)
     if note.balance.against_alone:
         row |= {
             "balance_alone_db": _number(note.balance.db, 1),
             "balance_alone_uncertainty_db": _number(note.balance.uncertainty_db, 1),
         }
     return row
+
+
+def _ratio(answer: Answer) -> str:
+    return f"{answer.ratio[0]}/{answer.ratio[1]}"
 
 
 _CSV_FIELDS = (

@@ -13,7 +13,8 @@ from typing import Protocol, TypeVar
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import Context
 from jigwright.core.music.instruments import instrument
-from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.pitch import Pitch, PitchClass
+from jigwright.core.music.references import over_sounding
 from jigwright.services.moments import utc_now
 from jigwright.services.recording import SIMULATED, InputDevice
 from jigwright.services.records import OwnedInstrument, Player, TakeRecord
@@ -47,6 +48,8 @@ class Session:
     input : InputDevice
     clock : callable
         Wall time in UTC.
+    sounds : PitchClass or None
+        Lowest note of the drone while it sounds: just degrees are over it.
     """
 
     player: Player | None = None
@@ -56,6 +59,7 @@ class Session:
     last_a4_hz: float = 440.0
     input: InputDevice = field(default_factory=lambda: InputDevice(id=SIMULATED, name=SIMULATED))
     clock: Callable[[], str] = utc_now
+    sounds: PitchClass | None = None
 
     @property
     def kind(self) -> str:
@@ -95,7 +99,8 @@ class Session:
         """What the next take's figures will be held against."""
         return Context(
             instrument_id=self.kind, strings=self.strings, a4_hz=self.a4_hz,
-            reference=reference_or_equal(self.reference), tolerance_cents=self.tolerance_cents,
+            reference=over_sounding(reference_or_equal(self.reference), self.sounds),
+            tolerance_cents=self.tolerance_cents,
             string_length_mm=self.string_length_mm,
         )  # fmt: skip
 

@@ -18,10 +18,12 @@ from jigwright.core.gauge.values import (
 )
 from jigwright.core.judge.balance import StringBalance, plain_balance
 from jigwright.core.judge.doubles import JudgedDouble, OtherAnswer
+from jigwright.core.music.pitch import PitchClass
+from jigwright.core.music.references import Answer, just_answers
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr
 from jigwright.wording.findings import reason_text
-from jigwright.wording.notes import low_high, pitch_name
+from jigwright.wording.notes import class_name, low_high, pitch_name
 
 LEAST_COLOUR = 0.3  # octaves a second
 LEAST_SCRATCH = 0.03
@@ -220,8 +222,48 @@ def other_answer_text(found: OtherAnswer) -> str:
     return f"{text}; {took}"
 
 
+def ratio_text(answer: Answer) -> str:
+    """A ratio as written."""
+    return f"{answer.ratio[0]}:{answer.ratio[1]}"
+
+
+def answer_text(answer: Answer | None, tonic: PitchClass | None) -> str:
+    """Which of a degree's good places was taken; empty where it has one."""
+    if answer is None or tonic is None:
+        return ""
+    others = [ratio_text(a) for a in just_answers(answer.fifths) if a.ratio != answer.ratio]
+    return tr("{ratio} over {note}; {other} is as good").format(
+        ratio=ratio_text(answer), note=class_name(tonic), other=", ".join(others)
+    )
+
+
+def _voice_text(cents: float, answer: Answer | None, tonic: PitchClass | None) -> str:
+    text = low_high(cents)
+    if answer is None or tonic is None:
+        return text
+    return text + ", " + tr("as {ratio} over {note}").format(
+        ratio=ratio_text(answer), note=class_name(tonic)
+    )  # fmt: skip
+
+
+def _why_not_pure(judged: JudgedDouble) -> str:
+    if judged.purer is None:
+        return tr("as the reference has it: it keeps no pure one here")
+    voice, answer = judged.purer
+    text = (
+        tr("as the reference has it; the lower note at {ratio} would make it pure")
+        if voice == "lower"
+        else tr("as the reference has it; the upper note at {ratio} would make it pure")
+    )
+    return text.format(ratio=ratio_text(answer))
+
+
 def double_texts(
-    double: Double | Unmeasured, judged: JudgedDouble | None, balance: StringBalance | None = None
+    double: Double | Unmeasured,
+    judged: JudgedDouble | None,
+    balance: StringBalance | None = None,
+    *,
+    tonic: PitchClass | None = None,
 ) -> list[tuple[str, str, bool]]:
     """Rows about two strings: name, text, whether measured; none for a single note."""
     if isinstance(double, Unmeasured):
@@ -230,8 +272,9 @@ def double_texts(
         return [(tr("Two strings"), *cannot_tell(double))]
     rows = []
     if judged is not None:
-        rows.append((tr("Lower note"), low_high(judged.lower_cents), True))
-        rows.append((tr("Upper note"), low_high(judged.upper_cents), True))
+        lower, upper = judged.lower_answer, judged.upper_answer
+        rows.append((tr("Lower note"), _voice_text(judged.lower_cents, lower, tonic), True))
+        rows.append((tr("Upper note"), _voice_text(judged.upper_cents, upper, tonic), True))
         pure = dict(judged.against)["pure"]
         side = tr("wide of pure") if pure > 0 else tr("narrow of pure")
         interval = tr("{c} ± {u} cents {side}").format(
@@ -239,7 +282,7 @@ def double_texts(
         )
         clean = abs(judged.interval_error_cents) <= CLEAN_CENTS + double.uncertainty_cents
         if clean and abs(pure) - double.uncertainty_cents > NOT_PURE_CENTS:
-            interval += ", " + tr("as the reference has it: it keeps no pure one here")
+            interval += ", " + _why_not_pure(judged)
         rows.append((tr("Interval"), interval, True))
     if math.isfinite(double.beats_hz):
         rows.append((tr("Beats"), tr("{n} a second").format(n=f"{double.beats_hz:.1f}"), True))

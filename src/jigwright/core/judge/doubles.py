@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from jigwright.core.gauge.values import Double
 from jigwright.core.music.pitch import Pitch, hz_to_cents
-from jigwright.core.music.references import PURE_FIFTH_CENTS
+from jigwright.core.music.references import PURE_FIFTH_CENTS, Answer, pure_interval_cents
 
+Voice = Literal["lower", "upper"]
 Mover = Literal["upper", "lower", "neither", "both"]
-_PURE_RATIOS: dict[int, tuple[int, int]] = {
-    0: (1, 1), 1: (16, 15), 2: (9, 8), 3: (6, 5), 4: (5, 4), 5: (4, 3), 6: (45, 32), 7: (3, 2),
-    8: (8, 5), 9: (5, 3), 10: (9, 5), 11: (15, 8), 12: (2, 1),
-}  # fmt: skip
+
+
+_PURE_CENTS = 1.0  # of rounding, and of strings that were tuned a little off pure
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,6 +32,11 @@ class JudgedDouble:
     mover : Mover
         Which note can be moved: an open string cannot; of two stopped notes the upper is fitted to
         the lower; a fifth under one finger moves both.
+    lower_answer, upper_answer : Answer or None
+        Which of several good places of a degree was played; ``None``: it has one.
+    purer : (str, Answer) or None
+        Voice (``lower``, ``upper``) and the other good place of it that would make the interval
+        pure where these two do not.
     """
 
     lower_cents: float
@@ -40,13 +44,47 @@ class JudgedDouble:
     interval_error_cents: float
     against: tuple[tuple[str, float], ...]
     mover: Mover
+    lower_answer: Answer | None = None
+    upper_answer: Answer | None = None
+    purer: tuple[Voice, Answer] | None = None
 
 
-def pure_interval_cents(semitones: int) -> float:
-    """Size of the pure interval of so many semitones, compound ones by octaves."""
-    octaves, rest = divmod(semitones, 12)
-    n, d = _PURE_RATIOS[rest]
-    return 1200.0 * octaves + 1200.0 * math.log2(n / d)
+Target = tuple[float, Answer | None]
+
+
+def nearest_answers(
+    double: Double, lower: Sequence[Target], upper: Sequence[Target]
+) -> tuple[Target, Target]:
+    """Of the good places of both notes the two that the stop as a whole is nearest to."""
+    return min(
+        ((low, high) for low in lower for high in upper),
+        key=lambda p: max(
+            abs(hz_to_cents(double.lower_hz, p[0][0])), abs(hz_to_cents(double.upper_hz, p[1][0]))
+        ),
+    )
+
+
+def purer_place(
+    pure_cents: float,
+    taken: tuple[Target, Target],
+    lower: Sequence[Target],
+    upper: Sequence[Target],
+) -> tuple[Voice, Answer] | None:
+    """Which other good place of one voice makes pure what the two that were taken do not."""
+
+    def is_pure(low: Target, high: Target) -> bool:
+        return abs(hz_to_cents(high[0], low[0]) - pure_cents) < _PURE_CENTS
+
+    low, high = taken
+    if is_pure(low, high):
+        return None
+    for other in lower:
+        if other[1] is not None and is_pure(other, high):
+            return "lower", other[1]
+    for other in upper:
+        if other[1] is not None and is_pure(low, other):
+            return "upper", other[1]
+    return None
 
 
 def judge_double(
@@ -54,11 +92,14 @@ def judge_double(
     *,
     lower: Pitch,
     upper: Pitch,
-    lower_target_hz: float,
-    upper_target_hz: float,
+    lower_places: Sequence[Target],
+    upper_places: Sequence[Target],
     fingers: tuple[int | None, int | None] = (None, None),
 ) -> JudgedDouble:
-    """Hold a measured double stop against targets and intervals."""
+    """Hold a measured double stop against the good places of its notes, and against intervals."""
+    taken = nearest_answers(double, lower_places, upper_places)
+    (lower_target_hz, lower_answer), (upper_target_hz, upper_answer) = taken
+    pure = pure_interval_cents(lower, upper)
     semitones = upper.midi - lower.midi
     fifths = upper.pitch_class.fifths - lower.pitch_class.fifths
     chain = fifths * PURE_FIFTH_CENTS
@@ -67,7 +108,7 @@ def judge_double(
     against = (
         ("equal", double.interval_cents - 100.0 * semitones),
         ("pythagorean", double.interval_cents - pythagorean),
-        ("pure", double.interval_cents - pure_interval_cents(semitones)),
+        ("pure", double.interval_cents - pure),
     )
     return JudgedDouble(
         lower_cents=hz_to_cents(double.lower_hz, lower_target_hz),
@@ -75,6 +116,9 @@ def judge_double(
         interval_error_cents=double.interval_cents - wanted,
         against=against,
         mover=_mover(fingers, semitones),
+        lower_answer=lower_answer,
+        upper_answer=upper_answer,
+        purer=purer_place(pure, taken, lower_places, upper_places),
     )
 
 
@@ -229,8 +273,8 @@ def find_conflict(
     plain_hz = a4_hz * 2.0 ** ((pitch.midi - 69) / 12.0)
     answers: list[tuple[float, Pitch]] = []
     for string in neighbours:
-        size = pitch.midi - string.midi
-        pure = math.copysign(pure_interval_cents(abs(size)), size)
+        below = pitch.midi < string.midi
+        pure = -pure_interval_cents(pitch, string) if below else pure_interval_cents(string, pitch)
         answers.append((hz_to_cents(open_hz[string], plain_hz) + pure, string))
     if len(answers) < 2:
         return None

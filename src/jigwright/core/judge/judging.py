@@ -9,11 +9,11 @@ from typing import Literal
 from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.balance import NO_BALANCE, StringBalance, alone_levels, balance_of
-from jigwright.core.judge.doubles import JudgedDouble, judge_double
+from jigwright.core.judge.doubles import JudgedDouble, judge_double, nearest_answers
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.instruments import instrument, millimetres
 from jigwright.core.music.pitch import Pitch, hz_to_cents
-from jigwright.core.music.references import Reference, pure_strings, target_hz
+from jigwright.core.music.references import Answer, Reference, pure_strings, targets_hz
 
 Standing = Literal["in", "low", "high", "missed", "extra", "wrong", "uncertain"]
 WRONG_NOTE_CENTS = 65.0
@@ -80,6 +80,9 @@ class JudgedNote:
         Both voices of a double stop; ``cents`` is then the upper one's.
     balance : StringBalance
         Which string of a double stop leads.
+    answer : Answer or None
+        Which of several good places of a degree ``target_hz`` is, the one nearest to what was
+        played; ``None``: it has one.
     """
 
     measured: MeasuredNote
@@ -92,6 +95,7 @@ class JudgedNote:
     off_mm: float | None
     double: JudgedDouble | None = None
     balance: StringBalance = NO_BALANCE
+    answer: Answer | None = None
 
     @property
     def pitch(self) -> Pitch:
@@ -114,31 +118,28 @@ def judge(
 def _judge_one(
     m: MeasuredNote, jig: Jig | None, context: Context, open_hz: Mapping[Pitch, float]
 ) -> JudgedNote:
-    wanted = target_hz(context.reference, m.lined.pitch, context.a4_hz, open_strings_hz=open_hz)
-    head = None
-    if jig is not None and m.lined.i_event is not None:
-        head = jig.events[m.lined.i_event].heads[-1]
-    string, finger = (head.string, head.finger) if head else (None, None)
+    heads = () if jig is None or m.lined.i_event is None else jig.events[m.lined.i_event].heads
+    string, finger = (heads[-1].string, heads[-1].finger) if heads else (None, None)
+    places = _places(m.lined.pitch, context, open_hz)
     if m.segment is None:
         return JudgedNote(
-            measured=m, target_hz=wanted, cents=None, uncertainty_cents=0.0,
+            measured=m, target_hz=places[0][0], cents=None, uncertainty_cents=0.0,
             standing="uncertain" if m.lined.state == "uncertain" else "missed",
             string=string, finger=finger, off_mm=None,
         )  # fmt: skip
     double = None
     if isinstance(m.double, Double) and m.lined.lower is not None:
-        low = target_hz(context.reference, m.lined.lower, context.a4_hz, open_strings_hz=open_hz)
-        heads = (
-            jig.events[m.lined.i_event].heads
-            if head and jig and m.lined.i_event is not None
-            else ()
-        )
+        below = _places(m.lined.lower, context, open_hz)
+        wanted, answer = nearest_answers(m.double, below, places)[1]
         double = judge_double(
-            m.double, lower=m.lined.lower, upper=m.lined.pitch, lower_target_hz=low,
-            upper_target_hz=wanted,
+            m.double, lower=m.lined.lower, upper=m.lined.pitch, lower_places=below,
+            upper_places=places,
             fingers=(heads[0].finger, heads[-1].finger) if heads else (None, None),
         )  # fmt: skip
-    cents = _cents(m, wanted, context, open_hz)
+        cents = hz_to_cents(m.double.upper_hz, wanted)
+    else:
+        wanted, answer = min(places, key=lambda p: abs(_cents(m, p[0], context, open_hz)))
+        cents = _cents(m, wanted, context, open_hz)
     return JudgedNote(
         measured=m,
         target_hz=wanted,
@@ -149,25 +150,29 @@ def _judge_one(
         finger=finger,
         off_mm=_off_mm(cents, wanted, string, finger, context, open_hz),
         double=double,
+        answer=answer,
     )
+
+
+def _places(
+    pitch: Pitch, context: Context, open_hz: Mapping[Pitch, float]
+) -> tuple[tuple[float, Answer | None], ...]:
+    return targets_hz(context.reference, pitch, context.a4_hz, open_strings_hz=open_hz)
 
 
 def _cents(
     m: MeasuredNote, wanted_hz: float, context: Context, open_hz: Mapping[Pitch, float]
 ) -> float:
-    """Cents from the target; of a double stop the voice that is nearest to the written note."""
+    """Cents from the target; of a stop whose two notes were not told, of the nearer one."""
     assert m.segment is not None
-    voices = [m.segment.f0_hz]
     if isinstance(m.double, Double):
-        voices = [m.double.lower_hz, m.double.upper_hz]
-        if m.lined.lower is not None:
-            return hz_to_cents(m.double.upper_hz, wanted_hz)
-    elif m.lined.lower is not None:
-        low = target_hz(context.reference, m.lined.lower, context.a4_hz, open_strings_hz=open_hz)
-        below = hz_to_cents(m.segment.f0_hz, low)
-        if abs(below) < abs(hz_to_cents(m.segment.f0_hz, wanted_hz)):
-            return below
-    return min((hz_to_cents(v, wanted_hz) for v in voices), key=abs)
+        voices = (m.double.lower_hz, m.double.upper_hz)
+        return min((hz_to_cents(v, wanted_hz) for v in voices), key=abs)
+    cents = hz_to_cents(m.segment.f0_hz, wanted_hz)
+    if m.lined.lower is None:
+        return cents
+    lower = [hz_to_cents(m.segment.f0_hz, f) for f, _ in _places(m.lined.lower, context, open_hz)]
+    return min((cents, *lower), key=abs)
 
 
 def _standing(m: MeasuredNote, cents: float, tolerance: float) -> Standing:

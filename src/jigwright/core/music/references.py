@@ -2,7 +2,11 @@
 
 Equal temperament, Pythagorean and quarter-comma meantone chains by spelling from A4, just degrees
 over a tonic or drone, *ring* tuning (open strings and their octaves, the rest Pythagorean) and
-scale files. Ratios of the just scale: Barbour, *Tuning and Temperament* (1951), ch. 5.
+scale files. Just ratios go by spelling: those of the scale (Barbour, *Tuning and Temperament*,
+1951, ch. 5), and every note further out as a pure semitone (16 : 15) from the scale's note it
+leads to: G♯ over C leads to the A (25 : 16, 773 cents), A♭ is a minor sixth (8 : 5, 814). Degrees
+with two good answers – second, sixth, sevenths, tritone – have a second ratio: the chain's for
+those whose first is pure, and the small second (10 : 9), which a pure third below the fourth needs.
 """
 
 from __future__ import annotations
@@ -10,6 +14,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import Literal
 
 from jigwright.core.errors import PitchNameError, TuningError
@@ -18,11 +23,83 @@ from jigwright.core.music.pitch import A4_MIDI, Pitch, PitchClass, cents_to_rati
 ReferenceKind = Literal["equal", "pythagorean", "just", "ring", "meantone", "scale"]
 PURE_FIFTH_CENTS = 1200.0 * math.log2(3 / 2)
 MEANTONE_FIFTH_CENTS = 300.0 * math.log2(5)
-JUST_RATIOS: tuple[tuple[int, int], ...] = (
-    (1, 1), (16, 15), (9, 8), (6, 5), (5, 4), (4, 3),
-    (45, 32), (3, 2), (8, 5), (5, 3), (9, 5), (15, 8),
-)  # fmt: skip
-JUST_CENTS = tuple(1200.0 * math.log2(n / d) for n, d in JUST_RATIOS)
+Ratio = tuple[int, int]
+_JUST: dict[int, Ratio] = {
+    -6: (64, 45), -5: (16, 15), -4: (8, 5), -3: (6, 5), -2: (9, 5), -1: (4, 3), 0: (1, 1),
+    1: (3, 2), 2: (9, 8), 3: (5, 3), 4: (5, 4), 5: (15, 8), 6: (45, 32),
+}  # fmt: skip
+_ALSO: dict[int, Ratio] = {
+    -6: (1024, 729),
+    -2: (16, 9),
+    2: (10, 9),
+    3: (27, 16),
+    5: (243, 128),
+    6: (729, 512),
+}
+_FIFTH_NEAR_CENTS = 25.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Answer:
+    """A ratio over a tonic that is a good one for a degree.
+
+    Parameters
+    ----------
+    ratio : (int, int)
+        Within an octave above the tonic.
+    fifths : int
+        The degree, on the line of fifths from the tonic.
+    is_first : bool
+        Whether it is the one that is shown before anything is heard.
+    """
+
+    ratio: Ratio
+    fifths: int
+    is_first: bool
+
+    @property
+    def cents(self) -> float:
+        """Size above the tonic."""
+        n, d = self.ratio
+        return 1200.0 * math.log2(n / d)
+
+
+def just_ratio(fifths: int) -> Ratio:
+    """Pure ratio, 1 … 2, of an interval by its place on the line of fifths.
+
+    Parameters
+    ----------
+    fifths : int
+        Of the upper note from the lower: 4 is a third, 8 an augmented fifth, -4 a minor sixth.
+    """
+    if fifths in _JUST:
+        return _JUST[fifths]
+    down = fifths > 0  # a sharp leads up and lies a semitone below its note, a flat above
+    n, d = just_ratio(fifths - 5 if down else fifths + 5)
+    return _in_octave(Fraction(n, d) * (Fraction(15, 16) if down else Fraction(16, 15)))
+
+
+def just_answers(fifths: int) -> tuple[Answer, ...]:
+    """The good ratios of a degree over its tonic, the usual one first."""
+    first = Answer(ratio=just_ratio(fifths), fifths=fifths, is_first=True)
+    if fifths not in _ALSO:
+        return (first,)
+    return (first, Answer(ratio=_ALSO[fifths], fifths=fifths, is_first=False))
+
+
+def pure_interval_cents(lower: Pitch, upper: Pitch) -> float:
+    """Size of the pure interval between two spelled pitches, compound ones by octaves."""
+    n, d = just_ratio(upper.pitch_class.fifths - lower.pitch_class.fifths)
+    size = 1200.0 * math.log2(n / d)
+    return size + 1200.0 * round((100.0 * (upper.midi - lower.midi) - size) / 1200.0)
+
+
+def _in_octave(ratio: Fraction) -> Ratio:
+    while ratio < 1:
+        ratio *= 2
+    while ratio >= 2:
+        ratio /= 2
+    return ratio.numerator, ratio.denominator
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -167,6 +244,31 @@ def target_hz(
     return a4_hz * cents_to_ratio(_cents_from_a4(reference, pitch, a4_hz, open_strings_hz))
 
 
+def targets_hz(
+    reference: Reference,
+    pitch: Pitch,
+    a4_hz: float,
+    *,
+    open_strings_hz: Mapping[Pitch, float] | None = None,
+) -> tuple[tuple[float, Answer | None], ...]:
+    """Every frequency that is a good one for a spelled pitch, the usual one first.
+
+    Only degrees over a tonic have two; parameters and errors as of :func:`target_hz`.
+    """
+    first = target_hz(reference, pitch, a4_hz, open_strings_hz=open_strings_hz)
+    if reference.kind != "just" or reference.tonic is None:
+        return ((first, None),)
+    answers = just_answers(pitch.pitch_class.fifths - reference.tonic.fifths)
+    if len(answers) == 1:
+        return ((first, None),)
+    return tuple((first * cents_to_ratio(a.cents - answers[0].cents), a) for a in answers)
+
+
+def over_sounding(reference: Reference, drone: PitchClass | None) -> Reference:
+    """The reference that holds while a drone sounds: just degrees are over that note."""
+    return just(drone) if reference.kind == "just" and drone is not None else reference
+
+
 def pure_strings(strings: tuple[Pitch, ...], a4_hz: float) -> dict[Pitch, float]:
     """Open strings in pure fifths (fourths) from A4."""
     return {s: a4_hz * cents_to_ratio(_chain(s, PURE_FIFTH_CENTS)) for s in strings}
@@ -212,14 +314,13 @@ def _chain(pitch: Pitch, fifth_cents: float) -> float:
 def _just(reference: Reference, pitch: Pitch, a4_hz: float) -> float:
     assert reference.tonic is not None
     tonic = Pitch.in_class(reference.tonic, pitch.midi)
-    octaves, degree = divmod(pitch.midi - tonic.midi, 12)
     if reference.drone_hz is None:
         base = _chain(tonic, PURE_FIFTH_CENTS)
     else:
         drone_cents = hz_to_cents(reference.drone_hz, a4_hz)
         nominal = 100.0 * (tonic.midi - A4_MIDI)
         base = drone_cents + 1200.0 * round((nominal - drone_cents) / 1200.0)
-    return base + JUST_CENTS[degree] + 1200.0 * octaves
+    return base + pure_interval_cents(tonic, pitch)
 
 
 def _ring(pitch: Pitch, a4_hz: float, open_strings_hz: Mapping[Pitch, float]) -> float:
@@ -233,6 +334,21 @@ def _ring(pitch: Pitch, a4_hz: float, open_strings_hz: Mapping[Pitch, float]) ->
 def _scale(reference: Reference, pitch: Pitch) -> float:
     tonic = Pitch.in_class(reference.tonic or PitchClass("C"), pitch.midi)
     base = 100.0 * (tonic.midi - A4_MIDI)
-    octaves, rest = divmod(100.0 * (pitch.midi - tonic.midi), 1200.0)
+    semitones = pitch.midi - tonic.midi
+    if len(reference.scale_cents) == 12:  # one degree to a key, however it is spelled
+        octaves, degree = divmod(semitones, 12)
+        ladder = (0.0, *sorted(reference.scale_cents))
+        return base + 1200.0 * octaves + ladder[degree]
+    whole, rest = divmod(_spelled_cents(reference, tonic, pitch), 1200.0)
     nearest = min((0.0, *reference.scale_cents), key=lambda c: abs(c - rest))
-    return base + 1200.0 * octaves + nearest
+    return base + 1200.0 * whole + nearest
+
+
+def _spelled_cents(reference: Reference, tonic: Pitch, pitch: Pitch) -> float:
+    """About where a spelled note lies in a scale: along the scale's own fifth, if it has one."""
+    plain = 100.0 * (pitch.midi - tonic.midi)
+    fifth = min(reference.scale_cents, key=lambda c: abs(c - PURE_FIFTH_CENTS))
+    if abs(fifth - PURE_FIFTH_CENTS) > _FIFTH_NEAR_CENTS:
+        return plain
+    along = fifth * (pitch.pitch_class.fifths - tonic.pitch_class.fifths)
+    return along + 1200.0 * round((plain - along) / 1200.0)

@@ -40,7 +40,8 @@ class SessionModel(QObject):
     Signals
     -------
     changed : frozenset of str
-        Which parts differ: ``player``, ``instrument``, ``jig``, ``view``, ``words``, ``all``.
+        Which parts differ: ``player``, ``instrument``, ``jig``, ``view``, ``words``,
+        ``drone``, ``all``.
     """
 
     changed = pyqtSignal(object)
@@ -132,6 +133,12 @@ class SessionModel(QObject):
     def use_input(self, device: InputDevice) -> None:
         """Record from another device from now on; the Stand tells who shows it."""
         self.now = replace(self.now, input=device)
+
+    def use_drone(self, sounds: PitchClass | None) -> None:
+        """A drone sounds, another one, or none: just degrees are over its lowest note."""
+        if sounds != self.now.sounds:
+            self.now = replace(self.now, sounds=sounds)
+            self.changed.emit(frozenset({"drone"}))
 
     def name_by(self, tonic: PitchClass | None) -> None:
         """Name notes by a tonic, where names depend on one."""

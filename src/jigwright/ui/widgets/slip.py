@@ -25,6 +25,7 @@ from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.changes import change_text
 from jigwright.wording.findings import reason_text
 from jigwright.wording.measures import (
+    answer_text,
     arrival_text,
     double_texts,
     event_text,
@@ -255,10 +256,14 @@ class Slip(ScrollColumn):
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
         m = note.measured
-        rows = double_texts(m.double, note.double, note.balance)
+        tonic = self._model.context().reference.tonic
+        rows = double_texts(m.double, note.double, note.balance, tonic=tonic)
+        single = not rows
+        if single and (which := answer_text(note.answer, tonic)):
+            rows.append((tr("Place"), which, True))
         if rows and (answer := self._other_answer(note)) is not None:
             rows.append((tr("Two pure answers"), other_answer_text(answer), True))
-        if not rows and m.vibrato != TURNING:
+        if single and m.vibrato != TURNING:
             rows.append((tr("Vibrato"), *vibrato_text(m.vibrato)))
         rows.append((tr("Loudness"), *level_text(m.level)))
         if not m.lined.lower:

@@ -33,7 +33,7 @@ from jigwright.core.judge.phrasing import measure_contrast, measure_pairs
 from jigwright.core.values import Unmeasured
 
 _TOLD_SHARE = 0.9
-_STILL_CENTS = 6.0  # of a contour that holds no vibrato
+_STILL_CENTS = 4.0  # of a contour that holds no vibrato; in a long room 29 c of one leave 5
 _SURELY_ALONE = 0.5  # of two strings; more may be the room's
 _PAIR_DB = 0.5
 _CLEAR_SHARE = 0.6  # of the shifts: those that slid are the first to be unclear

@@ -31,6 +31,10 @@ _NEXT: dict[Drone, Drone] = {
 _LEAD_S = 0.4  # what a take keeps before its first note
 
 
+def _fifth_of(tonic: PitchClass) -> PitchClass:
+    return PitchClass.from_fifths(tonic.fifths + 1)
+
+
 class Companions(QObject):
     """What sounds while somebody plays.
 
@@ -144,7 +148,7 @@ class Companions(QObject):
             return ()
         lowest = min(h.pitch.midi for e in jig.events for h in e.heads)
         tonic = Pitch.in_class(jig.key.tonic, lowest - 3)
-        fifth = Pitch.in_class(PitchClass.from_fifths(jig.key.tonic.fifths + 1), tonic.midi + 7)
+        fifth = Pitch.in_class(_fifth_of(jig.key.tonic), tonic.midi + 7)
         context = self._session.context()
         tonic_hz, fifth_hz = (
             target_hz(context.reference, p, context.a4_hz, open_strings_hz=context.open_hz)
@@ -155,8 +159,16 @@ class Companions(QObject):
         }  # fmt: skip
         return by_name[self.drone]
 
-    def _tune(self, _: object = None) -> None:
+    def _lowest(self) -> PitchClass | None:
+        jig = self._session.now.jig
+        if self.drone == "off" or jig is None:
+            return None
+        return _fifth_of(jig.key.tonic) if self.drone == "fifth_alone" else jig.key.tonic
+
+    def _tune(self, parts: object = None) -> None:
         """Another reference, A or key is another drone."""
+        if parts == frozenset({"drone"}):
+            return  # said by this drone itself
         if self.drone != "off" and self.drone_hz() != self._sounding_hz:
             self._begin()
 
@@ -170,6 +182,7 @@ class Companions(QObject):
         return Accompaniment(drone_hz=self.partials_hz(), clicks_hz=CLICKS_HZ if clicking else ())
 
     def _begin(self, *, count_s: float = 0.0) -> None:
+        self._session.use_drone(self._lowest())
         notes, pulse = self.drone_hz(), self._pulse()
         self._sounding_hz = notes
         if not notes and not self.click and not count_s:
@@ -195,4 +208,5 @@ class Companions(QObject):
             self._sound.output.play_blocks(make, RATE_HZ)
         except Exception as error:  # PortAudio raises many kinds
             self.drone, self.click = "off", False
+            self._session.use_drone(None)
             self.message.emit(error_sentence(error))
