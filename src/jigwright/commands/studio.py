@@ -91,6 +91,6 @@ def _import(studio: Studio, path: Path) -> None:
             raise StoreError("exists", f"{bundle.take.id} {where}")
         heard = hear_file(
             SndFiles(), bundle.audio, instrument_id=bundle.owned.kind,
-            strings=bundle.owned.strings, a4_hz=bundle.take.a4_hz,
+            strings=bundle.owned.strings, a4_hz=bundle.take.a4_hz, jig=bundle.jig,
         )  # fmt: skip
         keep_bundle(studio, bundle, heard, utc=bundle.take.recorded_utc)

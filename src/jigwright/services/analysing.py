@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.stops import written_stops_hz
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context
 from jigwright.core.music.instruments import instrument
@@ -47,6 +48,7 @@ def hear_file(
     strings: tuple[Pitch, ...],
     a4_hz: float,
     drone_hz: tuple[float, ...] = (),
+    jig: Jig | None = None,
     progress: Progress | None = None,
 ) -> Heard:
     """Read a file and analyse its best channel, a drone that sounded beside it taken out.
@@ -66,7 +68,7 @@ def hear_file(
     open_hz = tuple(pure_strings(strings, a4_hz).values())
     return hear(
         signal, instrument(instrument_id), lowest_open_hz=min(open_hz), open_hz=open_hz,
-        progress=progress,
+        stops_hz=written_stops_hz(jig, a4_hz), progress=progress,
     )  # fmt: skip
 
 
@@ -87,7 +89,7 @@ def analyse_file(files: SoundFiles, path: Path, *, jig: Jig | None, context: Con
     """
     heard = hear_file(
         files, path, instrument_id=context.instrument_id, strings=context.strings,
-        a4_hz=context.a4_hz,
+        a4_hz=context.a4_hz, jig=jig,
     )  # fmt: skip
     judged, key_fifths = judge_heard(heard, jig, context)
     return Analysed(heard=heard, judged=judged, key_fifths=key_fifths)

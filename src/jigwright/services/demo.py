@@ -15,6 +15,7 @@ from typing import Protocol
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Event, Jig, Notehead
 from jigwright.core.jig.scales import make_scale
+from jigwright.core.jig.stops import written_stops_hz
 from jigwright.core.judge.work import SetWork
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key, Mode
@@ -310,8 +311,9 @@ def _takes(
         files.write_wav(path, performance.sound.samples, performance.sound.rate_hz)
         samples, rate_hz = files.read(path)
         heard = hear(
-            choose_signal(samples, rate_hz), inst, lowest_open_hz=min(open_hz), open_hz=open_hz
-        )
+            choose_signal(samples, rate_hz), inst, lowest_open_hz=min(open_hz), open_hz=open_hz,
+            stops_hz=written_stops_hz(course.jig, course.a4_hz),
+        )  # fmt: skip
         record = TakeRecord(
             id=take_id, jig_id=course.jig.id, jig_revision=course.jig.revision,
             player_id=course.player.id, instrument_id=course.owned.id, recorded_utc=day,

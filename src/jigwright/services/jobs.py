@@ -20,6 +20,7 @@ class HearRequest:
     strings: tuple[Pitch, ...]
     a4_hz: float
     drone_hz: tuple[float, ...] = ()  # partials that sounded beside it and are taken out
+    jig: Jig | None = None  # what was to be played, if it is known
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

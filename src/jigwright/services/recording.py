@@ -210,6 +210,8 @@ class CutRequest:
         As for hearing a file.
     drone_hz : tuple of float
         Partials of a drone that sounded.
+    jig : Jig or None
+        What was to be played, if it is known.
     """
 
     path: Path
@@ -220,6 +222,7 @@ class CutRequest:
     strings: tuple[Pitch, ...]
     a4_hz: float
     drone_hz: tuple[float, ...] = ()
+    jig: Jig | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

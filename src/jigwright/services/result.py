@@ -15,6 +15,7 @@ from jigwright.core.gauge.values import (
     Level,
     Pluck,
     Start,
+    StopArrival,
     StringRing,
     Stroke,
     Tone,
@@ -373,6 +374,14 @@ def _double(double: Double, note: JudgedNote) -> dict[str, Any]:
         "upper_cents": None,
         "interval_error_cents": None,
     }
+    if isinstance(double.reached, StopArrival):
+        row["reached"] = {
+            "kind": double.reached.kind,
+            "settle_s": _number(double.reached.settle_s, 2),
+            "swings_cents": [_number(c, 1) for c in double.reached.swings_cents],
+            "mover": double.reached.mover,
+            "still_s": _number(double.reached.still_s, 2),
+        }
     if judged is not None:
         row |= {
             "lower_cents": _number(judged.lower_cents, 2),

@@ -250,6 +250,7 @@ def reason_text(reason: str) -> str:
     texts = {
         "too_short": tr("the note is too short"),
         "slide_blurred": tr("the slide is as short as the analysis window"),
+        "moving": tr("the two never came to rest"),
         "pitch_broken": tr("the pitch is interrupted"),
         "room_tail": tr("the note before still sounds in the room"),
         "not_plucked": tr("it is not written as plucked and does not fall like a plucked note"),

@@ -5,12 +5,14 @@ from __future__ import annotations
 import math
 
 from jigwright.core.gauge.values import (
+    NOT_FOLLOWED,
     Arrival,
     BowEvent,
     Double,
     Level,
     Pluck,
     Start,
+    StopArrival,
     Stroke,
     Tone,
     Trilled,
@@ -34,6 +36,7 @@ EVEN_VIBRATO, FAIR_VIBRATO = 0.85, 0.65  # share of the contour that one wave ex
 LATE_VIBRATO_S = 0.25
 LEAST_THUD_DB = -10.0
 LEAST_HURRY_DB = 1.5
+LEAST_BEATING_S = 0.15
 
 Text = tuple[str, bool]
 """What is said, and whether it is a measured figure."""
@@ -246,6 +249,36 @@ def _voice_text(cents: float, answer: Answer | None, tonic: PitchClass | None) -
     )  # fmt: skip
 
 
+def stop_arrival_text(reached: StopArrival | Unmeasured) -> Text:
+    """How two strings came together."""
+    if isinstance(reached, Unmeasured):
+        return cannot_tell(reached)
+    sides = [
+        (tr("{n} wide") if c > 0 else tr("{n} narrow")).format(n=round(abs(c)))
+        for c in reached.swings_cents
+    ]
+    seconds = f"{reached.settle_s:.1f}"
+    if reached.kind == "landed":
+        parts = [tr("together at once")]
+    elif reached.kind == "corrected":
+        parts = [tr("{side} cents at first, settled after {s} s").format(side=sides[0], s=seconds)]
+    else:
+        parts = [
+            tr("searched for: {sides} cents, settled after {s} s").format(
+                sides=", ".join(sides), s=seconds
+            )
+        ]
+    moved = {
+        "upper": tr("the upper note moved"), "lower": tr("the lower note moved"),
+        "both": tr("both notes moved"), "": "",
+    }[reached.mover]  # fmt: skip
+    if moved:
+        parts.append(moved)
+    if reached.still_s > LEAST_BEATING_S:
+        parts.append(tr("beats until {s} s").format(s=f"{reached.still_s:.1f}"))
+    return ", ".join(parts), True
+
+
 def _why_not_pure(judged: JudgedDouble) -> str:
     if judged.purer is None:
         return tr("as the reference has it: it keeps no pure one here")
@@ -284,6 +317,8 @@ def double_texts(
         if clean and abs(pure) - double.uncertainty_cents > NOT_PURE_CENTS:
             interval += ", " + _why_not_pure(judged)
         rows.append((tr("Interval"), interval, True))
+    if double.reached != NOT_FOLLOWED:
+        rows.append((tr("Together"), *stop_arrival_text(double.reached)))
     if math.isfinite(double.beats_hz):
         rows.append((tr("Beats"), tr("{n} a second").format(n=f"{double.beats_hz:.1f}"), True))
     if math.isfinite(double.both_ratio):

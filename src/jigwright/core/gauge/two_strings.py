@@ -10,18 +10,24 @@ import math
 
 import numpy as np
 
+from jigwright.core.gauge.stop_arrival import StopArrivalParams, measure_stop_arrival
 from jigwright.core.gauge.values import Double
 from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import Unmeasured, median
 
-METHOD_VERSION = 2
+METHOD_VERSION = 3
 _LEAST_BALANCE_DB = 20.0
 _MEETING_CENTS = 50.0
+_OCTAVE_CENTS = 60.0
 _MOST_PARTIAL = 10
 
 
 def measure_double(
-    pair: Pair | None, segment: Segment, written_cents: float | None
+    pair: Pair | None,
+    segment: Segment,
+    written_cents: float | None,
+    *,
+    tail_s: float = float("nan"),
 ) -> Double | Unmeasured:
     """Measure a double stop.
 
@@ -32,6 +38,8 @@ def measure_double(
     segment : Segment
     written_cents : float or None
         Equal-tempered size of the written interval; ``None`` when one note is written.
+    tail_s : float
+        How long what has ended takes to fall by 20 dB in this take; NaN when unknown.
 
     Returns
     -------
@@ -44,6 +52,8 @@ def measure_double(
             return Unmeasured("one_note")
         return Unmeasured("fused" if written_cents % 1200 == 0 else "one_string")
     interval = 1200.0 * math.log2(pair.upper_hz / pair.lower_hz)
+    if written_cents is not None and _octaves_off(interval, written_cents):
+        return Unmeasured("fused")
     p, q = meeting_partials(interval)
     balance = pair.balance_track_db
     known = np.isfinite(balance)
@@ -63,7 +73,16 @@ def measure_double(
         balance_db=pair.balance_db,
         balance_uncertainty_db=pair.balance_uncertainty_db,
         both_ratio=float(both * min(1.0, inside)),
+        reached=measure_stop_arrival(pair, (p, q), StopArrivalParams(), tail_s=tail_s),
     )
+
+
+def _octaves_off(interval: float, written_cents: float) -> bool:
+    """Whether an octave or unison is written and another of these was made of its one series."""
+    heard = round(interval / 1200.0)
+    if written_cents % 1200 or abs(interval - 1200.0 * heard) > _OCTAVE_CENTS:
+        return False
+    return heard != round(written_cents / 1200.0)
 
 
 def meeting_partials(interval_cents: float) -> tuple[int, int]:

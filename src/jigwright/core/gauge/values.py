@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from jigwright.core.values import Unmeasured
+
 ArrivalKind = Literal["landed", "slid_up", "slid_down", "hunted"]
 LevelShape = Literal["level", "grow", "fade", "swell", "dip"]
 
@@ -53,6 +55,37 @@ class Vibrato:
     start_s: float
 
 
+NOT_FOLLOWED = Unmeasured("not_needed")
+StopKind = Literal["landed", "corrected", "hunted"]
+StopMover = Literal["lower", "upper", "both", ""]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StopArrival:
+    """How two strings came together.
+
+    Parameters
+    ----------
+    kind : StopKind
+        ``corrected``: from one side; ``hunted``: to and fro.
+    settle_s : float
+        After the onset.
+    swings_cents : tuple of float
+        Farthest places before, one for every stay on a side, from where the interval settled; + is
+        wide.
+    mover : StopMover
+        Which voice moved; empty where none did.
+    still_s : float
+        After the onset, from when no beats are heard; NaN where they go on, or no partials meet.
+    """
+
+    kind: StopKind
+    settle_s: float
+    swings_cents: tuple[float, ...]
+    mover: StopMover
+    still_s: float
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Double:
     """Two strings sounding together.
@@ -72,6 +105,8 @@ class Double:
         Upper minus lower; NaN when it cannot be told.
     both_ratio : float
         Share of the time in which both sound.
+    reached : StopArrival or Unmeasured
+        How the two came together.
     """
 
     lower_hz: float
@@ -85,6 +120,7 @@ class Double:
     balance_db: float
     balance_uncertainty_db: float
     both_ratio: float
+    reached: StopArrival | Unmeasured = NOT_FOLLOWED
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

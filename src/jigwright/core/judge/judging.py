@@ -14,9 +14,11 @@ from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.instruments import instrument, millimetres
 from jigwright.core.music.pitch import Pitch, hz_to_cents
 from jigwright.core.music.references import Answer, Reference, pure_strings, targets_hz
+from jigwright.core.values import Unmeasured
 
 Standing = Literal["in", "low", "high", "missed", "extra", "wrong", "uncertain"]
 WRONG_NOTE_CENTS = 65.0
+_HIDDEN_SPREADS = 2.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -140,12 +142,15 @@ def _judge_one(
     else:
         wanted, answer = min(places, key=lambda p: abs(_cents(m, p[0], context, open_hz)))
         cents = _cents(m, wanted, context, open_hz)
+    unsure = m.segment.uncertainty_cents + _hidden_cents(m)
+    if double is not None and isinstance(m.double, Double):
+        unsure = m.double.upper_uncertainty_cents
     return JudgedNote(
         measured=m,
         target_hz=wanted,
         cents=cents,
-        uncertainty_cents=m.segment.uncertainty_cents,
-        standing=_standing(m, cents, context.tolerance_cents),
+        uncertainty_cents=unsure,
+        standing=_standing(m, cents, unsure, context.tolerance_cents),
         string=string,
         finger=finger,
         off_mm=_off_mm(cents, wanted, string, finger, context, open_hz),
@@ -175,13 +180,22 @@ def _cents(
     return min((cents, *lower), key=abs)
 
 
-def _standing(m: MeasuredNote, cents: float, tolerance: float) -> Standing:
+def _hidden_cents(m: MeasuredNote) -> float:
+    """How far either of two fused notes may lie from the one pitch that is heard of them.
+
+    A steady octave or unison is parted from a few cents on; under vibrato one that is thirty cents
+    out stays one sound, somewhere between its two.
+    """
+    fused = isinstance(m.double, Unmeasured) and m.double.reason == "fused"
+    return _HIDDEN_SPREADS * m.segment.spread_cents if fused and m.segment is not None else 0.0
+
+
+def _standing(m: MeasuredNote, cents: float, unsure: float, tolerance: float) -> Standing:
     if m.lined.state == "extra":
         return "extra"
     if abs(cents) > WRONG_NOTE_CENTS:
         return "wrong"
-    assert m.segment is not None
-    sure = abs(cents) - m.segment.uncertainty_cents > tolerance
+    sure = abs(cents) - unsure > tolerance
     if not sure:
         return "in"
     return "low" if cents < 0 else "high"

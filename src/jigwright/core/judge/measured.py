@@ -185,7 +185,9 @@ def _measure(
         level=_gauge("level", lambda: measure_level(curves, own, vibrato, LevelParams())),
         tone=_gauge("tone", lambda: measure_tone(curves, segment)),
         start=_gauge("start", lambda: measure_start(curves, segment, blur_s=blur_s)),
-        double=_gauge("double", lambda: measure_double(pair, segment, written)),
+        double=_gauge(
+            "double", lambda: measure_double(pair, segment, written, tail_s=place.ends_s)
+        ),
         ring=_NOT_YET,
         pluck=_gauge(
             "pluck", lambda: measure_pluck(curves, segment, PluckParams(), written=plucked)

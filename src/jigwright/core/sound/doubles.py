@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from scipy import fft
 
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
+from jigwright.core.sound.pair_bridges import bridged
 from jigwright.core.sound.pair_fit import fit_notes
 from jigwright.core.sound.pair_measure import (
     PairParams,
@@ -30,6 +31,7 @@ from jigwright.core.sound.pair_measure import (
 )
 from jigwright.core.sound.pair_search import find_peaks, search_pair
 from jigwright.core.sound.pair_strokes import are_of_one_stop, cut_in_strokes
+from jigwright.core.sound.pair_written import with_written
 from jigwright.core.sound.resample import BlockResampler
 from jigwright.core.values import Floats, median
 
@@ -39,6 +41,7 @@ _SHORTEST_S = 0.22
 _BLOCK = 1 << 18
 _CLEAR_NOTE = 0.95
 _INSIDE_S = 0.05
+_RELEASE_S = 0.12  # what begins so near the end is a string let go
 _STROKE_S = 0.1
 _CHUNK = 128  # windows analysed at once: bounds the memory
 _STEP_CENTS = 35.0
@@ -48,6 +51,7 @@ _CLEAR = 0.985  # one period explains a window so well that no second note is lo
 _LEAST_WAVE_DB = 0.15
 _DIP_DB = 4.0
 _LONG = 2.4  # windows
+_LONGEST = 4.0
 _TIMES = 2.2
 _FEWEST_TURNS = 3
 
@@ -63,6 +67,7 @@ def find_pairs(
     highest_hz: float,
     floor_db: float,
     begun_s: Sequence[float] = (),
+    stops_hz: Sequence[tuple[float, float]] = (),
 ) -> tuple[Pair, ...]:
     """Find the stretches in which two notes sound.
 
@@ -80,6 +85,8 @@ def find_pairs(
         Level below which nothing is looked for.
     begun_s : sequence of float
         Moments at which a note surely begins: notes that take turns are no pair.
+    stops_hz : sequence of (float, float)
+        Both notes of every stop that is written.
     """
     n = round(params.window_s * rate_hz / params.divide)
     if len(x) < 2 * n * params.divide or n < 32:
@@ -97,11 +104,25 @@ def find_pairs(
         pair = measure_pair(sound, run.start_s, run.stop_s, two, params)
         if pair is not None and is_two(sound, pair, params):
             pair = place_pair(pair, run.start_s, run.stop_s, contours, params)
-            whole = _with_onset_of(pair, segments)
+            whole = _with_rest_of(_with_onset_of(pair, segments), segments, sound, params)
             strokes = cut_in_strokes(whole, contours, begun_s, window_s=params.window_s)
             again = len(strokes) > 1 and are_of_one_stop(pair, segments)
             if again or not _alternates(pair, segments, begun_s):
                 pairs.extend(strokes)
+    asked = with_written(
+        sorted(pairs, key=lambda p: p.onset_s), segments, stops_hz, sound, contours, params,
+        floor_db=floor_db,
+    )  # fmt: skip
+    whole_stops = bridged(asked, segments, sound, params)
+    pairs = [
+        stroke
+        for p in whole_stops
+        for stroke in (
+            (p,)
+            if any(p is q for q in pairs)
+            else cut_in_strokes(p, contours, (), window_s=params.window_s)  # no beginning is sure
+        )
+    ]
     for segment in segments:
         if segment.offset_s - segment.onset_s < 3 * params.window_s:
             continue
@@ -166,7 +187,7 @@ def _touch(pair: Pair, segment: Segment) -> bool:
 
 def _alternates(pair: Pair, segments: tuple[Segment, ...], begun_s: Sequence[float] = ()) -> bool:
     """Whether single notes explain it, clear ones shorter than a window or such as surely begin."""
-    first_s, last_s = pair.onset_s + _INSIDE_S, pair.offset_s - _INSIDE_S
+    first_s, last_s = pair.onset_s + _INSIDE_S, pair.offset_s - _RELEASE_S
     for t in begun_s:
         before = [s for s in segments if pair.onset_s - _INSIDE_S < s.onset_s < t - _INSIDE_S]
         after = [s for s in segments if abs(s.onset_s - t) < _INSIDE_S]
@@ -198,6 +219,39 @@ def _with_onset_of(pair: Pair, segments: tuple[Segment, ...]) -> Pair:
         )
         if related and s.onset_s < pair.onset_s < s.offset_s and pair.onset_s - s.onset_s < 0.6:
             return replace(pair, onset_s=s.onset_s)
+    return pair
+
+
+def _with_rest_of(
+    pair: Pair, segments: tuple[Segment, ...], sound: Sound, params: PairParams
+) -> Pair:
+    """Take in the rest of a note that is one of the two, where the other sounds there as well.
+
+    A string far softer than the other is found in some windows only; held against the rest of the
+    note with what is known now it is there or is not.
+    """
+    for s in segments:
+        same = any(abs(1200 * np.log2(s.f0_hz / f)) < 50 for f in (pair.lower_hz, pair.upper_hz))
+        if not same or s.onset_s > pair.onset_s + _INSIDE_S or s.offset_s < pair.offset_s - 0.1:
+            continue
+        rests = [(s.onset_s, pair.onset_s), (pair.offset_s, s.offset_s)]
+        rests = [(a, b) for a, b in rests if b - a > 1.5 * params.window_s]
+        two = (pair.lower_hz, pair.upper_hz)
+        for a, b in rests:
+            rest = measure_pair(sound, a, b, two, params)
+            if rest is None or not is_two(sound, rest, params):
+                break
+            off = [
+                abs(1200 * np.log2(one / other))
+                for one, other in zip((rest.lower_hz, rest.upper_hz), two, strict=True)
+            ]
+            if max(off) > _STEP_CENTS:
+                break
+        else:
+            if rests and (found := measure_pair(sound, s.onset_s, s.offset_s, two, params)):
+                return replace(
+                    found, onset_s=s.onset_s, offset_s=s.offset_s, level_dbfs=s.level_dbfs
+                )
     return pair
 
 
@@ -464,14 +518,23 @@ def _same_stop(a: _Run, b: _Run, sound: Sound) -> _Run | None:
     window_s = sound.n / sound.rate_hz
     shorter, longer = sorted((a, b), key=lambda r: r.stop_s - r.start_s)
     lengths_s = shorter.stop_s - shorter.start_s, longer.stop_s - longer.start_s
-    if lengths_s[0] > _LONG * window_s:
-        return None  # a slow start does not last that long: two stops
+    if lengths_s[0] > _LONG * window_s:  # a slow start does not last that long, unless it is heard
+        slow = shorter is high and lengths_s[0] < _LONGEST * window_s
+        return deep if slow and _has_its_own(mine, theirs, shorter, sound) else None
     if lengths_s[0] < 1.7 * window_s and lengths_s[1] > _TIMES * lengths_s[0]:
         return longer  # one window across two notes proves nothing
-    middle_s = 0.5 * (deep.start_s + deep.stop_s - sound.n / sound.rate_hz)
+    own = _has_its_own(mine, theirs, deep, sound)
+    return high if own is None or not own else deep
+
+
+def _has_its_own(
+    mine: tuple[float, float], theirs: tuple[float, float], where: _Run, sound: Sound
+) -> bool | None:
+    """Whether two notes have partials there that two others cannot have; ``None``: no fit."""
+    middle_s = 0.5 * (where.start_s + where.stop_s - sound.n / sound.rate_hz)
     fit = fit_notes(sound.windows([middle_s]), mine)[0]
     if fit is None:
-        return high
+        return None
     total = sum(float(p.sum()) for p in fit.power)
     for own, f in zip(fit.power, fit.f_hz, strict=True):
         number = np.arange(1, len(own) + 1) * f
@@ -479,8 +542,8 @@ def _same_stop(a: _Run, b: _Run, sound: Sound) -> _Run | None:
         for g in theirs:
             apart &= np.abs(number / g - np.rint(number / g)) * g > 10.0
         if np.any(apart) and float(own[apart].sum()) > 1e-3 * total:
-            return deep
-    return high
+            return True
+    return False
 
 
 def _alike(run: list[tuple[float, tuple[float, float]]], pair: tuple[float, float]) -> bool:

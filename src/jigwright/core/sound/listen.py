@@ -26,7 +26,7 @@ from jigwright.core.sound.measure_segment import Take, measure_doubtful, measure
 from jigwright.core.sound.novelty import novelty, novelty_window_s
 from jigwright.core.sound.pair_measure import pair_params
 from jigwright.core.sound.pair_strokes import doubtful_strokes
-from jigwright.core.sound.ranges import widened
+from jigwright.core.sound.ranges import widened, widened_pairs
 from jigwright.core.sound.ringing import measure_lines
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
@@ -46,6 +46,7 @@ def hear(
     *,
     lowest_open_hz: float,
     open_hz: Sequence[float] = (),
+    stops_hz: Sequence[tuple[float, float]] = (),
     progress: _Progress | None = None,
 ) -> Heard:
     """Analyse one channel.
@@ -58,6 +59,9 @@ def hear(
         Frequency of the lowest open string as tuned.
     open_hz : sequence of float
         All open strings, for what rings after notes; none: not looked for.
+    stops_hz : sequence of (float, float)
+        Both notes of every written double stop, if what was to be played is known: hypotheses
+        where the sound is not clear.
     progress : callable, optional
         Called with the share done, 0 … 1.
 
@@ -80,7 +84,12 @@ def hear(
     heard = isolated(
         "hearing",
         lambda: _hear(
-            signal, inst, lowest_open_hz=lowest_open_hz, open_hz=open_hz, progress=progress
+            signal,
+            inst,
+            lowest_open_hz=lowest_open_hz,
+            open_hz=open_hz,
+            stops_hz=stops_hz,
+            progress=progress,
         ),
         None,
     )
@@ -108,6 +117,7 @@ def _hear(
     *,
     lowest_open_hz: float,
     open_hz: Sequence[float],
+    stops_hz: Sequence[tuple[float, float]],
     progress: _Progress | None,
 ) -> Heard:
     params = frame_params(inst.id, lowest_open_hz, inst.highest_hz)
@@ -185,6 +195,7 @@ def _hear(
             take.x, params.rate_hz, contours, single, pair_params(inst.id),
             lowest_hz=0.96 * lowest_open_hz, highest_hz=0.4 * inst.highest_hz, floor_db=floor_db,
             begun_s=[q.begins * HOP_S for q in pieces if q.begins is not None],
+            stops_hz=stops_hz,
         )  # fmt: skip
         return with_pairs(single, found), found
 
@@ -202,6 +213,7 @@ def _hear(
     ends_s = isolated("tails of notes", lambda: tail_s(contours, segments, noise_db), float("nan"))
     lingers_s = float(np.fmax(ends_s, legato_s))
     segments = isolated("ranges", lambda: widened(segments, lingers_s), segments)
+    pairs = isolated("ranges of stops", lambda: widened_pairs(pairs, segments, lingers_s), pairs)
     maybe = isolated("doubtful ranges", lambda: widened(maybe, lingers_s), maybe)
     no_lines: tuple[RingLine, ...] | None = None
     ring_lines = isolated(

@@ -79,6 +79,56 @@ def follow_lines(
     return lines[0], lines[1]
 
 
+def lone_levels_db(
+    x: Floats, rate_hz: float, pair_hz: tuple[float, float]
+) -> tuple[Floats, Floats] | None:
+    """Level of each note's own partials through a stretch.
+
+    Parameters
+    ----------
+    x : ndarray
+    rate_hz : float
+    pair_hz : tuple of float
+        Both fundamentals within about 30 cents.
+
+    Returns
+    -------
+    tuple of ndarray or None
+        Decibels of the lower and the upper note, on even grids from the start to the end of the
+        stretch; ``None`` when one of them has no partial of its own.
+    """
+    n = fft.next_fast_len(len(x), real=True)
+    spectrum = fft.rfft(x, n)
+    levels = []
+    for own, other in (pair_hz, pair_hz[::-1]):
+        number, half_hz = _alone(own, other, 0.9 * len(spectrum) * rate_hz / n)
+        if not len(number):
+            return None
+        z = _bands(spectrum, rate_hz / n, number * own, half_hz)
+        kept = z[:, : int(len(x) / n * z.shape[1])]
+        levels.append(10.0 * np.log10(np.sum(np.abs(kept) ** 2, axis=0) + 1e-20))
+    return levels[0], levels[1]
+
+
+def _bands(
+    spectrum: NDArray[np.complexfloating[Any, Any]],
+    bin_hz: float,
+    middle_hz: Floats,
+    half_hz: Floats,
+) -> NDArray[np.complex128]:
+    """Every partial brought to about zero at a low rate, shape (partials, m)."""
+    size = fft.next_fast_len(int(4 * half_hz.max() / bin_hz) + 4)
+    middle = np.rint(middle_hz / bin_hz).astype(int)
+    bands = np.zeros((len(middle), size), dtype=np.complex128)
+    for band, at, half in zip(bands, middle, half_hz, strict=True):
+        reach = int(half / bin_hz)
+        offset = np.arange(-reach, reach + 1)
+        edge_part = np.maximum(0.0, np.abs(offset) / (reach + 1) - _FLAT) / (1.0 - _FLAT)
+        weight = np.cos(0.5 * np.pi * edge_part) ** 2
+        band[offset % size] = spectrum[at + offset] * weight
+    return np.asarray(fft.ifft(bands, axis=1))
+
+
 def _follow(
     spectrum: NDArray[np.complexfloating[Any, Any]],
     bin_hz: float,
@@ -89,17 +139,10 @@ def _follow(
     number, half_hz = _alone(own_hz, other_hz, 0.9 * len(spectrum) * bin_hz)
     if len(number) < 2:
         return None
-    size = fft.next_fast_len(int(4 * half_hz.max() / bin_hz) + 4)
-    slow_hz = size * bin_hz
     middle = np.rint(number * own_hz / bin_hz).astype(int)
-    bands = np.zeros((len(number), size), dtype=np.complex128)
-    for band, at, half in zip(bands, middle, half_hz, strict=True):
-        reach = int(half / bin_hz)
-        offset = np.arange(-reach, reach + 1)
-        edge_part = np.maximum(0.0, np.abs(offset) / (reach + 1) - _FLAT) / (1.0 - _FLAT)
-        weight = np.cos(0.5 * np.pi * edge_part) ** 2
-        band[offset % size] = spectrum[at + offset] * weight
-    z = fft.ifft(bands, axis=1)[:, : int(length_s * slow_hz)]
+    z = _bands(spectrum, bin_hz, number * own_hz, half_hz)
+    slow_hz = z.shape[1] * bin_hz
+    z = z[:, : int(length_s * slow_hz)]
     edge = round(_EDGE_S * slow_hz)
     turn = (z[:, 1:] * z[:, :-1].conj())[:, edge:-edge]
     if turn.shape[1] < 8:

@@ -30,6 +30,7 @@ _WAVERS_CENTS = 3.0
 _APART_HZ = 8.0  # partials of wavering notes that do not meet
 _APART_BINS = 0.4  # of steady ones
 _FEWEST_OCTAVE = 4
+_NO_ODD_DB = -12.0  # re the even partials; strings' own spectra keep them within 10
 _OCTAVE_UNSURE_CENTS = 5.0
 
 
@@ -327,6 +328,8 @@ def find_beating(
         good = [x for x in fits if x is not None]
         if len(good) < 3:
             continue
+        if _is_an_octave_off(good, both=ratio == 1.0):
+            continue
         rest = median([x.left_ratio for x in good]) + 1e-6
         steady = _steady(good)
         quieter = min(_voice_db(x) for x in good)
@@ -361,6 +364,14 @@ def _steady(fits: list[Fit]) -> bool:
     apart = 1200 * np.log2([x.f_hz[1] / x.f_hz[0] for x in fits])
     off = apart - 1200 * round(median(apart) / 1200)
     return float(np.std(off)) < 3.0 and 4.0 < abs(median(off)) < 50.0
+
+
+def _is_an_octave_off(fits: list[Fit], *, both: bool) -> bool:
+    """Whether the lower voice, or either, has next to no odd partials: it is the octave above."""
+    odd = np.array([[np.sum(p[0::2]) for p in f.power] for f in fits])
+    even = np.array([[np.sum(p[1::2]) for p in f.power] for f in fits])
+    odd_db = np.median(10 * np.log10((odd + 1e-20) / (even + 1e-20)), axis=0)
+    return bool((odd_db.min() if both else odd_db[0]) < _NO_ODD_DB)
 
 
 def _voice_db(fit: Fit) -> float:

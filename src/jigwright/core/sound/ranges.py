@@ -14,14 +14,15 @@ from dataclasses import replace
 
 import numpy as np
 
-from jigwright.core.sound.heard import Segment
-from jigwright.core.values import median
+from jigwright.core.sound.heard import Pair, Segment
+from jigwright.core.values import Floats, median
 
 ROOM_S = 0.07  # notes that die away more slowly say that there is a room
 _ROOM_UNCLEAR = 0.004  # where none was seen to, a period that is never the same again does
 _CLEAR = 0.98
 _CLEAR_FACTOR, _UNCLEAR_FACTOR = 1.6, 2.2
 _FEWEST = 3
+_WAVERS_CENTS, _PER_WAVER = 1.5, 1.1  # of a stop's voice: 86 → 95 % of 208 in rooms lie inside
 
 
 def is_room(segments: Sequence[Segment], tail_s: float) -> bool:
@@ -54,6 +55,36 @@ def widened(segments: Sequence[Segment], tail_s: float) -> tuple[Segment, ...]:
         replace(s, uncertainty_cents=s.uncertainty_cents * _factor(s)) if s.i_pair < 0 else s
         for s in segments
     )
+
+
+def widened_pairs(
+    pairs: Sequence[Pair], segments: Sequence[Segment], tail_s: float
+) -> tuple[Pair, ...]:
+    """Stops with the ranges that a room leaves: a voice that wavers is blurred by what comes back.
+
+    Parameters
+    ----------
+    pairs : sequence of Pair
+    segments : sequence of Segment
+    tail_s : float
+    """
+    if not is_room(segments, tail_s):
+        return tuple(pairs)
+    return tuple(
+        replace(
+            p,
+            lower_uncertainty_cents=_voice_range(p.lower_uncertainty_cents, p.lower_track_hz),
+            upper_uncertainty_cents=_voice_range(p.upper_uncertainty_cents, p.upper_track_hz),
+        )
+        for p in pairs
+    )
+
+
+def _voice_range(uncertainty_cents: float, track_hz: Floats) -> float:
+    spread = float(np.std(1200.0 * np.log2(track_hz))) if len(track_hz) else 0.0
+    if spread < _WAVERS_CENTS:
+        return uncertainty_cents
+    return float(np.hypot(uncertainty_cents, _PER_WAVER * spread))
 
 
 def _factor(s: Segment) -> float:

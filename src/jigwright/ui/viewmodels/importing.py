@@ -136,7 +136,7 @@ class ImportModel(QObject):
     def _hear_bundle(self, bundle: Bundle, *, as_copy: bool) -> None:
         request = HearRequest(
             path=bundle.audio, instrument_id=bundle.owned.kind, strings=bundle.owned.strings,
-            a4_hz=bundle.take.a4_hz,
+            a4_hz=bundle.take.a4_hz, jig=bundle.jig,
         )  # fmt: skip
         self._jobs.run(
             "hear", request, done=lambda heard: self._keep_bundle(bundle, heard, as_copy=as_copy),
@@ -179,7 +179,7 @@ class ImportModel(QObject):
         record = self._record(path)
         request = HearRequest(
             path=path, instrument_id=context.instrument_id, strings=context.strings,
-            a4_hz=record.a4_hz,
+            a4_hz=record.a4_hz, jig=self._session.now.jig,
         )  # fmt: skip
         self._job = self._jobs.run(
             "hear",

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.model import Jig
 from jigwright.core.sound.heard import METHOD_VERSION, Heard
 from jigwright.services.jobs import HearRequest
 from jigwright.services.records import TakeRecord
@@ -90,6 +91,14 @@ class Rehearing(QObject):
             return
         self._hear(self._waiting.pop())
 
+    def _jig_of(self, take: TakeRecord) -> Jig | None:
+        if take.jig_id is None or take.jig_revision is None:
+            return None
+        try:
+            return self._studio.jig(take.jig_id, take.jig_revision)
+        except JigwrightError:
+            return None  # heard without
+
     def _hear(self, take: TakeRecord) -> None:
         owned = next((o for o in self._studio.instruments() if o.id == take.instrument_id), None)
         if owned is None:
@@ -102,7 +111,7 @@ class Rehearing(QObject):
             return
         request = HearRequest(
             path=path, instrument_id=owned.kind, strings=owned.strings, a4_hz=take.a4_hz,
-            drone_hz=self._studio.beside(take.id).drone_hz,
+            drone_hz=self._studio.beside(take.id).drone_hz, jig=self._jig_of(take),
         )  # fmt: skip
         self._running = True
 

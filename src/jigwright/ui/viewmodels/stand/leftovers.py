@@ -193,7 +193,7 @@ class Leftovers(QObject):
         """A take that was cut but never kept."""
         request = HearRequest(
             path=one.path, instrument_id=note.kind, strings=note.strings, a4_hz=note.a4_hz,
-            drone_hz=note.drone_hz,
+            drone_hz=note.drone_hz, jig=self._keeper.jig_of(note),
         )  # fmt: skip
 
         def done(heard: Heard) -> None:

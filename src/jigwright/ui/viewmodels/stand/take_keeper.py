@@ -126,7 +126,7 @@ class TakeKeeper:
             path=growing.path, start_s=span[0], stop_s=span[1],
             to=growing.path.parent / cut_name(growing.path.stem, span),
             instrument_id=growing.note.kind, strings=growing.note.strings, a4_hz=record.a4_hz,
-            drone_hz=beside.drone_hz,
+            drone_hz=beside.drone_hz, jig=self.jig_of(growing.note),
         )  # fmt: skip
 
         def ready(cut: CutTake) -> None:
