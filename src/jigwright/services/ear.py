@@ -12,13 +12,15 @@ from jigwright.core.follow.gate import TakeGate
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.stops import written_stops_hz
 from jigwright.core.judge.live_ring import LiveRing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.foreign_tones import ForeignTones
 from jigwright.core.sound.heard import Segment, moved, moved_ring
 from jigwright.core.sound.live import Heeded, LiveEar
-from jigwright.core.sound.live_pair import LivePair
+from jigwright.core.sound.live_pair import EVERY_S, LivePair
+from jigwright.core.sound.live_stops import LiveStops, with_stops
 from jigwright.core.sound.own_sounds import SETTLES_S, OwnSounds
 from jigwright.core.values import Floats
 from jigwright.services.recording import EarRequest, EarSays, FoundTakes
@@ -85,7 +87,13 @@ class Ear:
         self._too_soon = False
         jig = request.jig
         inst = instrument(request.instrument_id)
-        self._pair = LivePair(inst, rate_hz, min(strings.values())) if self._two else None
+        self._pair: LivePair | None = None
+        if self._two:
+            self._pair = LivePair(
+                inst, rate_hz, min(strings.values()),
+                stops_hz=written_stops_hz(jig, request.a4_hz),
+            )  # fmt: skip
+        self._stops = LiveStops(EVERY_S)
         self._ring: LiveRing | None = LiveRing(
             rate_hz, tuple(strings.values()), request.instrument_id
         )
@@ -125,10 +133,9 @@ class Ear:
                 frames=tuple(replace(f, time_s=f.time_s + self._shift_s) for f in heeded.frames),
                 notes=tuple(moved(n, self._shift_s) for n in heeded.notes),
             )
-        if self._pair is not None:
-            self._pair.push(samples)
+        ended = self._hear_stops(samples, heeded)
         take: tuple[float, float] | None = None
-        if heeded.notes:
+        if heeded.notes or ended:
             self._notes += heeded.notes
             self._notes = self._notes[-_MOST_NOTES:]
             self._follow()
@@ -142,12 +149,22 @@ class Ear:
                 take = (self._gate.start_s, self._gate.end_s)
                 self._gate = TakeGate(two_strings=self._two, clicking=self._clicking)
                 self._notes, self._i_event = [], None
+                self._stops.forget()
         return EarSays(
             frames=heeded.frames, notes=heeded.notes, i_event=self._i_event, take=take,
             since_s=self.playing_since_s,
             pair=self._pair.now if self._pair is not None else None,
             ring=moved_ring(ring.now, self._shift_s) if ring is not None else None,
         )  # fmt: skip
+
+    def _hear_stops(self, samples: Floats, heeded: Heeded) -> bool:
+        """Both strings, where two are written; whether a stop has ended."""
+        if self._pair is None:
+            return False
+        for frame in heeded.frames:
+            self._stops.hear_level(frame)
+        at_s = self._pair.push(samples)
+        return at_s is not None and self._stops.hear(at_s + self._shift_s, self._pair.now)
 
     def _without_foreign(self, samples: Floats) -> Floats:
         """Without tones of somebody else's machine, as far as they are known by now."""
@@ -202,7 +219,10 @@ class Ear:
         jig = self._request.jig
         if jig is None:
             return
-        lined = line_up(self._notes, jig, a4_hz=self._request.a4_hz, params=FollowParams())
+        notes, pairs = with_stops(
+            self._notes, self._stops.found, since_s=self._stops.sounding_since_s
+        )
+        lined = line_up(notes, jig, a4_hz=self._request.a4_hz, params=FollowParams(), pairs=pairs)
         last = max(
             (n for n in lined.notes if n.segments and n.i_event is not None),
             key=lambda n: n.segments[-1],
@@ -210,7 +230,7 @@ class Ear:
         )
         self._i_event = last.i_event if last is not None else None
         onsets = [
-            (n.i_event, self._notes[n.segments[0]].onset_s)
+            (n.i_event, notes[n.segments[0]].onset_s)
             for n in lined.notes
             if n.segments and n.i_event is not None and n.attempt == 1
         ]

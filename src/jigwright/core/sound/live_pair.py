@@ -6,19 +6,26 @@ is less sure than the median of many, so this is for the eye at the Stand and is
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from scipy import fft
 
 from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.frame_params import frame_params
 from jigwright.core.sound.heard import PairNow
-from jigwright.core.sound.pair_fit import fit_notes
+from jigwright.core.sound.pair_fit import Fit, Windows, fit_notes
 from jigwright.core.sound.pair_measure import Sound, balance_of, pair_params
 from jigwright.core.sound.pair_search import find_peaks, search_pair
 from jigwright.core.sound.resample import BlockResampler
 from jigwright.core.values import Floats
 
-_EVERY_S = 0.1
+EVERY_S = 0.1
+_MOST_STOPS = 40
+_SAME_CENTS = 65.0
+_MOST_WRITTEN_LEFT = 0.3
+_FAINTEST_DB = 20.0
+_PRIOR, _SLACK = 1.4, 0.02  # what is written may leave so much more than what was found
 _MOST_LEFT = 0.4  # share of the energy that two notes may leave unexplained
 _APART_HZ = 8.0
 _QUIET = 1e-7
@@ -32,9 +39,18 @@ class LivePair:
     inst : Instrument
     rate_hz : int
     lowest_open_hz : float
+    stops_hz : sequence of (float, float)
+        Both notes of every written stop: hypotheses where a window is not clear.
     """
 
-    def __init__(self, inst: Instrument, rate_hz: int, lowest_open_hz: float) -> None:
+    def __init__(
+        self,
+        inst: Instrument,
+        rate_hz: int,
+        lowest_open_hz: float,
+        *,
+        stops_hz: Sequence[tuple[float, float]] = (),
+    ) -> None:
         params = pair_params(inst.id)
         frames = frame_params(inst.id, lowest_open_hz, inst.highest_hz)
         self._rate = frames.rate_hz // params.divide
@@ -42,17 +58,27 @@ class LivePair:
         self._n = round(params.window_s * self._rate)
         self._newest: Floats = np.zeros(self._n)
         self._lowest_hz, self._highest_hz = 0.96 * lowest_open_hz, 0.4 * inst.highest_hz
-        self._waiting = 0
+        self._stops = [s for s in dict.fromkeys(stops_hz) if not _meet(s)][:_MOST_STOPS]
+        self._waiting = self._heard = 0
         self.now: PairNow | None = None
 
-    def push(self, block: Floats) -> None:
-        """Take a block; ``now`` follows ten times a second."""
+    def push(self, block: Floats) -> float | None:
+        """Take a block; ``now`` follows ten times a second.
+
+        Returns
+        -------
+        float or None
+            Middle of the newest window in seconds from the first sample, when it was looked at.
+        """
         new = self._resampler.push(block)
         self._newest = np.concatenate([self._newest, new])[-self._n :]
         self._waiting += len(new)
-        if self._waiting >= _EVERY_S * self._rate:
-            self._waiting = 0
-            self.now = self._look()
+        self._heard += len(new)
+        if self._waiting < EVERY_S * self._rate:
+            return None
+        self._waiting = 0
+        self.now = self._look()
+        return (self._heard - 0.5 * self._n) / self._rate
 
     def _look(self) -> PairNow | None:
         x = self._newest
@@ -62,9 +88,9 @@ class LivePair:
         magnitude = np.abs(fft.rfft(x * np.hanning(self._n), size))
         peaks = find_peaks(magnitude, self._rate / size, 2.0 * self._rate / self._n)
         two = search_pair(peaks, self._lowest_hz, self._highest_hz)
-        if two is None:
-            return None
-        found = fit_notes(Sound(x=x, rate_hz=self._rate, n=self._n).windows([0.0]), two)[0]
+        windows = Sound(x=x, rate_hz=self._rate, n=self._n).windows([0.0])
+        found = None if two is None else fit_notes(windows, two)[0]
+        found = self._written(windows, found)
         if found is None or found.left_ratio > _MOST_LEFT:
             return None
         lower, upper = sorted(found.f_hz)
@@ -73,3 +99,32 @@ class LivePair:
             lower_hz=float(lower), upper_hz=float(upper),
             balance_db=float("nan") if balance is None else balance.db,
         )  # fmt: skip
+
+    def _written(self, windows: Windows, found: Fit | None) -> Fit | None:
+        """A written stop instead of another one, or of none, that explains no more."""
+        if found is not None and any(_is(found.f_hz, stop) for stop in self._stops):
+            return found
+        left = 1.0 if found is None else found.left_ratio
+        best = found
+        for stop in self._stops:
+            fit = fit_notes(windows, stop)[0]
+            if fit is None or not _is(fit.f_hz, stop) or fit.left_ratio > _MOST_WRITTEN_LEFT:
+                continue
+            balance = balance_of(fit, _APART_HZ)
+            if balance is None or abs(balance.db) > _FAINTEST_DB:
+                continue  # one of them is not there
+            least = fit.left_ratio if best is found else min(best.left_ratio, 1.0)  # type: ignore[union-attr]
+            if fit.left_ratio <= _PRIOR * left + _SLACK and fit.left_ratio <= least:
+                best = fit
+        return best
+
+
+def _meet(stop: tuple[float, float]) -> bool:
+    """Whether all partials of an octave or unison meet: one note looks like both."""
+    cents = 1200.0 * np.log2(stop[1] / stop[0])
+    return bool(abs(cents - 1200.0 * round(cents / 1200.0)) < _SAME_CENTS)
+
+
+def _is(f_hz: tuple[float, ...], stop: tuple[float, float]) -> bool:
+    off = [abs(1200.0 * np.log2(a / b)) for a, b in zip(sorted(f_hz), stop, strict=True)]
+    return bool(max(off) < _SAME_CENTS)
