@@ -182,6 +182,43 @@ def test_another_stop_than_the_written_one_stays_what_it_is() -> None:
     assert written([heard_], [], [(300.0, 375.0)]) == (heard_,)  # known already
 
 
+def test_two_written_stops_after_each_other_are_parted_where_the_sound_changes() -> None:
+    y = np.concatenate([THIRD[: round(1.2 * RATE)],
+                        (voice(330.0, 1.2, seed=3) + voice(440.0, 1.2, seed=4))])  # fmt: skip
+    stops = [(300.0, 375.0), (330.0, 440.0), (250.0, 310.0)]
+    first, second = written([], [], stops, y)
+    assert (first.onset_s, second.offset_s) == (0.0, pytest.approx(2.4))
+    assert first.offset_s == pytest.approx(second.onset_s)
+    assert abs(first.offset_s - 1.2) < 0.12
+    assert abs(cents(second.upper_hz, 440.0)) < 1.0
+    # what was heard of the second already leaves the first to be found
+    known = stop_at(1.2, 2.4, 330.0, 4 / 3)
+    one, same = written([known], [], stops, y)
+    assert same == known
+    assert one.offset_s == pytest.approx(1.2)
+
+
+def test_a_heard_stop_gives_way_only_where_a_written_one_lies() -> None:
+    y = np.concatenate([THIRD[: round(1.2 * RATE)], voice(330.0, 1.2) + voice(412.5, 1.2)])
+    phantom = stop_at(0.1, 1.1, 75.0, 5.0)
+    played = stop_at(1.3, 2.3, 330.0, 1.25)  # not what is written
+    found = written([phantom, played], [], [(300.0, 375.0)], y)
+    assert len(found) == 2
+    assert abs(cents(found[0].lower_hz, 300.0)) < 1.0
+    assert found[1] == played
+    partly = stop_at(0.9, 2.3, 330.0, 1.25)  # a fifth of it over the written one
+    assert written([partly], [], [(300.0, 375.0)], y)[-1] == partly
+
+
+def test_soft_and_short_stretches_are_not_searched() -> None:
+    quiet = with_written([], [], [(300.0, 375.0)], sound(THIRD), loud(2.4), PARAMS, floor_db=-19.0)
+    assert quiet == ()
+    clear = replace(segment(500.0, 0.24, seconds=2.2), clarity=0.97)
+    assert written([], [clear], [(300.0, 375.0)]) == ()  # what is left is shorter than a stop
+    unclear = replace(clear, clarity=0.95)
+    assert len(written([], [unclear], [(300.0, 375.0)])) == 1
+
+
 def test_one_note_is_no_written_stop() -> None:
     assert written([], [], [(300.0, 375.0)], voice(300.0, 2.4)) == ()
     assert written([], [], [(300.0, 375.0)], voice(375.0, 2.4)) == ()
