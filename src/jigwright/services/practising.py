@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
+from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.plan import is_heavy
@@ -15,6 +16,7 @@ from jigwright.services.references import reference_or_equal
 from jigwright.services.take_reader import AS_PLAYED, TakeReader, View
 
 ENOUGH_MINUTES = 10.0
+PURE_ENOUGH_CENTS = 3.0
 LAST_TAKES = 5
 _LAST = timedelta(hours=12)
 
@@ -105,6 +107,28 @@ def past_of_note(
                     )
                 )  # fmt: skip
                 break
+    return tuple(result)
+
+
+def past_of_stop(
+    note_id: str, numbered: Sequence[tuple[int, TakeRecord]], reader: TakeReader, view: View
+) -> tuple[PastNote, ...]:
+    """How wide of pure a double stop was in several takes, its first attempt in each."""
+    result = []
+    for number, take in numbered:
+        for n in reader.landings(take, view):
+            if n.double is None or n.measured.lined.note_id != note_id:
+                continue
+            assert isinstance(n.measured.double, Double)
+            wide, unsure = dict(n.double.against)["pure"], n.measured.double.uncertainty_cents
+            off = abs(wide) > PURE_ENOUGH_CENTS + unsure
+            result.append(
+                PastNote(
+                    take_id=take.id, number=number, cents=wide, uncertainty_cents=unsure,
+                    standing=("high" if wide > 0 else "low") if off else "in",
+                )
+            )  # fmt: skip
+            break
     return tuple(result)
 
 

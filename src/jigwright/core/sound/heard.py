@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 14
+METHOD_VERSION = 15
 STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from math import isfinite, pi, sin
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -13,6 +14,8 @@ from jigwright.ui.theme import Palette, sans
 from jigwright.wording.catalogue import tr
 
 _REACH_CENTS = 35.0
+_FINE = 12  # points from window to window
+_RIPPLE_PX, _FULL_RIPPLE_HZ = 4.0, 1.5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,6 +33,10 @@ class IntervalLadder:
     beats_hz, balance_db : float
         NaN when unknown.
     mover : str
+    way : tuple of (float, float)
+        Seconds from the onset, and how wide of pure it was then.
+    beats : tuple of float
+        Beats a second at the same moments; empty where no partials meet.
     """
 
     lower: str
@@ -40,6 +47,23 @@ class IntervalLadder:
     beats_hz: float
     balance_db: float
     mover: str
+    way: tuple[tuple[float, float], ...] = ()
+    beats: tuple[float, ...] = ()
+
+
+def ladder_at(rect: QRectF, ladders: Sequence[IntervalLadder | None], place: QPointF) -> int | None:
+    """Which stop lies at a place of the picture; ``None``: none does."""
+    shown = [i for i, x in enumerate(ladders) if x is not None]
+    if not shown or not rect.contains(place):
+        return None
+    left, wide = _columns(rect, len(shown))
+    k = int((place.x() - left) // wide)
+    return shown[k] if 0 <= k < len(shown) else None
+
+
+def _columns(rect: QRectF, n: int) -> tuple[float, float]:
+    left = rect.left() + 120.0
+    return left, min(120.0, (rect.right() - left - 10) / n)
 
 
 def paint_ladders(
@@ -55,8 +79,7 @@ def paint_ladders(
     shown = [(i, x) for i, x in enumerate(ladders) if x is not None]
     if not shown:
         return
-    left = rect.left() + 120.0
-    wide = min(120.0, (rect.right() - left - 10) / len(shown))
+    left, wide = _columns(rect, len(shown))
     middle = rect.top() + 0.45 * rect.height()
     scale = 0.36 * rect.height() / _REACH_CENTS
     painter.setFont(sans(12))
@@ -101,15 +124,7 @@ def _ladder(
                              Qt.AlignmentFlag.AlignHCenter, name)  # fmt: skip
     cents = max(-_REACH_CENTS, min(_REACH_CENTS, ladder.interval_cents))
     y = middle - cents * scale
-    if isfinite(ladder.beats_hz) and ladder.beats_hz > 0.3:
-        n = 24
-        waves = min(8.0, ladder.beats_hz)
-        points = [
-            QPointF(x0 + (x1 - x0) * k / n, y + 4 * sin(2 * pi * waves * k / n / 2))
-            for k in range(n + 1)
-        ]
-        painter.setPen(QPen(palette.color("ink2"), 1))
-        painter.drawPolyline(QPolygonF(points))
+    _way(painter, (x0, x1), ladder, middle, scale, palette)
     whisker = ladder.uncertainty_cents * scale
     painter.setPen(QPen(palette.color("ink"), 1.2))
     painter.drawLine(QPointF(x1, y - whisker), QPointF(x1, y + whisker))
@@ -134,3 +149,33 @@ def _ladder(
     for k, text in enumerate(lines):
         painter.drawText(QRectF(cell.left(), bottom + 26 + 17 * k, cell.width(), 16),
                          Qt.AlignmentFlag.AlignHCenter, text)  # fmt: skip
+
+
+def _way(
+    painter: QPainter,
+    rails: tuple[float, float],
+    ladder: IntervalLadder,
+    middle: float,
+    scale: float,
+    palette: Palette,
+) -> None:
+    """How the two came together, left to right: a line that ripples as often as they beat."""
+    x0, x1 = rails
+    if len(ladder.way) < 2:
+        return
+    first, last = ladder.way[0][0], ladder.way[-1][0]
+    points: list[QPointF] = []
+    turns = 0.0
+    beats = ladder.beats or (0.0,) * len(ladder.way)
+    for (a, b), (f, g) in zip(pairwise(ladder.way), pairwise(beats), strict=True):
+        for j in range(_FINE):
+            u = j / _FINE
+            now = f + (g - f) * u
+            turns += now * (b[0] - a[0]) / _FINE
+            at_s, cents = a[0] + (b[0] - a[0]) * u, a[1] + (b[1] - a[1]) * u
+            cents = max(-_REACH_CENTS, min(_REACH_CENTS, cents))
+            ripple = _RIPPLE_PX * min(1.0, now / _FULL_RIPPLE_HZ) * sin(2 * pi * turns)
+            x = x0 + (x1 - x0) * (at_s - first) / (last - first)
+            points.append(QPointF(x, middle - cents * scale + ripple))
+    painter.setPen(QPen(palette.color("ink2"), 1.2))
+    painter.drawPolyline(QPolygonF(points))

@@ -103,6 +103,11 @@ class SoundModel(QObject):
         self._begin(target_tone(f_hz, 2.0), RATE_HZ, loop=False, what=what, start_s=0.0)
         self._tone = True
 
+    def play_line(self, samples: NDArray[np.float32], *, what: str) -> None:
+        """Play tones that were made here (48 kHz)."""
+        self._begin(samples, RATE_HZ, loop=False, what=what, start_s=0.0)
+        self._tone = True
+
     def stop(self) -> None:
         """Fall silent."""
         if self._output is not None:

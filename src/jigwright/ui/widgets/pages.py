@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF, QSize, pyqtSignal
-from PyQt6.QtGui import QImage, QPainter, QPaintEvent
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
 
 from jigwright.core.isolation import isolated
 from jigwright.core.judge.ribbons import Ribbon
+from jigwright.services.practising import PURE_ENOUGH_CENTS
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
 from jigwright.ui.painting.changes import ChangesPicture, paint_changes
@@ -27,13 +28,15 @@ from jigwright.ui.painting.ribbons import paint_ribbons
 from jigwright.ui.painting.ring_map import paint_ring_map
 from jigwright.ui.painting.ring_takes import RingTakesRow, height_px, paint_ring_takes
 from jigwright.ui.painting.shape_time import paint_shape_time
-from jigwright.ui.painting.two_strings import paint_ladders
+from jigwright.ui.painting.slip import paint_past
+from jigwright.ui.painting.two_strings import ladder_at, paint_ladders
 from jigwright.ui.pictures import picture_image, save_picture
 from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.desk.answers import AnswersModel
 from jigwright.ui.viewmodels.desk.comparing import Comparing
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.viewmodels.desk.page_data import PagesModel
+from jigwright.ui.viewmodels.desk.stops import StopsModel, Voice
 from jigwright.ui.viewmodels.desk.strokes import StrokesModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
@@ -55,6 +58,7 @@ from jigwright.wording.pages import (
 from jigwright.wording.ringing import answer_text, over_takes_text, ring_sentence
 
 _TAKES_SHARE = 0.42
+_STOP_TAKES_SHARE = 0.26
 _CHANGES_SHARE = 0.36
 PAGES = ("landings", "bow", "two_strings", "ring", "shape", "compare")
 
@@ -70,6 +74,11 @@ class _Picture(QWidget):
         painter = QPainter(self)
         self._owner.paint(painter, QRectF(self.rect()))
         painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+        """Choose what lies there."""
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._owner.press(event.position(), QRectF(self.rect()))
 
 
 class ClosePage(QWidget):
@@ -96,6 +105,8 @@ class ClosePage(QWidget):
         self.comparing = Comparing(studio, session, reader, model, sound)
         self.comparing.changed.connect(self._changed)
         self._data = PagesModel(studio, model)
+        self.stops = StopsModel(model)
+        self._sound = sound
         self.strokes = StrokesModel(studio, reader, lambda: [p.take for p in model.prints], self)
         self.strokes.changed.connect(self._changed)
         self.answers = AnswersModel(
@@ -123,10 +134,38 @@ class ClosePage(QWidget):
             column.addWidget(part)
         column.addWidget(self._picture, 1)
         column.addWidget(self._words)
+        column.addWidget(self._make_lines())
         column.addWidget(self._make_blind())
         column.addLayout(buttons)
         for signal in (model.judged_changed, model.selection_changed, model.takes_changed):
             signal.connect(self._changed)
+
+    def _make_lines(self) -> QWidget:
+        """Each line of double stops alone."""
+        self._lines = QWidget()
+        row = QHBoxLayout(self._lines)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(push_button(tr("Hear the upper line alone"), lambda: self._hear("upper")))
+        row.addWidget(push_button(tr("Hear the lower line alone"), lambda: self._hear("lower")))
+        row.addStretch(1)
+        return self._lines
+
+    def _hear(self, voice: Voice) -> None:
+        upper, lower = tr("the upper line, as tones"), tr("the lower line, as tones")
+        self._sound.play_line(self.stops.line(voice), what=upper if voice == "upper" else lower)
+
+    def press(self, place: QPointF, rect: QRectF) -> None:
+        """Choose the stop that lies at a place of the picture."""
+        if self.page != "two_strings":
+            return
+        row = ladder_at(self._stops_rect(rect), self.stops.ladders(), place)
+        if row is not None:
+            self._model.select(row)
+
+    def _stops_rect(self, rect: QRectF) -> QRectF:
+        """Where the ladders are; below them a stop over the takes."""
+        below = _STOP_TAKES_SHARE * rect.height() if len(self.stops.history()) > 1 else 0.0
+        return rect.adjusted(0, 0, 0, -below)
 
     def _make_blind(self) -> QWidget:
         """Buttons of the comparison: against which, and listening blind."""
@@ -182,6 +221,8 @@ class ClosePage(QWidget):
             "shape": tr("Shape and time"), "compare": tr("Two takes side by side"),
         }  # fmt: skip
         self._show_blind()
+        stops = self.page == "two_strings" and any(self.stops.ladders())
+        self._lines.setVisible(stops)
         self._title.setText(titles[self.page])
         failed = ("", tr("cannot tell: this page failed; a line about it stands in the log (F1)"))
         about, words = isolated(f"words of page {self.page}", self._text, failed)
@@ -244,11 +285,13 @@ class ClosePage(QWidget):
             pairs = [(picture.now, picture.best) for picture in self._changes()]
             return about, f"{words} {changes_sentence(pairs, room=d.fills_holes())}".strip()
         if self.page == "two_strings":
-            n = sum(x is not None for x in d.ladders())
+            n = sum(x is not None for x in self.stops.ladders())
             about = tr(
-                "height: wide or narrow of pure · ripple: beats · a thicker rail is the louder "
-                "string · whisker: uncertainty"
+                "height: wide or narrow of pure, from the first moment to the last · ripple: beats "
+                "· a thicker rail is the louder string · whisker: uncertainty"
             )
+            if len(self.stops.history()) > 1:
+                about += " · " + tr("below: the chosen stop over the takes")
             return about, "" if n else tr("No double stops were heard in this take.")
         if self.page == "ring":
             about = tr(
@@ -323,7 +366,13 @@ class ClosePage(QWidget):
                 best=self._best_bow(), bands=bands, n_takes=n_takes,
             )  # fmt: skip
         elif self.page == "two_strings":
-            paint_ladders(painter, rect, d.ladders(), palette, selected=row)
+            upper, past = self._stops_rect(rect), self.stops.history()
+            paint_ladders(painter, upper, self.stops.ladders(), palette, selected=row)
+            if len(past) > 1 and self._model.take is not None:
+                lower = QRectF(rect.left() + 120, upper.bottom(), rect.width() - 130,
+                               rect.bottom() - upper.bottom() - 6)  # fmt: skip
+                paint_past(painter, lower, past, self._model.take.id, palette,
+                           tolerance=PURE_ENOUGH_CENTS)  # fmt: skip
         elif self.page == "ring":
             strings, notes = d.ring_notes()
             rows, takes, shown = self._ring_takes()

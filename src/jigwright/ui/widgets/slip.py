@@ -9,9 +9,9 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout
 
-from jigwright.core.gauge.values import Arrival, Double
-from jigwright.core.judge.doubles import OtherAnswer, other_answer
+from jigwright.core.gauge.values import Arrival
 from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.open_answers import open_answer
 from jigwright.core.values import Unmeasured
 from jigwright.services.practising import PastNote, against_references
 from jigwright.ui.painting.slip import paint_past, paint_trace
@@ -231,25 +231,6 @@ class Slip(ScrollColumn):
         picture.setAccessibleName(tr("Pitch of the note over its length"))
         self._layout.addWidget(picture)
 
-    def _other_answer(self, note: JudgedNote) -> OtherAnswer | None:
-        """The two pure answers of a stopped note that sounded with an open string."""
-        jig, i = self._model.take_jig(), note.measured.lined.i_event
-        double = note.measured.double
-        if jig is None or i is None or not isinstance(double, Double):
-            return None
-        heads = jig.events[i].heads
-        stopped = [h for h in heads if h.finger and h.string is not None]
-        opens = [h for h in heads if h.finger == 0 and h.string is not None]
-        if len(heads) != 2 or len(stopped) != 1 or len(opens) != 1:
-            return None
-        context = self._model.context()
-        own, beside = stopped[0].string, opens[0].string
-        assert own is not None
-        assert beside is not None
-        return other_answer(
-            double, (stopped[0].pitch, own), beside, context.open_hz, a4_hz=context.a4_hz
-        )
-
     def _measures(self, note: JudgedNote) -> None:
         grid = QGridLayout()
         grid.setHorizontalSpacing(14)
@@ -261,7 +242,11 @@ class Slip(ScrollColumn):
         single = not rows
         if single and (which := answer_text(note.answer, tonic)):
             rows.append((tr("Place"), which, True))
-        if rows and (answer := self._other_answer(note)) is not None:
+        if (
+            rows
+            and (answer := open_answer(note, self._model.take_jig(), self._model.context()))
+            is not None
+        ):
             rows.append((tr("Two pure answers"), other_answer_text(answer), True))
         if single and m.vibrato != TURNING:
             rows.append((tr("Vibrato"), *vibrato_text(m.vibrato)))

@@ -16,7 +16,7 @@ from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.measured import MeasuredNote, analysis_blur_s
 from jigwright.core.sound.heard import Heard
 from jigwright.core.values import Unmeasured
-from jigwright.services.practising import PastNote, past_of_note
+from jigwright.services.practising import PastNote, past_of_note, past_of_stop
 from jigwright.services.records import Changed, Mark, TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import (
@@ -412,11 +412,20 @@ class DeskModel(QObject):
         note_id = self.selected_note_id()
         if note_id is None:
             return ()
+        return past_of_note(note_id, self._about(), self._reader, self._session.now.view)
+
+    def past_stops_of_selected(self) -> tuple[PastNote, ...]:
+        """The selected stop in the same takes, from pure."""
+        note_id = self.selected_note_id()
+        if note_id is None:
+            return ()
+        return past_of_stop(note_id, self._about(), self._reader, self._session.now.view)
+
+    def _about(self) -> list[tuple[int, TakeRecord]]:
+        """The takes of the shelf about the shown one."""
         at = (self.take_number() or len(self.prints)) - 1
         about = self.prints[max(0, at - _MOST_BEFORE) : at + _MOST_AFTER]
-        return past_of_note(
-            note_id, [(p.number, p.take) for p in about], self._reader, self._session.now.view
-        )
+        return [(p.number, p.take) for p in about]
 
     def landings(self, take: TakeRecord) -> tuple[JudgedNote, ...]:
         """Pitch figures of a take against what is shown."""

@@ -23,11 +23,9 @@ from jigwright.services.studio_port import TakeStore
 from jigwright.ui.painting.landing_map import LandingPicture
 from jigwright.ui.painting.ring_map import RingNote
 from jigwright.ui.painting.shape_time import NoteColumn
-from jigwright.ui.painting.two_strings import IntervalLadder
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.viewmodels.desk.ringing import ring_notes
-from jigwright.wording.notes import class_name, letter_name, pitch_name
-from jigwright.wording.pages import rung_name
+from jigwright.wording.notes import class_name, letter_name
 
 _WEAK_DB = -6.0
 
@@ -182,35 +180,6 @@ class PagesModel:
         if d.judged is None or jig is None:
             return ()
         return measure_strings([n.measured for n in d.judged.notes], jig)
-
-    def ladders(self) -> tuple[IntervalLadder | None, ...]:
-        """A ladder for every double stop, ``None`` for single notes."""
-        d = self._desk
-        if d.judged is None:
-            return ()
-        result: list[IntervalLadder | None] = []
-        for note in d.judged.notes:
-            double, lined = note.double, note.measured.lined
-            measured = note.measured.double
-            if double is None or lined.lower is None or isinstance(measured, Unmeasured):
-                result.append(None)
-                continue
-            against = dict(double.against)
-            pure = against.get("pure", 0.0)
-            rungs = tuple(
-                (rung_name(name), pure - off)
-                for name, off in double.against
-                if name != "pure" and abs(pure - off) > 1.0
-            )
-            result.append(
-                IntervalLadder(
-                    lower=pitch_name(lined.lower), upper=pitch_name(note.pitch),
-                    interval_cents=pure, uncertainty_cents=measured.uncertainty_cents,
-                    rungs=rungs, beats_hz=measured.beats_hz, balance_db=note.balance.db,
-                    mover=double.mover,
-                )
-            )  # fmt: skip
-        return tuple(result)
 
     def ring_notes(self) -> tuple[tuple[str, ...], tuple[RingNote, ...]]:
         """Strings, and for every note what it could wake and what rang."""
