@@ -239,3 +239,30 @@ def test_which_place_in_words() -> None:
     assert answer_text(None, C) == ""
     assert answer_text(just_answers(2)[0], None) == ""
     assert answer_text(just_answers(2)[1], C) == "10:9 over C; 9:8 is as good"
+
+
+@pytest.mark.parametrize(
+    ("low_cents", "high_cents", "lower", "upper"),
+    [
+        (0.0, 14.5, (9, 8), (15, 8)),  # nearer to the leading note, but a stop wants its sixth
+        (0.0, 0.0, (9, 8), (15, 8)),
+        (-21.5, 0.0, (10, 9), (15, 8)),  # no place of the upper is pure with this one
+        (-21.5, 21.5, (10, 9), (243, 128)),
+    ],
+)
+def test_in_a_stop_the_upper_note_is_fitted_to_the_lower(
+    low_cents: float, high_cents: float, lower: tuple[int, int], upper: tuple[int, int]
+) -> None:
+    places = [targets_hz(just(G), P(n), 440.0) for n in ("A3", "F#4")]
+    low, high = (p[0][0] * cents_to_ratio(c)
+                 for p, c in zip(places, (low_cents, high_cents), strict=True))  # fmt: skip
+    played = replace(PLAIN, lower_hz=low, upper_hz=high, interval_cents=hz_to_cents(high, low))
+    found = judge_double(
+        played, lower=P("A3"), upper=P("F#4"), lower_places=places[0], upper_places=places[1]
+    )
+    assert found.lower_answer is not None
+    assert found.upper_answer is not None
+    assert (found.lower_answer.ratio, found.upper_answer.ratio) == (lower, upper)
+    assert found.upper_target_hz == pytest.approx(
+        places[1][0][0] * cents_to_ratio(0.0 if upper == (15, 8) else 21.51), rel=1e-5
+    )

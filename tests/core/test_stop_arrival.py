@@ -153,7 +153,7 @@ def test_how_it_came_together_in_words() -> None:
         "beats until 1.0 s"
     )
     assert known
-    assert stop_arrival_text(told(STILL))[0] == "together at once"
+    assert stop_arrival_text(told(STILL))[0] == "at once"
     text = stop_arrival_text(replace(told([-20.0, -20.0, *STILL]), still_s=float("nan")))[0]
     assert text == "20 narrow cents at first, settled after 0.3 s, the upper note moved"
     assert stop_arrival_text(Unmeasured("moving")) == (

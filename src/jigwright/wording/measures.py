@@ -259,7 +259,7 @@ def stop_arrival_text(reached: StopArrival | Unmeasured) -> Text:
     ]
     seconds = f"{reached.settle_s:.1f}"
     if reached.kind == "landed":
-        parts = [tr("together at once")]
+        parts = [tr("at once")]
     elif reached.kind == "corrected":
         parts = [tr("{side} cents at first, settled after {s} s").format(side=sides[0], s=seconds)]
     else:

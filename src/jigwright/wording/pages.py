@@ -26,6 +26,11 @@ def rung_name(name: str) -> str:
     return {"equal": tr("equal"), "pythagorean": tr("Pyth.")}.get(name, name)
 
 
+def stop_takes_text(first: int, last: int) -> str:
+    """What the row of a stop over takes is."""
+    return tr("takes {first} to {last}").format(first=first, last=last)
+
+
 def way_back_sentence(note: str, share: float) -> str:
     """Between two misses on either side lies the place."""
     shares = (

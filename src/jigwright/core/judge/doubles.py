@@ -34,6 +34,8 @@ class JudgedDouble:
         the lower; a fifth under one finger moves both.
     lower_answer, upper_answer : Answer or None
         Which of several good places of a degree was played; ``None``: it has one.
+    upper_target_hz : float
+        Where the upper note is asked to be.
     purer : (str, Answer) or None
         Voice (``lower``, ``upper``) and the other good place of it that would make the interval
         pure where these two do not.
@@ -44,6 +46,7 @@ class JudgedDouble:
     interval_error_cents: float
     against: tuple[tuple[str, float], ...]
     mover: Mover
+    upper_target_hz: float = 0.0
     lower_answer: Answer | None = None
     upper_answer: Answer | None = None
     purer: tuple[Voice, Answer] | None = None
@@ -53,15 +56,20 @@ Target = tuple[float, Answer | None]
 
 
 def nearest_answers(
-    double: Double, lower: Sequence[Target], upper: Sequence[Target]
+    pure_cents: float, double: Double, lower: Sequence[Target], upper: Sequence[Target]
 ) -> tuple[Target, Target]:
-    """Of the good places of both notes the two that the stop as a whole is nearest to."""
-    return min(
-        ((low, high) for low in lower for high in upper),
-        key=lambda p: max(
-            abs(hz_to_cents(double.lower_hz, p[0][0])), abs(hz_to_cents(double.upper_hz, p[1][0]))
-        ),
-    )
+    """Of the good places of both notes those that were meant.
+
+    The lower note is the base, at its nearest place; the upper is fitted to it: at the place that
+    is pure with it, where there is one, else at its own nearest. Melodic places are for melodies.
+    """
+    low = min(lower, key=lambda p: abs(hz_to_cents(double.lower_hz, p[0])))
+    fitting = [u for u in upper if _is_pure(low, u, pure_cents)] or list(upper)
+    return low, min(fitting, key=lambda p: abs(hz_to_cents(double.upper_hz, p[0])))
+
+
+def _is_pure(low: Target, high: Target, pure_cents: float) -> bool:
+    return abs(hz_to_cents(high[0], low[0]) - pure_cents) < _PURE_CENTS
 
 
 def purer_place(
@@ -71,18 +79,14 @@ def purer_place(
     upper: Sequence[Target],
 ) -> tuple[Voice, Answer] | None:
     """Which other good place of one voice makes pure what the two that were taken do not."""
-
-    def is_pure(low: Target, high: Target) -> bool:
-        return abs(hz_to_cents(high[0], low[0]) - pure_cents) < _PURE_CENTS
-
     low, high = taken
-    if is_pure(low, high):
+    if _is_pure(low, high, pure_cents):
         return None
     for other in lower:
-        if other[1] is not None and is_pure(other, high):
+        if other[1] is not None and _is_pure(other, high, pure_cents):
             return "lower", other[1]
     for other in upper:
-        if other[1] is not None and is_pure(low, other):
+        if other[1] is not None and _is_pure(low, other, pure_cents):
             return "upper", other[1]
     return None
 
@@ -97,9 +101,9 @@ def judge_double(
     fingers: tuple[int | None, int | None] = (None, None),
 ) -> JudgedDouble:
     """Hold a measured double stop against the good places of its notes, and against intervals."""
-    taken = nearest_answers(double, lower_places, upper_places)
-    (lower_target_hz, lower_answer), (upper_target_hz, upper_answer) = taken
     pure = pure_interval_cents(lower, upper)
+    taken = nearest_answers(pure, double, lower_places, upper_places)
+    (lower_target_hz, lower_answer), (upper_target_hz, upper_answer) = taken
     semitones = upper.midi - lower.midi
     fifths = upper.pitch_class.fifths - lower.pitch_class.fifths
     chain = fifths * PURE_FIFTH_CENTS
@@ -116,6 +120,7 @@ def judge_double(
         interval_error_cents=double.interval_cents - wanted,
         against=against,
         mover=_mover(fingers, semitones),
+        upper_target_hz=upper_target_hz,
         lower_answer=lower_answer,
         upper_answer=upper_answer,
         purer=purer_place(pure, taken, lower_places, upper_places),

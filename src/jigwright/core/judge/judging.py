@@ -9,7 +9,7 @@ from typing import Literal
 from jigwright.core.gauge.values import Double
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.balance import NO_BALANCE, StringBalance, alone_levels, balance_of
-from jigwright.core.judge.doubles import JudgedDouble, judge_double, nearest_answers
+from jigwright.core.judge.doubles import JudgedDouble, judge_double
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.instruments import instrument, millimetres
 from jigwright.core.music.pitch import Pitch, hz_to_cents
@@ -132,13 +132,12 @@ def _judge_one(
     double = None
     if isinstance(m.double, Double) and m.lined.lower is not None:
         below = _places(m.lined.lower, context, open_hz)
-        wanted, answer = nearest_answers(m.double, below, places)[1]
         double = judge_double(
             m.double, lower=m.lined.lower, upper=m.lined.pitch, lower_places=below,
             upper_places=places,
             fingers=(heads[0].finger, heads[-1].finger) if heads else (None, None),
         )  # fmt: skip
-        cents = hz_to_cents(m.double.upper_hz, wanted)
+        wanted, answer, cents = double.upper_target_hz, double.upper_answer, double.upper_cents
     else:
         wanted, answer = min(places, key=lambda p: abs(_cents(m, p[0], context, open_hz)))
         cents = _cents(m, wanted, context, open_hz)

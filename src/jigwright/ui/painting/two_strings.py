@@ -119,7 +119,7 @@ def _ladder(
         y = middle - max(-_REACH_CENTS, min(_REACH_CENTS, place)) * scale
         painter.setPen(QPen(palette.color("ink2"), 1, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(x0, y), QPointF(x1, y))
-        if cell.width() > 84:
+        if painter.fontMetrics().horizontalAdvance(name) < x1 - x0 - 4:
             painter.drawText(QRectF(x0 + 4, y - 14, x1 - x0 - 8, 13),
                              Qt.AlignmentFlag.AlignHCenter, name)  # fmt: skip
     cents = max(-_REACH_CENTS, min(_REACH_CENTS, ladder.interval_cents))

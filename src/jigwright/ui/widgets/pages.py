@@ -24,6 +24,7 @@ from jigwright.services.take_reader import TakeReader
 from jigwright.ui.painting.changes import ChangesPicture, paint_changes
 from jigwright.ui.painting.compare import paint_compare
 from jigwright.ui.painting.landing_map import paint_landing_map
+from jigwright.ui.painting.live import fitted_text
 from jigwright.ui.painting.ribbons import paint_ribbons
 from jigwright.ui.painting.ring_map import paint_ring_map
 from jigwright.ui.painting.ring_takes import RingTakesRow, height_px, paint_ring_takes
@@ -52,6 +53,7 @@ from jigwright.wording.pages import (
     compare_sentence,
     landing_sentence,
     mirror_sentence,
+    stop_takes_text,
     strings_sentence,
     way_back_sentence,
 )
@@ -369,6 +371,9 @@ class ClosePage(QWidget):
             upper, past = self._stops_rect(rect), self.stops.history()
             paint_ladders(painter, upper, self.stops.ladders(), palette, selected=row)
             if len(past) > 1 and self._model.take is not None:
+                beside = QRectF(rect.left(), upper.bottom(), 112, 40)
+                text = stop_takes_text(past[0].number, past[-1].number)
+                fitted_text(painter, beside, text, palette, px=12, ink="ink2")
                 lower = QRectF(rect.left() + 120, upper.bottom(), rect.width() - 130,
                                rect.bottom() - upper.bottom() - 6)  # fmt: skip
                 paint_past(painter, lower, past, self._model.take.id, palette,
