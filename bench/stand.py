@@ -23,6 +23,7 @@ from pathlib import Path
 if not os.environ.get("DISPLAY"):
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+import numpy as np
 from PyQt6.QtWidgets import QApplication
 
 from aims import dotted_as, filled, same, without_dynamics
@@ -30,13 +31,14 @@ from jigwright.audio.capture import capture
 from jigwright.audio.files import SndFiles
 from jigwright.audio.lab import MICROPHONE, lab_environment, lab_server
 from jigwright.audio.output import RecordingOutput
+from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
-from jigwright.core.music.references import parse_reference
+from jigwright.core.music.references import parse_reference, target_hz
 from jigwright.core.player.faults import parse_faults
 from jigwright.core.player.play import play
 from jigwright.handlers import make_handlers
@@ -46,6 +48,7 @@ from jigwright.services.records import OwnedInstrument, Player
 from jigwright.store.opening import open_studio
 from jigwright.ui.app import Outside, make_window
 from jigwright.ui.main_window import MainWindow
+from jigwright.wording.measures import double_texts
 from jigwright.work.process import WorkerProcess
 from jigwright.work.stream import StreamProcess
 
@@ -69,6 +72,9 @@ class Scenario:
     tempo: float = 60.0
     kind: str = ""
     played: Callable[[Jig], Jig] = same
+    tonic: str = ""
+    line: str = ""
+    overshoot: bool = False
 
 
 SCENARIOS: dict[str, Scenario] = {
@@ -82,7 +88,7 @@ SCENARIOS: dict[str, Scenario] = {
     "cello thirds": Scenario(
         maker_id="double_scale", values={"interval": "thirds"}, kind="cello"
     ),
-    "cello thirds, one wide": Scenario(
+    "cello thirds one wide": Scenario(
         maker_id="double_scale", values={"interval": "thirds"}, kind="cello",
         fault="lower notes={n} cents=-30",
     ),
@@ -105,17 +111,65 @@ SCENARIOS: dict[str, Scenario] = {
         maker_id="drone_scale",
         fault="detune notes={n} cents=-25; back_one notes={n} first_cents=-30",
     ),
+    "cello sixths searched": Scenario(
+        maker_id="double_scale", values={"interval": "sixths"}, kind="cello", overshoot=True
+    ),
+    "cello octaves searched": Scenario(
+        maker_id="double_scale", values={"interval": "octaves"}, kind="cello", overshoot=True
+    ),
+    "D and F over pure C": Scenario(
+        maker_id="", line="C4+E4:2 D4+F4:2 E4+G4:2 D4+F4:2 C4+E4:4", tonic="C"
+    ),
+    "drone scale in E flat": Scenario(maker_id="drone_scale", tonic="Eb"),
 }  # fmt: skip
+
+
+def two_voices(jig: Jig, rate_hz: int = 48_000) -> np.ndarray:
+    """Stops by another maker: saw-like voices, each interval 18 cents wide, 14 narrow, then right.
+
+    Every stop lasts its written length but for 80 ms; both voices start together.
+    """
+    beat_s = 60.0 / jig.tempo_bpm
+    reference = parse_reference(jig.reference)
+    out = np.zeros(round((float(jig.events[-1].end_beats) * beat_s + 1.0) * rate_hz))
+    for i, event in enumerate(jig.events):
+        n = round((float(event.length_beats) * beat_s - 0.08) * rate_hz)
+        t = np.arange(n) / rate_hz
+        way = np.interp(t, [0.0, 0.3, 0.38, 0.7, 0.8], [18.0, 18.0, -14.0, -14.0, 2.0])
+        sound = np.zeros(n)
+        heads = sorted(event.heads, key=lambda h: h.pitch.midi)
+        for head in heads:
+            f_hz = target_hz(reference, head.pitch, 440.0)
+            moved = way if head is heads[-1] and len(heads) > 1 else np.zeros(n)
+            phase = 2 * np.pi * np.cumsum(f_hz * 2 ** (moved / 1200.0)) / rate_hz
+            for k in range(1, int(9000 / f_hz) + 1):
+                sound += np.sin(k * phase + 1.7 * k * k + i) / k
+        edge = np.clip(np.minimum(t, t[::-1]) / 0.03, 0.0, 1.0)
+        at = round(float(event.onset_beats) * beat_s * rate_hz)
+        out[at : at + n] += 0.08 * sound * edge
+    return out + np.random.default_rng(3).normal(0.0, 2e-4, len(out))
 
 
 def sound_of(scenario: Scenario, kind: str, folder: Path) -> tuple[Jig, Path]:
     """The exercise, and how it was played."""
-    jig = maker(scenario.maker_id).make(
-        Setting(
-            instrument_id=kind, key=Key(PitchClass(TONICS[kind])), tempo_bpm=scenario.tempo,
-            values=dict(scenario.values), title=scenario.maker_id, jig_id=scenario.maker_id,
-        )
-    )  # fmt: skip
+    key = Key(PitchClass.parse(scenario.tonic or TONICS[kind]))
+    if scenario.line:
+        jig = jig_from_line(
+            scenario.line, jig_id="line", instrument_id=kind, title="line", key=key,
+            tempo_bpm=scenario.tempo,
+        )  # fmt: skip
+        jig = replace(jig, reference=f"just:{key.tonic}")
+    else:
+        jig = maker(scenario.maker_id).make(
+            Setting(
+                instrument_id=kind, key=key, tempo_bpm=scenario.tempo,
+                values=dict(scenario.values), title=scenario.maker_id, jig_id=scenario.maker_id,
+            )
+        )  # fmt: skip
+    if scenario.overshoot:
+        path = folder / "played.wav"
+        SndFiles().write_wav(path, two_voices(jig)[:, None].astype(np.float32), 48_000)
+        return jig, path
     later = range(len(jig.events) // 2, len(jig.events))
     fault = scenario.fault.replace("{later}", ",".join(map(str, later)))
     text, _ = filled("; ".join(t for t in (fault, _ROOM) if t), jig)
@@ -170,7 +224,7 @@ def run(
 
         print(f"\n{name} ({kind})")
         stand.begin()
-        wait(app, lambda: stand.state == "waiting", 8.0, watch)
+        wait(app, lambda: stand.state == "waiting", 40.0, watch)
         wait(app, lambda: False, 1.0, watch)
         player = subprocess.Popen(["paplay", "--device=hall", str(path)])
         wait(app, lambda: player.poll() is not None, 300.0, watch)
@@ -186,6 +240,11 @@ def run(
                 f"{r.aim.kind} {r.state} {r.detail or r.reason}".strip() for r in found
             )
             print(f"  a take of {take.duration_s:.1f} s: {aims}", flush=True)
+            for note in judged.notes if isinstance(judged, Judged) else ():
+                rows = double_texts(note.measured.double, note.double, tonic=jig.key.tonic)
+                said_of = "; ".join(f"{name} {text}" for name, text, _ in rows[:5])
+                if rows:
+                    print(f"      {note.measured.lined.lower}+{note.pitch}: {said_of}", flush=True)
         if options.pictures is not None:
             options.pictures.mkdir(parents=True, exist_ok=True)
             window.grab().save(str(options.pictures / f"{name.replace(' ', '_')}.png"))

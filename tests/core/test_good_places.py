@@ -206,6 +206,9 @@ def test_d_and_f_over_a_pure_c_are_narrow_or_pure_and_it_is_said_why() -> None:
     assert pure.lower_answer.ratio == (10, 9)
     assert pure.interval_error_cents == pytest.approx(0.0, abs=0.1)
     assert pure.purer is None
+    assert dict(t[:2] for t in double_texts(stop(-21.5, 0.0), pure, tonic=C))["Interval"] == (
+        "pure, ± 0.7 cents"
+    )
     texts = dict(t[:2] for t in double_texts(stop(0.0, 0.0), written, tonic=C))
     assert "as 9:8 over C" in texts["Lower note"]
     assert "narrow of pure" in texts["Interval"]
@@ -242,27 +245,35 @@ def test_which_place_in_words() -> None:
 
 
 @pytest.mark.parametrize(
-    ("low_cents", "high_cents", "lower", "upper"),
+    ("names", "low_cents", "high_cents", "lower", "upper"),
     [
-        (0.0, 14.5, (9, 8), (15, 8)),  # nearer to the leading note, but a stop wants its sixth
-        (0.0, 0.0, (9, 8), (15, 8)),
-        (-21.5, 0.0, (10, 9), (15, 8)),  # no place of the upper is pure with this one
-        (-21.5, 21.5, (10, 9), (243, 128)),
+        # over G: nearer to the leading note, but a stop wants its pure sixth
+        (("A3", "F#4"), 0.0, 14.5, (9, 8), (15, 8)),
+        # no other two places are pure, so the usual ones hold
+        (("A3", "F#4"), -21.5, 0.0, (9, 8), (15, 8)),
+        # over G: C and A at its usual place, a comma wide of pure, or at the one that is pure
+        (("C4", "A4"), 0.0, 0.0, None, (9, 8)),
+        (("C4", "A4"), 0.0, -12.0, None, (10, 9)),
+        (("C4", "A4"), 0.0, -10.0, None, (9, 8)),
     ],
 )
-def test_in_a_stop_the_upper_note_is_fitted_to_the_lower(
-    low_cents: float, high_cents: float, lower: tuple[int, int], upper: tuple[int, int]
+def test_a_stop_has_its_usual_places_or_such_as_make_it_pure(
+    names: tuple[str, str],
+    low_cents: float,
+    high_cents: float,
+    lower: tuple[int, int] | None,
+    upper: tuple[int, int],
 ) -> None:
-    places = [targets_hz(just(G), P(n), 440.0) for n in ("A3", "F#4")]
+    places = [targets_hz(just(G), P(n), 440.0) for n in names]
     low, high = (p[0][0] * cents_to_ratio(c)
                  for p, c in zip(places, (low_cents, high_cents), strict=True))  # fmt: skip
     played = replace(PLAIN, lower_hz=low, upper_hz=high, interval_cents=hz_to_cents(high, low))
     found = judge_double(
-        played, lower=P("A3"), upper=P("F#4"), lower_places=places[0], upper_places=places[1]
-    )
-    assert found.lower_answer is not None
+        played, lower=P(names[0]), upper=P(names[1]), lower_places=places[0],
+        upper_places=places[1],
+    )  # fmt: skip
+    assert (found.lower_answer.ratio if found.lower_answer else None) == lower
     assert found.upper_answer is not None
-    assert (found.lower_answer.ratio, found.upper_answer.ratio) == (lower, upper)
-    assert found.upper_target_hz == pytest.approx(
-        places[1][0][0] * cents_to_ratio(0.0 if upper == (15, 8) else 21.51), rel=1e-5
-    )
+    assert found.upper_answer.ratio == upper
+    at = next(hz for hz, a in places[1] if a is not None and a.ratio == upper)
+    assert found.upper_target_hz == pytest.approx(at)

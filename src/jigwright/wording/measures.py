@@ -313,6 +313,8 @@ def double_texts(
         interval = tr("{c} ± {u} cents {side}").format(
             c=f"{abs(pure):.0f}", u=f"{double.uncertainty_cents:.1f}", side=side
         )
+        if round(pure) == 0:
+            interval = tr("pure, ± {u} cents").format(u=f"{double.uncertainty_cents:.1f}")
         clean = abs(judged.interval_error_cents) <= CLEAN_CENTS + double.uncertainty_cents
         if clean and abs(pure) - double.uncertainty_cents > NOT_PURE_CENTS:
             interval += ", " + _why_not_pure(judged)

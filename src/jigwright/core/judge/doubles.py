@@ -60,12 +60,19 @@ def nearest_answers(
 ) -> tuple[Target, Target]:
     """Of the good places of both notes those that were meant.
 
-    The lower note is the base, at its nearest place; the upper is fitted to it: at the place that
-    is pure with it, where there is one, else at its own nearest. Melodic places are for melodies.
+    The usual places of both, or any two that make the interval pure: of these the two that the
+    stop as a whole is nearest to. Another place that leaves it impure is for melodies.
     """
-    low = min(lower, key=lambda p: abs(hz_to_cents(double.lower_hz, p[0])))
-    fitting = [u for u in upper if _is_pure(low, u, pure_cents)] or list(upper)
-    return low, min(fitting, key=lambda p: abs(hz_to_cents(double.upper_hz, p[0])))
+    ways = [
+        (low, high) for low in lower for high in upper
+        if (low == lower[0] and high == upper[0]) or _is_pure(low, high, pure_cents)
+    ]  # fmt: skip
+    return min(
+        ways,
+        key=lambda p: max(
+            abs(hz_to_cents(double.lower_hz, p[0][0])), abs(hz_to_cents(double.upper_hz, p[1][0]))
+        ),
+    )
 
 
 def _is_pure(low: Target, high: Target, pure_cents: float) -> bool:

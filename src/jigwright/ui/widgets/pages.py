@@ -122,6 +122,7 @@ class ClosePage(QWidget):
         self._picture = _Picture(self)
         self._picture.setAccessibleName(tr("Picture"))
         buttons = QHBoxLayout()
+        buttons.addWidget(self._make_lines())
         buttons.addStretch(1)
         self._picture_buttons = [
             push_button(tr("Copy picture"), self.copy),
@@ -136,7 +137,6 @@ class ClosePage(QWidget):
             column.addWidget(part)
         column.addWidget(self._picture, 1)
         column.addWidget(self._words)
-        column.addWidget(self._make_lines())
         column.addWidget(self._make_blind())
         column.addLayout(buttons)
         for signal in (model.judged_changed, model.selection_changed, model.takes_changed):
@@ -149,7 +149,6 @@ class ClosePage(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(push_button(tr("Hear the upper line alone"), lambda: self._hear("upper")))
         row.addWidget(push_button(tr("Hear the lower line alone"), lambda: self._hear("lower")))
-        row.addStretch(1)
         return self._lines
 
     def _hear(self, voice: Voice) -> None:
