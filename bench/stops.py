@@ -35,8 +35,7 @@ from jigwright.core.music.pitch import PitchClass
 from jigwright.core.music.references import parse_reference, pure_strings
 from jigwright.core.player.drawn import Where, clean_take
 from jigwright.core.player.faults import parse_faults
-from jigwright.core.player.performance import Performance
-from jigwright.core.player.play import play, truth_json
+from jigwright.core.player.play import Performance, play, truth_json
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
 from jigwright.core.values import Unmeasured

@@ -194,11 +194,14 @@ class PairFigures:
         Beats and balance.
     balance_db : float or None
         Upper minus lower.
+    beats_hz : float
+        0 where no partials meet.
     """
 
     names: str
     line: str
     balance_db: float | None
+    beats_hz: float = 0.0
 
 
 def pair_figures(pair: PairNow, a4_hz: float, fifths: int) -> PairFigures:
@@ -208,6 +211,7 @@ def pair_figures(pair: PairNow, a4_hz: float, fifths: int) -> PairFigures:
         for f in (pair.lower_hz, pair.upper_hz)
     )
     parts = []
+    beats = 0.0
     p, q = meeting_partials(1200 * log2(pair.upper_hz / pair.lower_hz))
     if p:
         beats = abs(p * pair.lower_hz - q * pair.upper_hz)
@@ -223,8 +227,9 @@ def pair_figures(pair: PairNow, a4_hz: float, fifths: int) -> PairFigures:
             said = tr("{which} louder by {db} dB")
             parts.append(said.format(which=louder, db=round(abs(balance))))
     return PairFigures(
-        names=f"{class_name(low)} – {class_name(high)}", line=" · ".join(parts), balance_db=balance
-    )
+        names=f"{class_name(low)} – {class_name(high)}", line=" · ".join(parts), balance_db=balance,
+        beats_hz=beats,
+    )  # fmt: skip
 
 
 def drift_sentence(drift: StringDrift) -> str:

@@ -26,6 +26,7 @@ _TURN_CENTS = 40.0
 _TRACE_S = 4.0
 _RING_FALL, _RING_PX, _RING_UP_PX = 1.0 / 3.0, 9.0, 14.0
 _ROOM_AFTER_S = 1.0
+_STILL_HZ, _FULL_BEATS_HZ, _MOST_BEATS = 0.5, 3.0, 16.0
 
 
 def fitted_text(
@@ -113,6 +114,25 @@ def paint_live_pair(
         y = middle - 9.0 * sign
         left = rect.center().x() - 0.3 * rect.width()
         painter.drawRect(QRectF(left, y - 0.5 * thick, 0.6 * rect.width(), thick))
+    if figures.beats_hz >= _STILL_HZ:
+        _beats(painter, QRectF(left, middle - 30.0, 0.6 * rect.width(), 60.0), figures, palette)
+
+
+def _beats(painter: QPainter, rect: QRectF, figures: PairFigures, palette: Palette) -> None:
+    """A wave for every beat of a second, over both strings; flatter as they come together."""
+    high = min(1.0, figures.beats_hz / _FULL_BEATS_HZ) * 0.5 * rect.height()
+    turns = min(_MOST_BEATS, figures.beats_hz)
+    n = 240
+    points = [
+        QPointF(
+            rect.left() + rect.width() * k / n,
+            rect.center().y() - high * math.sin(2 * math.pi * turns * k / n),
+        )
+        for k in range(n + 1)
+    ]
+    painter.setPen(QPen(palette.color("accent"), 2.2))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawPolyline(QPolygonF(points))
 
 
 def paint_strings(
