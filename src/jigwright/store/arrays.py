@@ -41,6 +41,7 @@ def heard_arrays(heard: Heard) -> dict[str, Floats]:
         [[getattr(p, n) for n in _PAIR_NUMBERS] for p in pairs], dtype=np.float64
     ).reshape(len(pairs), len(_PAIR_NUMBERS))
     arrays["pair_sizes"] = np.array([len(p.times_s) for p in pairs], dtype=np.float64)
+    arrays["pair_parted"] = np.array([float(p.parted) for p in pairs], dtype=np.float64)
     for name in _PAIR_TRACKS:
         arrays[name] = np.concatenate([np.zeros(0), *[getattr(p, name) for p in pairs]])
     if heard.ring_lines is not None:
@@ -179,11 +180,12 @@ def read_pairs(arrays: Mapping[str, Floats]) -> tuple[Pair, ...]:
     """
     sizes = arrays["pair_sizes"].astype(np.intp)
     starts = np.concatenate([[0], np.cumsum(sizes)])
+    parted = arrays.get("pair_parted", np.zeros(len(sizes)))
     pairs = []
     for i, row in enumerate(arrays["pairs"]):
         part = slice(int(starts[i]), int(starts[i + 1]))
         numbers = dict(zip(_PAIR_NUMBERS, (float(v) for v in row), strict=True))
         tracks = {name: read_only(arrays[name][part]) for name in _PAIR_TRACKS}
-        values: dict[str, Any] = {**numbers, **tracks}
+        values: dict[str, Any] = {**numbers, **tracks, "parted": bool(parted[i])}
         pairs.append(Pair(**values))
     return tuple(pairs)

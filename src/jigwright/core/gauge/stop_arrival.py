@@ -74,14 +74,15 @@ def measure_stop_arrival(
     Returns
     -------
     StopArrival or Unmeasured
-        Reasons: ``too_short``, ``fused`` (an octave or unison: near its place its two notes are
-        one to the fits), ``moving`` (it never came to rest), ``room_tail``.
+        Reasons: ``too_short``, ``fused`` (an octave or unison whose notes were told apart by
+        fits: near its place they are one to these), ``moving`` (it never came to rest),
+        ``room_tail``.
     """
     if len(pair.times_s) < _FEWEST:
         return Unmeasured("too_short")
     low, up = (_cents(t) for t in (pair.lower_track_hz, pair.upper_track_hz))
     wide = up - low
-    if abs(median(wide) - 1200.0 * round(median(wide) / 1200.0)) < 60.0:
+    if not pair.parted and abs(median(wide) - 1200.0 * round(median(wide) / 1200.0)) < 60.0:
         return Unmeasured("fused")
     first = int((1.0 - params.settled_ratio) * len(wide))
     later = wide[first:]

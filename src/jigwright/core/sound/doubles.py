@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from scipy import fft
 
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
+from jigwright.core.sound.octaves import Octave, part_octave
 from jigwright.core.sound.pair_bridges import bridged
 from jigwright.core.sound.pair_fit import fit_notes
 from jigwright.core.sound.pair_measure import (
@@ -33,7 +34,7 @@ from jigwright.core.sound.pair_search import find_peaks, search_pair
 from jigwright.core.sound.pair_strokes import are_of_one_stop, cut_in_strokes
 from jigwright.core.sound.pair_written import with_written
 from jigwright.core.sound.resample import BlockResampler
-from jigwright.core.values import Floats, median
+from jigwright.core.values import Floats, median, read_only
 
 _OUTSIDE_DB = -17.0
 _SAME_CENTS = 65.0
@@ -53,6 +54,8 @@ _DIP_DB = 4.0
 _LONG = 2.4  # windows
 _LONGEST = 4.0
 _TIMES = 2.2
+_OCTAVE_OFF = 1e-3
+_OCTAVE_BALANCE_DB = 3.0
 _FEWEST_TURNS = 3
 
 
@@ -123,6 +126,7 @@ def find_pairs(
             else cut_in_strokes(p, contours, (), window_s=params.window_s)  # no beginning is sure
         )
     ]
+    pairs += _octaves(sound, segments, pairs, stops_hz)
     for segment in segments:
         if segment.offset_s - segment.onset_s < 3 * params.window_s:
             continue
@@ -132,6 +136,42 @@ def find_pairs(
         if beating is not None:
             pairs += cut_in_strokes(beating, contours, begun_s, window_s=params.window_s)
     return tuple(sorted(pairs, key=lambda p: p.onset_s))
+
+
+def _octaves(
+    sound: Sound,
+    segments: tuple[Segment, ...],
+    pairs: Sequence[Pair],
+    stops_hz: Sequence[tuple[float, float]],
+) -> list[Pair]:
+    """Written octaves whose two notes phase tells apart in what was heard as one."""
+    lower_hz = {low for low, up in stops_hz if abs(up / low - 2.0) < _OCTAVE_OFF}
+    found: list[Pair] = []
+    for s in segments:
+        if any(_touch(p, s) for p in pairs):
+            continue
+        for octave in (1.0, 2.0):  # heard as its lower note, or as its upper
+            if not any(abs(1200 * np.log2(s.f0_hz / (octave * f))) < _SAME_CENTS for f in lower_hz):
+                continue
+            a, b = round(s.onset_s * sound.rate_hz), round(s.offset_s * sound.rate_hz)
+            both = part_octave(sound.x[a:b], sound.rate_hz, s.f0_hz / octave)
+            if both is not None:
+                found.append(_octave_pair(both, s))
+                break
+    return found
+
+
+def _octave_pair(both: Octave, s: Segment) -> Pair:
+    unsure = both.uncertainty_cents
+    return Pair(
+        onset_s=s.onset_s, offset_s=s.offset_s, lower_hz=both.lower_hz, upper_hz=both.upper_hz,
+        lower_uncertainty_cents=min(unsure, s.uncertainty_cents), upper_uncertainty_cents=unsure,
+        balance_db=both.balance_db, balance_uncertainty_db=_OCTAVE_BALANCE_DB,
+        level_dbfs=s.level_dbfs, times_s=read_only(s.onset_s + both.times_s),
+        lower_track_hz=read_only(both.lower_track_hz),
+        upper_track_hz=read_only(both.upper_track_hz),
+        balance_track_db=read_only(np.full(len(both.times_s), both.balance_db)), parted=True,
+    )  # fmt: skip
 
 
 def with_pairs(segments: tuple[Segment, ...], pairs: tuple[Pair, ...]) -> tuple[Segment, ...]:

@@ -183,6 +183,9 @@ class Pair:
     level_dbfs : float
     times_s, lower_track_hz, upper_track_hz, balance_track_db : ndarray, shape (m,)
         One value a window.
+    parted : bool
+        An octave whose two notes were told apart by phase: its tracks hold also where it is in
+        tune.
     """
 
     onset_s: float
@@ -198,6 +201,7 @@ class Pair:
     lower_track_hz: Floats
     upper_track_hz: Floats
     balance_track_db: Floats
+    parted: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -129,6 +129,35 @@ def _bands(
     return np.asarray(fft.ifft(bands, axis=1))
 
 
+def demodulated(
+    spectrum: NDArray[np.complexfloating[Any, Any]],
+    bin_hz: float,
+    middle_hz: Floats,
+    half_hz: float,
+) -> tuple[NDArray[np.complex128], float]:
+    """Bands of one width, each turned so that its middle stands still.
+
+    Parameters
+    ----------
+    spectrum : ndarray, shape (n // 2 + 1,)
+        Of a whole stretch.
+    bin_hz : float
+    middle_hz : ndarray, shape (p,)
+    half_hz : float
+
+    Returns
+    -------
+    bands : ndarray of complex, shape (p, m)
+    rate_hz : float
+        Of their samples.
+    """
+    z = _bands(spectrum, bin_hz, middle_hz, np.full(len(middle_hz), half_hz))
+    rate_hz = z.shape[1] * bin_hz
+    rest_hz = np.rint(middle_hz / bin_hz) * bin_hz - middle_hz
+    at_s = np.arange(z.shape[1]) / rate_hz
+    return z * np.exp(2j * np.pi * rest_hz[:, None] * at_s), rate_hz
+
+
 def _follow(
     spectrum: NDArray[np.complexfloating[Any, Any]],
     bin_hz: float,

@@ -130,6 +130,7 @@ def _beats(painter: QPainter, rect: QRectF, figures: PairFigures, palette: Palet
         )
         for k in range(n + 1)
     ]
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(palette.color("accent"), 2.2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawPolyline(QPolygonF(points))
