@@ -29,7 +29,7 @@ from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.playing import Playing
 from jigwright.core.judge.verdict import bar_of, judge_at_once
-from jigwright.core.music.references import Answer
+from jigwright.core.music.references import GoodPlace
 from jigwright.core.values import Unmeasured
 from jigwright.services.analysing import Analysed
 from jigwright.wording.aims import aim_sentence, why_untold
@@ -401,7 +401,7 @@ def _double(double: Double, note: JudgedNote) -> dict[str, Any]:
     return row
 
 
-def _ratio(answer: Answer) -> str:
+def _ratio(answer: GoodPlace) -> str:
     return f"{answer.ratio[0]}/{answer.ratio[1]}"
 
 

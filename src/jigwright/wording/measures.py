@@ -21,7 +21,7 @@ from jigwright.core.gauge.values import (
 from jigwright.core.judge.balance import StringBalance, plain_balance
 from jigwright.core.judge.doubles import JudgedDouble, OtherAnswer
 from jigwright.core.music.pitch import PitchClass
-from jigwright.core.music.references import Answer, just_answers
+from jigwright.core.music.references import GoodPlace, just_answers
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr
 from jigwright.wording.findings import reason_text
@@ -225,12 +225,12 @@ def other_answer_text(found: OtherAnswer) -> str:
     return f"{text}; {took}"
 
 
-def ratio_text(answer: Answer) -> str:
+def ratio_text(answer: GoodPlace) -> str:
     """A ratio as written."""
     return f"{answer.ratio[0]}:{answer.ratio[1]}"
 
 
-def answer_text(answer: Answer | None, tonic: PitchClass | None) -> str:
+def answer_text(answer: GoodPlace | None, tonic: PitchClass | None) -> str:
     """Which of a degree's good places was taken; empty where it has one."""
     if answer is None or tonic is None:
         return ""
@@ -240,7 +240,7 @@ def answer_text(answer: Answer | None, tonic: PitchClass | None) -> str:
     )
 
 
-def _voice_text(cents: float, answer: Answer | None, tonic: PitchClass | None) -> str:
+def _voice_text(cents: float, answer: GoodPlace | None, tonic: PitchClass | None) -> str:
     text = low_high(cents)
     if answer is None or tonic is None:
         return text

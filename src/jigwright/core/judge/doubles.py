@@ -8,7 +8,7 @@ from typing import Literal
 
 from jigwright.core.gauge.values import Double
 from jigwright.core.music.pitch import Pitch, hz_to_cents
-from jigwright.core.music.references import PURE_FIFTH_CENTS, Answer, pure_interval_cents
+from jigwright.core.music.references import PURE_FIFTH_CENTS, GoodPlace, pure_interval_cents
 
 Voice = Literal["lower", "upper"]
 Mover = Literal["upper", "lower", "neither", "both"]
@@ -32,11 +32,11 @@ class JudgedDouble:
     mover : Mover
         Which note can be moved: an open string cannot; of two stopped notes the upper is fitted to
         the lower; a fifth under one finger moves both.
-    lower_answer, upper_answer : Answer or None
+    lower_answer, upper_answer : GoodPlace or None
         Which of several good places of a degree was played; ``None``: it has one.
     upper_target_hz : float
         Where the upper note is asked to be.
-    purer : (str, Answer) or None
+    purer : (str, GoodPlace) or None
         Voice (``lower``, ``upper``) and the other good place of it that would make the interval
         pure where these two do not.
     """
@@ -47,12 +47,12 @@ class JudgedDouble:
     against: tuple[tuple[str, float], ...]
     mover: Mover
     upper_target_hz: float = 0.0
-    lower_answer: Answer | None = None
-    upper_answer: Answer | None = None
-    purer: tuple[Voice, Answer] | None = None
+    lower_answer: GoodPlace | None = None
+    upper_answer: GoodPlace | None = None
+    purer: tuple[Voice, GoodPlace] | None = None
 
 
-Target = tuple[float, Answer | None]
+Target = tuple[float, GoodPlace | None]
 
 
 def nearest_answers(
@@ -84,7 +84,7 @@ def purer_place(
     taken: tuple[Target, Target],
     lower: Sequence[Target],
     upper: Sequence[Target],
-) -> tuple[Voice, Answer] | None:
+) -> tuple[Voice, GoodPlace] | None:
     """Which other good place of one voice makes pure what the two that were taken do not."""
     low, high = taken
     if _is_pure(low, high, pure_cents):

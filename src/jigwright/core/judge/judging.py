@@ -13,7 +13,7 @@ from jigwright.core.judge.doubles import JudgedDouble, judge_double
 from jigwright.core.judge.measured import MeasuredNote
 from jigwright.core.music.instruments import instrument, millimetres
 from jigwright.core.music.pitch import Pitch, hz_to_cents
-from jigwright.core.music.references import Answer, Reference, pure_strings, targets_hz
+from jigwright.core.music.references import GoodPlace, Reference, pure_strings, targets_hz
 from jigwright.core.values import Unmeasured
 
 Standing = Literal["in", "low", "high", "missed", "extra", "wrong", "uncertain"]
@@ -82,7 +82,7 @@ class JudgedNote:
         Both voices of a double stop; ``cents`` is then the upper one's.
     balance : StringBalance
         Which string of a double stop leads.
-    answer : Answer or None
+    answer : GoodPlace or None
         Which of several good places of a degree ``target_hz`` is, the one nearest to what was
         played; ``None``: it has one.
     """
@@ -97,7 +97,7 @@ class JudgedNote:
     off_mm: float | None
     double: JudgedDouble | None = None
     balance: StringBalance = NO_BALANCE
-    answer: Answer | None = None
+    answer: GoodPlace | None = None
 
     @property
     def pitch(self) -> Pitch:
@@ -160,7 +160,7 @@ def _judge_one(
 
 def _places(
     pitch: Pitch, context: Context, open_hz: Mapping[Pitch, float]
-) -> tuple[tuple[float, Answer | None], ...]:
+) -> tuple[tuple[float, GoodPlace | None], ...]:
     return targets_hz(context.reference, pitch, context.a4_hz, open_strings_hz=open_hz)
 
 

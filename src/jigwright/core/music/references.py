@@ -40,7 +40,7 @@ _FIFTH_NEAR_CENTS = 25.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Answer:
+class GoodPlace:
     """A ratio over a tonic that is a good one for a degree.
 
     Parameters
@@ -79,12 +79,12 @@ def just_ratio(fifths: int) -> Ratio:
     return _in_octave(Fraction(n, d) * (Fraction(15, 16) if down else Fraction(16, 15)))
 
 
-def just_answers(fifths: int) -> tuple[Answer, ...]:
+def just_answers(fifths: int) -> tuple[GoodPlace, ...]:
     """The good ratios of a degree over its tonic, the usual one first."""
-    first = Answer(ratio=just_ratio(fifths), fifths=fifths, is_first=True)
+    first = GoodPlace(ratio=just_ratio(fifths), fifths=fifths, is_first=True)
     if fifths not in _ALSO:
         return (first,)
-    return (first, Answer(ratio=_ALSO[fifths], fifths=fifths, is_first=False))
+    return (first, GoodPlace(ratio=_ALSO[fifths], fifths=fifths, is_first=False))
 
 
 def pure_interval_cents(lower: Pitch, upper: Pitch) -> float:
@@ -250,7 +250,7 @@ def targets_hz(
     a4_hz: float,
     *,
     open_strings_hz: Mapping[Pitch, float] | None = None,
-) -> tuple[tuple[float, Answer | None], ...]:
+) -> tuple[tuple[float, GoodPlace | None], ...]:
     """Every frequency that is a good one for a spelled pitch, the usual one first.
 
     Only degrees over a tonic have two; parameters and errors as of :func:`target_hz`.
