@@ -55,6 +55,12 @@ class Studio:
         self.kept: list[tuple[Any, Any]] = []
         self.beside: list[Any] = []
         self.trouble: Exception | None = None
+        self.jigs: dict[tuple[str, int], Any] = {}
+
+    def jig(self, jig_id: str, revision: int) -> Any:
+        if (jig_id, revision) not in self.jigs:
+            raise StoreError("missing", jig_id)
+        return self.jigs[jig_id, revision]
 
     def add_take(
         self, take: Any, source: Path, _heard: object, *, cut: Any = None, beside: Any = None
@@ -212,8 +218,22 @@ def test_a_leftover_takes_the_drone_it_was_played_with(world: SimpleNamespace) -
         failed=print,
     )  # fmt: skip
     assert world.jobs.asked[0][1].drone_hz == (98.0,)
+    assert world.jobs.asked[0][1].jig is None  # it is gone: heard without
     world.jobs.answer_cut()
     assert world.studio.beside[-1] == Beside(drone_hz=(98.0,))
+
+
+def test_a_take_is_heard_knowing_what_was_to_be_played(world: SimpleNamespace) -> None:
+    assert NOTE.jig_id is not None
+    assert NOTE.jig_revision is not None
+    world.studio.jigs[NOTE.jig_id, NOTE.jig_revision] = "the jig"
+    growing = Growing(world.path, NOTE, ended=True)
+    growing.ledger = growing.ledger.was_heard(10.0)
+    world.keeper.cut(
+        growing, (1.0, 2.0), record=record_of(NOTE, (1.0, 2.0), take_id="t"), done=print,
+        failed=print,
+    )  # fmt: skip
+    assert world.jobs.asked[0][1].jig == "the jig"
 
 
 def test_what_is_being_cut_is_offered_to_nobody(world: SimpleNamespace) -> None:
