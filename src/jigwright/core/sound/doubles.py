@@ -18,6 +18,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from scipy import fft
 
+from jigwright.core.isolation import isolated
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
 from jigwright.core.sound.octaves import Octave, part_octave
 from jigwright.core.sound.pair_bridges import bridged
@@ -112,11 +113,17 @@ def find_pairs(
             again = len(strokes) > 1 and are_of_one_stop(pair, segments)
             if again or not _alternates(pair, segments, begun_s):
                 pairs.extend(strokes)
-    asked = with_written(
-        sorted(pairs, key=lambda p: p.onset_s), segments, stops_hz, sound, contours, params,
-        floor_db=floor_db,
+    blind = tuple(sorted(pairs, key=lambda p: p.onset_s))
+    asked = isolated(
+        "written stops",
+        lambda: with_written(
+            blind, segments, stops_hz, sound, contours, params, floor_db=floor_db
+        ),
+        blind,
     )  # fmt: skip
-    whole_stops = bridged(asked, segments, sound, params)
+    whole_stops = isolated(
+        "pieces of stops", lambda: bridged(asked, segments, sound, params), asked
+    )
     pairs = [
         stroke
         for p in whole_stops
@@ -126,7 +133,9 @@ def find_pairs(
             else cut_in_strokes(p, contours, (), window_s=params.window_s)  # no beginning is sure
         )
     ]
-    pairs += _octaves(sound, segments, pairs, stops_hz)
+    others = tuple(pairs)
+    no_octaves: list[Pair] = []
+    pairs += isolated("octaves", lambda: _octaves(sound, segments, others, stops_hz), no_octaves)
     for segment in segments:
         if segment.offset_s - segment.onset_s < 3 * params.window_s:
             continue
