@@ -118,6 +118,16 @@ def test_how_soft_the_upper_may_be(db: float, found: bool) -> None:
         assert one.balance_db == pytest.approx(db, abs=3.0)
 
 
+@pytest.mark.parametrize(("db", "found"), [(-14.0, True), (-22.0, False)])
+def test_the_lower_note_must_be_there_itself(db: float, found: bool) -> None:
+    two = note(2 * LOW, 1.6) + note(4 * LOW, 1.6, 12.0, seed=1)  # an octave, one octave higher
+    low = 10 ** (db / 20) * note(LOW, 1.6, seed=2)
+    noise = np.random.default_rng(7).normal(0, 1e-3, len(two))
+    assert part_octave(two + noise, RATE, LOW) is None
+    upper = note(2 * LOW, 1.6, 12.0, seed=1)
+    assert (part_octave(upper + low + noise, RATE, LOW) is not None) is found
+
+
 def test_short_and_high_notes_are_left() -> None:
     assert part_octave(both(10.0, seconds=0.49), RATE, LOW) is None
     high = note(900.0, 1.5) + note(1800.0, 1.5, 10.0, seed=1)

@@ -33,6 +33,7 @@ _WITNESSES = (2, 4, 6)
 _FEWEST_WITNESSES = 2
 _MOST_SMEARED = 0.3  # spread of the radius, of itself
 _LEAST_TURN = 2.0  # radians between the farthest places on the circle
+_LEAST_ODD = 0.015  # of the even partials' power
 _SOFTEST_DB = 14.0  # the upper note's share below the lower's in a partial
 _SLOPE_OFF = 0.12  # of the ratio of two angles
 _AGREE_CENTS, _AGREE_SHARE = 0.8, 0.06
@@ -108,6 +109,9 @@ def part_octave(x: Floats, rate_hz: float, lower_hz: float) -> Octave | None:
     z = z[:, edge : z.shape[1] - edge]
     if z.shape[1] < _LEAST_S * slow_hz / 2:
         return None
+    share = np.mean(np.abs(z) ** 2, axis=1)
+    if share[orders % 2 == 1].sum() < _LEAST_ODD * share[orders % 2 == 0].sum():
+        return None  # nobody plays that note: what sounds are the two octaves above
     turns = _lower_turns(z[orders % 2 == 1], orders[orders % 2 == 1])
     phase = np.concatenate([[0.0], np.cumsum(turns)])
     even = orders[orders % 2 == 0]
