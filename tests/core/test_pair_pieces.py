@@ -213,10 +213,12 @@ def test_a_heard_stop_gives_way_only_where_a_written_one_lies() -> None:
 def test_soft_and_short_stretches_are_not_searched() -> None:
     quiet = with_written([], [], [(300.0, 375.0)], sound(THIRD), loud(2.4), PARAMS, floor_db=-19.0)
     assert quiet == ()
-    clear = replace(segment(500.0, 0.24, seconds=2.2), clarity=0.97)
+    clear = replace(segment(150.0, 0.24, seconds=2.2), clarity=0.97)
     assert written([], [clear], [(300.0, 375.0)]) == ()  # what is left is shorter than a stop
     unclear = replace(clear, clarity=0.95)
     assert len(written([], [unclear], [(300.0, 375.0)])) == 1
+    strange = replace(unclear, f0_hz=530.0)  # no part of either note: that stop is not tried
+    assert written([], [strange], [(300.0, 375.0)]) == ()
 
 
 def test_one_note_is_no_written_stop() -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-import numpy as np
 import pytest
 
 from builders import segment
@@ -164,4 +163,3 @@ def test_how_it_came_together_in_words() -> None:
     assert "Together" in dict(t[:2] for t in double_texts(double, None))
     bare = replace(double, reached=NOT_FOLLOWED)
     assert "Together" not in dict(t[:2] for t in double_texts(bare, None))
-    assert np.isfinite(double.lower_hz)

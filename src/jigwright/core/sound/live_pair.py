@@ -15,17 +15,15 @@ from jigwright.core.music.instruments import Instrument
 from jigwright.core.sound.frame_params import frame_params
 from jigwright.core.sound.heard import PairNow
 from jigwright.core.sound.pair_fit import Fit, Windows, fit_notes
-from jigwright.core.sound.pair_measure import Sound, balance_of, pair_params
+from jigwright.core.sound.pair_measure import Sound, all_meet, balance_of, is_stop, pair_params
 from jigwright.core.sound.pair_search import find_peaks, search_pair
+from jigwright.core.sound.pair_written import MOST_STOPS, PRIOR, SLACK
 from jigwright.core.sound.resample import BlockResampler
 from jigwright.core.values import Floats
 
 EVERY_S = 0.1
-_MOST_STOPS = 40
-_SAME_CENTS = 65.0
 _MOST_WRITTEN_LEFT = 0.3
 _FAINTEST_DB = 20.0
-_PRIOR, _SLACK = 1.4, 0.02  # what is written may leave so much more than what was found
 _MOST_LEFT = 0.4  # share of the energy that two notes may leave unexplained
 _APART_HZ = 8.0
 _QUIET = 1e-7
@@ -58,7 +56,7 @@ class LivePair:
         self._n = round(params.window_s * self._rate)
         self._newest: Floats = np.zeros(self._n)
         self._lowest_hz, self._highest_hz = 0.96 * lowest_open_hz, 0.4 * inst.highest_hz
-        self._stops = [s for s in dict.fromkeys(stops_hz) if not _meet(s)][:_MOST_STOPS]
+        self._stops = [s for s in dict.fromkeys(stops_hz) if not all_meet(s)][:MOST_STOPS]
         self._waiting = self._heard = 0
         self.now: PairNow | None = None
 
@@ -102,29 +100,18 @@ class LivePair:
 
     def _written(self, windows: Windows, found: Fit | None) -> Fit | None:
         """A written stop instead of another one, or of none, that explains no more."""
-        if found is not None and any(_is(found.f_hz, stop) for stop in self._stops):
+        if found is not None and any(is_stop(found.f_hz, stop) for stop in self._stops):
             return found
+        fits = [fit for stop in self._stops if (fit := self._fitted(windows, stop)) is not None]
+        best = min(fits, key=lambda fit: fit.left_ratio, default=None)
         left = 1.0 if found is None else found.left_ratio
-        best = found
-        for stop in self._stops:
-            fit = fit_notes(windows, stop)[0]
-            if fit is None or not _is(fit.f_hz, stop) or fit.left_ratio > _MOST_WRITTEN_LEFT:
-                continue
-            balance = balance_of(fit, _APART_HZ)
-            if balance is None or abs(balance.db) > _FAINTEST_DB:
-                continue  # one of them is not there
-            least = fit.left_ratio if best is found else min(best.left_ratio, 1.0)  # type: ignore[union-attr]
-            if fit.left_ratio <= _PRIOR * left + _SLACK and fit.left_ratio <= least:
-                best = fit
-        return best
+        return best if best is not None and best.left_ratio <= PRIOR * left + SLACK else found
 
-
-def _meet(stop: tuple[float, float]) -> bool:
-    """Whether all partials of an octave or unison meet: one note looks like both."""
-    cents = 1200.0 * np.log2(stop[1] / stop[0])
-    return bool(abs(cents - 1200.0 * round(cents / 1200.0)) < _SAME_CENTS)
-
-
-def _is(f_hz: tuple[float, ...], stop: tuple[float, float]) -> bool:
-    off = [abs(1200.0 * np.log2(a / b)) for a, b in zip(sorted(f_hz), stop, strict=True)]
-    return bool(max(off) < _SAME_CENTS)
+    @staticmethod
+    def _fitted(windows: Windows, stop: tuple[float, float]) -> Fit | None:
+        """A written stop, if it explains the window and both of its notes are there."""
+        fit = fit_notes(windows, stop)[0]
+        if fit is None or not is_stop(fit.f_hz, stop) or fit.left_ratio > _MOST_WRITTEN_LEFT:
+            return None
+        balance = balance_of(fit, _APART_HZ)
+        return fit if balance is not None and abs(balance.db) <= _FAINTEST_DB else None

@@ -10,13 +10,13 @@ all of it in a stop, and come and go in notes that take turns.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
 from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.sound.pair_lines import lone_levels_db
-from jigwright.core.sound.pair_measure import PairParams, Sound, measure_pair
+from jigwright.core.sound.pair_measure import PairParams, Sound, measure_stretch
 from jigwright.core.values import Floats, median
 
 _SAME_CENTS = 65.0
@@ -161,11 +161,7 @@ def _confirmed(one: _Stretch, sound: Sound, params: PairParams) -> Pair | None:
     levels = lone_levels_db(sound.x[a:b], sound.rate_hz, two)
     if levels is None or not _both_last(levels, one):
         return None
-    pair = measure_pair(sound, one.start_s, one.stop_s, two, params)
-    if pair is None:
-        return None
-    level = 10.0 * np.log10(np.mean(sound.x[a:b].astype(float) ** 2) + 1e-14)
-    return replace(pair, onset_s=one.start_s, offset_s=one.stop_s, level_dbfs=float(level))
+    return measure_stretch(sound, one.start_s, one.stop_s, two, params)
 
 
 def _both_last(levels: tuple[Floats, Floats], one: _Stretch) -> bool:

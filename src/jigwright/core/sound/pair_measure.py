@@ -30,6 +30,7 @@ _WAVERS_CENTS = 3.0
 _APART_HZ = 8.0  # partials of wavering notes that do not meet
 _APART_BINS = 0.4  # of steady ones
 _FEWEST_OCTAVE = 4
+_SAME_CENTS = 65.0
 _NO_ODD_DB = -12.0  # re the even partials; strings' own spectra keep them within 10
 _OCTAVE_UNSURE_CENTS = 5.0
 
@@ -98,6 +99,30 @@ def measure_pair(
     wide = fit_notes(windows, np.array([f.f_hz for _, f in some]), n_steps=0, n_partials=36)
     pair = _pair_of(fits, [f for f in wide if f is not None], params)
     return _followed(pair, sound)
+
+
+def measure_stretch(
+    sound: Sound, start_s: float, stop_s: float, pair_hz: tuple[float, float], params: PairParams
+) -> Pair | None:
+    """As :func:`measure_pair`, the stretch being the whole stop: its borders and its level."""
+    pair = measure_pair(sound, start_s, stop_s, pair_hz, params)
+    if pair is None:
+        return None
+    part = sound.x[round(start_s * sound.rate_hz) : round(stop_s * sound.rate_hz)]
+    level = 10.0 * np.log10(np.mean(part.astype(float) ** 2) + 1e-14)
+    return replace(pair, onset_s=start_s, offset_s=stop_s, level_dbfs=float(level))
+
+
+def is_stop(pair_hz: tuple[float, ...], stop_hz: tuple[float, float]) -> bool:
+    """Whether two notes are a stop, each within two thirds of a semitone."""
+    off = [abs(1200.0 * np.log2(a / b)) for a, b in zip(sorted(pair_hz), stop_hz, strict=True)]
+    return bool(max(off) < _SAME_CENTS)
+
+
+def all_meet(stop_hz: tuple[float, float]) -> bool:
+    """Whether all partials of two notes meet, as those of an octave or unison do."""
+    cents = 1200.0 * np.log2(stop_hz[1] / stop_hz[0])
+    return bool(abs(cents - 1200.0 * round(cents / 1200.0)) < _SAME_CENTS)
 
 
 def _followed(pair: Pair, sound: Sound) -> Pair:

@@ -17,19 +17,19 @@ import numpy as np
 from jigwright.core.sound.heard import HOP_S, Contours, Pair, Segment
 from jigwright.core.sound.pair_fit import fit_notes
 from jigwright.core.sound.pair_lines import lone_levels_db
-from jigwright.core.sound.pair_measure import PairParams, Sound, measure_pair
+from jigwright.core.sound.pair_measure import PairParams, Sound, all_meet, is_stop, measure_stretch
 from jigwright.core.values import Floats
 
 Stop = tuple[float, float]
 
 _SAME_CENTS = 65.0
-_MOST_STOPS = 40
+MOST_STOPS = 40
 _CLEAR = 0.96  # a long note as clear as this is one note
 _LONG_S = 0.3
 _MOST_LEFT = 0.35
 _GAIN_DB = 3.0
-_PRIOR = 1.4  # what is written may leave so many times as much as what was heard
-_SLACK = 0.02
+PRIOR = 1.4  # what is written may leave so many times as much as what was heard
+SLACK = 0.02
 _LEAST_S = 0.24
 _ROOT_CENTS, _HIGHEST_ORDER = 40.0, 9
 _FAINTEST_DB = 22.0
@@ -68,27 +68,23 @@ def with_written(
     floor_db : float
         Level below which nothing is looked for.
     """
-    stops = [s for s in dict.fromkeys(stops_hz) if not _meet(s)][:_MOST_STOPS]
+    stops = [s for s in dict.fromkeys(stops_hz) if not all_meet(s)][:MOST_STOPS]
     if not stops:
         return tuple(pairs)
-    kept = [p for p in pairs if any(_is(p, s) for s in stops) or _meet((p.lower_hz, p.upper_hz))]
+    kept = [p for p in pairs if all_meet(_two(p)) or any(is_stop(_two(p), s) for s in stops)]
     doubtful = [p for p in pairs if not any(p is q for q in kept)]
     found: list[Pair] = []
     single = [s for s in segments if not any(_is_root(s.f0_hz, stop) for stop in stops)]
     for region in _regions(kept, single, contours, floor_db, params.window_s):
-        found += _in_region(region, stops, doubtful, sound, params)
+        near = _near_to(region, stops, segments, doubtful)
+        if near:
+            found += _in_region(region, near, doubtful, sound, params)
     left = [p for p in doubtful if not any(_overlap_s(p, f) > 0.3 * _length(p) for f in found)]
     return tuple(sorted([*kept, *found, *left], key=lambda p: p.onset_s))
 
 
-def _is(pair: Pair, stop: Stop) -> bool:
-    off = (1200.0 * np.log2(pair.lower_hz / stop[0]), 1200.0 * np.log2(pair.upper_hz / stop[1]))
-    return bool(np.max(np.abs(off)) < _SAME_CENTS)
-
-
-def _meet(stop: Stop) -> bool:
-    cents = 1200.0 * np.log2(stop[1] / stop[0])
-    return bool(abs(cents - 1200.0 * round(cents / 1200.0)) < _SAME_CENTS)
+def _two(pair: Pair) -> Stop:
+    return pair.lower_hz, pair.upper_hz
 
 
 def _is_root(f_hz: float, stop: Stop) -> bool:
@@ -128,6 +124,25 @@ def _regions(
         for a, b in edges.reshape(-1, 2)
         if (b - a) * HOP_S > max(_LEAST_S, 1.2 * window_s)
     ]
+
+
+def _near_to(
+    region: _Region, stops: Sequence[Stop], segments: Sequence[Segment], doubtful: Sequence[Pair]
+) -> list[Stop]:
+    """Stops that what was heard in a stretch may be a part of; all where nothing was."""
+    inside = [s for s in segments if s.onset_s < region.stop_s and s.offset_s > region.start_s]
+    both = [p for p in doubtful if p.onset_s < region.stop_s and p.offset_s > region.start_s]
+    heard = [s.f0_hz for s in inside] + [f for p in both for f in _two(p)]
+    if not heard:
+        return list(stops)
+    return [s for s in stops if any(_may_be_of(f, s) for f in heard)]
+
+
+def _may_be_of(f_hz: float, stop: Stop) -> bool:
+    """Whether a pitch is either note of a stop, an octave from it, or a root of both."""
+    return _is_root(f_hz, stop) or any(
+        abs(1200.0 * np.log2(k * f_hz / f)) < _SAME_CENTS for f in stop for k in (0.5, 1.0, 2.0)
+    )
 
 
 def _in_region(
@@ -195,7 +210,7 @@ def _best(
         if len(mine):
             fits = fit_notes(sound.windows(starts[mine]), (p.lower_hz, p.upper_hz), whole=True)
             heard = np.array([f.left_ratio if f is not None else 1.0 for f in fits])
-            which[mine[least[mine] > _PRIOR * heard + _SLACK]] = -1
+            which[mine[least[mine] > PRIOR * heard + SLACK]] = -1
     return _filled([int(k) for k in which])
 
 
@@ -219,11 +234,8 @@ def _measured(
     levels = lone_levels_db(sound.x[a:b], sound.rate_hz, stop)
     if levels is None or abs(np.median(levels[0]) - np.median(levels[1])) > _FAINTEST_DB:
         return None
-    pair = measure_pair(sound, start_s, stop_s, stop, params)
-    if pair is None or not _is(pair, stop):
-        return None
-    level = 10.0 * np.log10(np.mean(sound.x[a:b].astype(float) ** 2) + 1e-14)
-    return replace(pair, onset_s=start_s, offset_s=stop_s, level_dbfs=float(level))
+    pair = measure_stretch(sound, start_s, stop_s, stop, params)
+    return pair if pair is not None and is_stop(_two(pair), stop) else None
 
 
 def _parted(found: list[Pair]) -> list[Pair]:
