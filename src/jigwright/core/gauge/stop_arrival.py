@@ -34,7 +34,8 @@ class StopArrivalParams:
     spreads : float
         Nor does it count within so many deviations of the later part.
     restless_cents : float
-        Deviation of the later part from which on nothing is told: it never came to rest.
+        Deviation of the later part from which on nothing is told: it never came to rest, or a
+        vibrato of one string alone moves it, whose beginning looks like a way.
     latest_ratio : float
         Of the stop: what goes on moving beyond this did not settle.
     still_hz : float
@@ -46,7 +47,7 @@ class StopArrivalParams:
     settled_ratio: float = 0.4
     least_cents: float = 7.0
     spreads: float = 4.0
-    restless_cents: float = 5.0
+    restless_cents: float = 2.0
     latest_ratio: float = 0.8
     still_hz: float = 0.7
     moved_ratio: float = 2.5
@@ -91,6 +92,7 @@ def measure_stop_arrival(
     if spread > params.restless_cents:
         return Unmeasured("moving")
     limit = max(params.least_cents, params.spreads * spread)
+    off = _lasting(off, limit)
     beyond = np.flatnonzero(np.abs(off) > limit)
     begun_s = pair.times_s - pair.onset_s
     still_s = _still_from(pair, partials, params.still_hz)
@@ -119,6 +121,14 @@ def beats_track_hz(pair: Pair, partials: tuple[int, int]) -> Floats:
 
 def _cents(track_hz: Floats) -> Floats:
     return np.asarray(_CENTS * np.log(track_hz))
+
+
+def _lasting(off: Floats, limit: float) -> Floats:
+    """The same without single windows beyond the limit: a vibrato that they strobe, no stay."""
+    side = np.where(np.abs(off) > limit, np.sign(off), 0.0)
+    padded = np.concatenate([[0.0], side, [0.0]])
+    alone = (side != 0.0) & (padded[:-2] != side) & (padded[2:] != side)
+    return np.asarray(np.where(alone, 0.0, off))
 
 
 def _swings(off: Floats, limit: float) -> tuple[float, ...]:
