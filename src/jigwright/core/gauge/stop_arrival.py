@@ -92,8 +92,8 @@ def measure_stop_arrival(
     if spread > params.restless_cents:
         return Unmeasured("moving")
     limit = max(params.least_cents, params.spreads * spread)
-    off = _lasting(off, limit)
-    beyond = np.flatnonzero(np.abs(off) > limit)
+    ways = _lasting(off, limit)
+    beyond = np.flatnonzero(np.abs(ways) > limit)
     begun_s = pair.times_s - pair.onset_s
     still_s = _still_from(pair, partials, params.still_hz)
     if not len(beyond):
@@ -104,11 +104,11 @@ def measure_stop_arrival(
     settle_s = float(begun_s[last + 1])
     if np.isfinite(tail_s) and settle_s < tail_s:
         return Unmeasured("room_tail")
-    swings = _swings(off[: last + 1], limit)
+    swings = _swings(ways[: last + 1], limit)
     kind: StopKind = "corrected" if len(swings) == 1 else "hunted"
     return StopArrival(
         kind=kind, settle_s=settle_s, swings_cents=swings,
-        mover=_mover(low, up, off, (last + 1, first), params.moved_ratio),
+        mover=_mover(low, up, ways, (last + 1, first), params.moved_ratio),
         still_s=still_s,
     )  # fmt: skip
 
