@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import lru_cache
 from xml.sax.saxutils import escape
 
 from jigwright.core.jig.model import Bar, Event, Jig, Notehead
 from jigwright.core.jig.places import EventPlaces
+from jigwright.core.jig.written import split_length
 from jigwright.core.music.harmonics import touched_pitch
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import signature
@@ -78,17 +78,6 @@ def jig_to_mei(jig: Jig, *, fingerings: bool = True, bars: tuple[int, int] | Non
 def head_element_id(head_id: str) -> str:
     """XML id of a notehead."""
     return "n-" + "".join(c if c.isalnum() or c in "._-" else "_" for c in head_id)
-
-
-@lru_cache(maxsize=512)
-def split_length(beats: Fraction) -> tuple[Fraction, ...]:
-    """Lengths that notes can write, longest first, adding up to ``beats`` (rest dropped)."""
-    parts = []
-    for value in _VALUES:
-        while beats >= value:
-            parts.append(value)
-            beats -= value
-    return tuple(parts)
 
 
 def _keysig(fifths: int) -> str:

@@ -32,12 +32,11 @@ def loss_sentence(loss: ImportLoss) -> str:
     """What of a file is not in the jig."""
     texts = {
         "broken": tr("Bar {bar} could not be read; the bars before it were kept."),
-        "other_voice": tr("Bar {bar}: a second voice was left out."),
+        "other_voice": tr("Bar {bar}: a fifth voice was left out."),
         "other_staff": tr("Bar {bar}: a second staff was left out."),
         "five_notes": tr("Bar {bar}: a chord of more than four notes was cut."),
         "unpitched": tr("Bar {bar}: a note without pitch was left out."),
         "out_of_range": tr("Some notes lie below the lowest string."),
-        "repeat": tr("Bar {bar}: the repeat is written once."),
     }
     if not loss.bar and loss.what == "other_voice":
         return tr("Overlapping notes were cut short.")
@@ -47,11 +46,11 @@ def loss_sentence(loss: ImportLoss) -> str:
 def _marks_sentence(losses: Sequence[ImportLoss]) -> str:
     """Marks of one kind that have no place, with the first bars they stood in."""
     names = {
-        "accent": tr("accents"), "tenuto": tr("broad marks"), "breath": tr("breath marks"),
-        "fermata": tr("holds"), "hairpin": tr("hairpins"), "dynamics": tr("other loudness marks"),
-        "words": tr("words"), "tempo": tr("later tempi"), "ornament": tr("other ornaments"),
-        "arpeggio": tr("rolled chords"), "octave_line": tr("octave lines"), "pedal": tr("pedal"),
-        "ending": tr("endings"), "other_mark": tr("other marks"),
+        "tie": tr("ties that lead nowhere"), "slur": tr("slurs that lead nowhere"),
+        "graces": tr("grace notes without a note"),
+        "grace_chord": tr("chords of grace notes, read one after the other"),
+        "grace_marks": tr("marks of grace notes"), "cue": tr("cue notes"),
+        "odd_key": tr("unusual key signatures"), "other_mark": tr("other marks"),
     }  # fmt: skip
     bars = [x.bar for x in losses if x.bar]
     some = ", ".join(bars[:_MOST_BARS]) + (" …" if len(bars) > _MOST_BARS else "")
@@ -72,6 +71,8 @@ def import_summary(imported: Imported) -> str:
     if len(losses) > len(shown):
         more = len(losses) - len(shown)
         text += " " + trn("{n} more.", "{n} more.", more).format(n=more)
+    if not imported.sure:
+        text += " " + tr("Which instrument it is for is a guess from its range.")
     for what in MARK_LOSSES:
         of_kind = [x for x in imported.losses if x.what == what]
         if of_kind:

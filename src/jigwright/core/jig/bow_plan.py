@@ -14,13 +14,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from jigwright.core.jig.model import Dynamic, Event, Jig
+from jigwright.core.jig.model import Event, Jig
+from jigwright.core.jig.signs import Dynamic
 
 Trouble = Literal["runs_out", "wrong_end"]
 Remedy = Literal["less_bow", "retake", "new_slur"]
 # share of the usable bow in a second at each marking; a whole bow lasts 2 s in mezzoforte
 _SPEED: dict[Dynamic, float] = {
-    "pp": 0.15, "p": 0.25, "mp": 0.38, "mf": 0.5, "f": 0.75, "ff": 1.0
+    "ppp": 0.1, "pp": 0.15, "p": 0.25, "mp": 0.38, "mf": 0.5, "f": 0.75, "ff": 1.0, "fff": 1.25,
 }  # fmt: skip
 _EDGE = 0.12
 _SLOWEST = 5.0  # a bow of ten seconds is as slow as a plan takes for granted

@@ -12,8 +12,9 @@ from fractions import Fraction
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import MOST_AIMS, aims, aims_of
 from jigwright.core.jig.fingering import placings
-from jigwright.core.jig.model import BowDirection, Event, Jig
-from jigwright.core.jig.phrases import echoes
+from jigwright.core.jig.model import BowDirection, Change, Event, Jig
+from jigwright.core.jig.phrases import echoes, marked_loudness
+from jigwright.core.jig.signs import cut_to, shifted, tempo_at
 from jigwright.core.music.instruments import instrument
 
 
@@ -27,17 +28,43 @@ def spot(jig: Jig, first: int, last: int, *, jig_id: str, title: str) -> Jig:
     """
     if not 0 <= first <= last < len(jig.events):
         raise JigError(f"no events {first} to {last} in a jig of {len(jig.events)}")
-    bar_beats = Fraction(jig.beats_per_bar * 4, jig.beat_unit)
-    start = jig.events[first].onset_beats // bar_beats * bar_beats
+    bars = jig.bars()
+    i = max(k for k, b in enumerate(bars) if b.start_beats <= jig.events[first].onset_beats)
+    bar, start = bars[i], bars[i].start_beats
+    end = jig.events[last].end_beats
     events = [replace(e, onset_beats=e.onset_beats - start) for e in jig.events[first : last + 1]]
     if events[0].bow is None and not events[0].pluck:
         events[0] = replace(events[0], bow=_bow_before(jig, first))
+    events[0] = replace(events[0], heads=tuple(replace(h, held=False) for h in events[0].heads))
+    now = marked_loudness(jig, first)
+    if now is not None:
+        events[0] = replace(events[0], dynamic=now)
     return with_fitting_aims(
         replace(
             jig, id=jig_id, revision=1, title=title, events=tuple(events),
-            derived_from=(jig.id, jig.revision),
+            derived_from=(jig.id, jig.revision), key=bar.key, beats_per_bar=bar.metre[0],
+            beat_unit=bar.metre[1], pickup_beats=Fraction(0), silence_beats=Fraction(0),
+            tempo_bpm=tempo_at(jig, start), signs=cut_to(jig.signs, start, end),
+            changes=_changes_in(jig, i, end),
         )
     )  # fmt: skip
+
+
+def _changes_in(jig: Jig, first_bar: int, end: Fraction) -> tuple[Change, ...]:
+    """What changes in the bars of a spot, which keep their numbers."""
+    bars = jig.bars()[first_bar:]
+    start = bars[0].start_beats
+    full = Fraction(bars[0].metre[0] * 4, bars[0].metre[1])
+    found = [
+        Change(
+            at_beats=Fraction(0), number=bars[0].number if bars[0].number != 1 else None,
+            bar_beats=bars[0].length_beats if bars[0].length_beats != full else None,
+        )
+    ]  # fmt: skip
+    found += [
+        replace(c, at_beats=c.at_beats - start) for c in jig.changes if start < c.at_beats < end
+    ]
+    return tuple(c for c in found if c.key or c.metre or c.bar_beats or c.number is not None)
 
 
 def with_fitting_aims(jig: Jig) -> Jig:
@@ -77,7 +104,8 @@ def displaced(jig: Jig, pick_up: int, *, jig_id: str, title: str) -> Jig:
     evenness = [] if any(a.kind == "even_run" for a in jig.aims) else aims("even_run")
     return replace(
         jig, id=jig_id, revision=1, title=title, events=events,
-        derived_from=(jig.id, jig.revision),
+        derived_from=(jig.id, jig.revision), signs=shifted(jig.signs, Fraction(0), shift),
+        changes=(), pickup_beats=Fraction(0),
         aims=(*evenness, *aims_of(jig))[:MOST_AIMS],
     )  # fmt: skip
 
@@ -150,7 +178,8 @@ def as_double_stops(jig: Jig, *, jig_id: str, title: str) -> Jig:
     bows = tuple(replace(e, bow="down" if k % 2 == 0 else "up") for k, e in enumerate(events))
     return replace(
         jig, id=jig_id, revision=1, title=title, events=bows,
-        derived_from=(jig.id, jig.revision), aims=aims("interval", "both_sound", "every_note"),
+        derived_from=(jig.id, jig.revision), signs=(), changes=(), pickup_beats=Fraction(0),
+        silence_beats=Fraction(0), aims=aims("interval", "both_sound", "every_note"),
     )  # fmt: skip
 
 

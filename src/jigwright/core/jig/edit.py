@@ -17,6 +17,7 @@ from fractions import Fraction
 from jigwright.core.errors import JigError
 from jigwright.core.jig.fingering import placings
 from jigwright.core.jig.model import BowDirection, Event, Jig, Notehead
+from jigwright.core.jig.signs import Sign, shifted
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key, signature
 from jigwright.core.music.pitch import STEPS, Pitch
@@ -77,7 +78,10 @@ def insert_note(jig: Jig, after: int, pitch: Pitch, beats: Fraction | None = Non
     before, behind = jig.events[: after + 1], jig.events[after + 1 :]
     moved = tuple(_later(e, beats) for e in behind)
     begins = [*strokes[: after + 1], None if plucked else False, *strokes[after + 1 :]]
-    return replace(jig, events=_bowed((*before, new, *moved), begins, _first_bow(jig)))
+    return replace(
+        jig, events=_bowed((*before, new, *moved), begins, _first_bow(jig)),
+        signs=shifted(jig.signs, at, beats),
+    )  # fmt: skip
 
 
 def remove(jig: Jig, first: int, last: int) -> Jig:
@@ -99,7 +103,10 @@ def remove(jig: Jig, first: int, last: int) -> Jig:
     if first < len(begins) and begins[first] is None and gone[0].bow is not None:
         begins[first] = strokes[first]  # the rest of a bow that lost its beginning
     events = (*jig.events[:first], *(_later(e, -by) for e in behind))
-    return replace(jig, events=_bowed(events, begins, _first_bow(jig)))
+    return replace(
+        jig, events=_bowed(events, begins, _first_bow(jig)),
+        signs=shifted(jig.signs, gone[0].onset_beats, -by),
+    )  # fmt: skip
 
 
 def rest_after(jig: Jig, i: int, beats: Fraction) -> Jig:
@@ -109,7 +116,11 @@ def rest_after(jig: Jig, i: int, beats: Fraction) -> Jig:
         return jig
     gap = behind[0].onset_beats - jig.events[i].end_beats
     by = max(beats, -gap)
-    return replace(jig, events=(*jig.events[: i + 1], *(_later(e, by) for e in behind)))
+    at = behind[0].onset_beats if by > 0 else behind[0].onset_beats + by
+    return replace(
+        jig, events=(*jig.events[: i + 1], *(_later(e, by) for e in behind)),
+        signs=shifted(jig.signs, at, by),
+    )  # fmt: skip
 
 
 def lengthen(jig: Jig, first: int, last: int, factor: Fraction) -> Jig:
@@ -121,14 +132,18 @@ def lengthen(jig: Jig, first: int, last: int, factor: Fraction) -> Jig:
         If a length would leave a sixteenth of a beat … sixteen beats.
     """
     events: list[Event] = []
-    by = Fraction(0)
+    by, signs = Fraction(0), jig.signs
     for i, e in enumerate(jig.events):
         beats = e.length_beats * factor if first <= i <= last else e.length_beats
         if not SHORTEST <= beats <= LONGEST:
             raise JigError(f"a note lasts {SHORTEST} to {LONGEST} beats, got {beats}")
         events.append(replace(_later(e, by), length_beats=beats))
-        by += beats - e.length_beats
-    return replace(jig, events=tuple(events))
+        change = beats - e.length_beats
+        if change:
+            end = e.end_beats + by
+            signs = shifted(signs, end if change > 0 else end + change, change)
+        by += change
+    return replace(jig, events=tuple(events), signs=signs)
 
 
 def move_pitch(jig: Jig, first: int, last: int, *, steps: int = 0, semitones: int = 0) -> Jig:
@@ -192,7 +207,10 @@ def one_bow(jig: Jig, first: int, last: int) -> Jig:
         begins[first] = False
     if last + 1 < len(begins) and begins[last + 1] is None and not jig.events[last + 1].pluck:
         begins[last + 1] = False
-    return replace(jig, events=_bowed(jig.events, begins, _first_bow(jig)))
+    return replace(
+        jig, events=_bowed(jig.events, begins, _first_bow(jig)),
+        signs=_free_of_slurs(jig, first, last),
+    )  # fmt: skip
 
 
 def apart(jig: Jig, first: int, last: int) -> Jig:
@@ -201,7 +219,10 @@ def apart(jig: Jig, first: int, last: int) -> Jig:
     for i in range(first, min(last + 2, len(begins))):
         if begins[i] is None and not jig.events[i].pluck:
             begins[i] = False
-    return replace(jig, events=_bowed(jig.events, begins, _first_bow(jig)))
+    return replace(
+        jig, events=_bowed(jig.events, begins, _first_bow(jig)),
+        signs=_free_of_slurs(jig, first, min(last + 1, len(jig.events) - 1)),
+    )  # fmt: skip
 
 
 def turn_bow(jig: Jig, i: int) -> Jig:
@@ -215,7 +236,9 @@ def turn_bow(jig: Jig, i: int) -> Jig:
         first = _OTHER[first]
     else:
         begins[at] = not begins[at]
-    return replace(jig, events=_bowed(jig.events, begins, first))
+    events = list(_bowed(jig.events, begins, first))
+    events[at] = replace(events[at], proposed_bow=False)  # now somebody wrote it
+    return replace(jig, events=tuple(events))
 
 
 def grouped(jig: Jig, size: int, *, title: str) -> Jig:
@@ -235,7 +258,10 @@ def grouped(jig: Jig, size: int, *, title: str) -> Jig:
         inside = 0 if event.pluck or gap or again or inside >= size else inside
         begins.append(None if event.pluck else False if inside == 0 else None)
         inside += 1
-    return replace(jig, title=title, events=_bowed(jig.events, begins, "down"))
+    return replace(
+        jig, title=title, events=_bowed(jig.events, begins, "down"),
+        signs=_free_of_slurs(jig, 0, len(jig.events) - 1),
+    )  # fmt: skip
 
 
 def set_finger(jig: Jig, first: int, last: int, finger: int | None) -> Jig:
@@ -379,11 +405,27 @@ def _bowed(
     """Directions written anew from where strokes begin and which are retakes."""
     result: list[Event] = []
     before: BowDirection | None = None
+    by_proposal = any(e.proposed_bow for e in events)
     for event, again in zip(events, begins, strict=True):
         bow: BowDirection | None = None
         first_of_all = not result or result[-1].pluck
         if not event.pluck and (again is not None or first_of_all):
             bow = first if before is None else before if again else _OTHER[before]
             before = bow
-        result.append(event if event.bow == bow else replace(event, bow=bow))
+        if event.bow != bow:
+            event = replace(event, bow=bow, proposed_bow=bow is not None and by_proposal)
+        result.append(event)
     return tuple(result)
+
+
+def _free_of_slurs(jig: Jig, first: int, last: int) -> tuple[Sign, ...]:
+    """Signs without written slurs over some events: their strokes tell the slurs from now on."""
+    start, end = jig.events[first].onset_beats, jig.events[last].onset_beats
+    return tuple(
+        s
+        for s in jig.signs
+        if s.kind != "slur"
+        or s.text == "graces"
+        or s.at_beats > end
+        or (s.end_beats or s.at_beats) < start
+    )

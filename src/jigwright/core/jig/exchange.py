@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from fractions import Fraction
 from typing import Any, cast
 
 from jigwright.core.checking import (
@@ -20,10 +21,11 @@ from jigwright.core.checking import (
 from jigwright.core.errors import FieldError, JigError, JigwrightError, PitchNameError
 from jigwright.core.jig.aims import AIM_KINDS, LIMITS, MOST_AIMS, WAYS, Aim, AimKind
 from jigwright.core.jig.model import (
-    DYNAMICS,
+    MARKS,
     MOST_BEATS,
     MOST_EVENTS,
     MOST_LENGTH_BEATS,
+    MOST_VOICES,
     ORNAMENTS,
     SHAPES,
     Change,
@@ -31,6 +33,7 @@ from jigwright.core.jig.model import (
     Jig,
     Notehead,
 )
+from jigwright.core.jig.signs import DYNAMICS, MOST_SIGN_TEXT, MOST_SIGNS, SIGN_KINDS, Sign
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import MODES, Key, Mode
 from jigwright.core.music.pitch import Pitch, PitchClass
@@ -39,7 +42,7 @@ SCHEMA = "jigwright.jig/1"
 MAX_TEXT = 16_000_000
 MOST_GRACES = 32
 LOWEST_MIDI, HIGHEST_MIDI = 12, 127
-_FLAGS = ("pluck", "free", "lifted")
+_FLAGS = ("pluck", "free", "lifted", "proposed_bow")
 
 
 def jig_to_json(jig: Jig) -> str:
@@ -58,6 +61,7 @@ def jig_to_json(jig: Jig) -> str:
         **_bars_to_dict(jig),
         "from": list(jig.derived_from) if jig.derived_from else None,
         **({"aims": [aim_to_dict(a) for a in jig.aims]} if jig.aims else {}),
+        **({"signs": [_sign_to_dict(s) for s in jig.signs]} if jig.signs else {}),
         "events": [_event_to_dict(e) for e in jig.events],
     }
     return json.dumps(body, indent=1, ensure_ascii=False)
@@ -94,10 +98,38 @@ def _bars_to_dict(jig: Jig) -> dict[str, object]:
                 "at_beats": str(c.at_beats),
                 "key": {"tonic": str(c.key.tonic), "mode": c.key.mode} if c.key else None,
                 "metre": list(c.metre) if c.metre else None,
+                **({"bar_beats": str(c.bar_beats)} if c.bar_beats is not None else {}),
+                **({"number": c.number} if c.number is not None else {}),
             }
             for c in jig.changes
         ]
+    if jig.silence_beats:
+        body["silence_beats"] = str(jig.silence_beats)
     return body
+
+
+def _sign_to_dict(sign: Sign) -> dict[str, object]:
+    return {
+        "kind": sign.kind,
+        "at_beats": str(sign.at_beats),
+        **({"end_beats": str(sign.end_beats)} if sign.end_beats is not None else {}),
+        **({"text": sign.text} if sign.text else {}),
+        **({"value": sign.value} if sign.value is not None else {}),
+        **({"above": sign.above} if sign.above is not None else {}),
+    }
+
+
+def _sign_from_dict(row: Any, where: str) -> Sign:
+    end, value, above = row.get("end_beats"), row.get("value"), row.get("above")
+    at = beats(field(row, "at_beats", where), f"{where}.at_beats", 0, MOST_BEATS)
+    return Sign(
+        kind=one_of(field(row, "kind", where), f"{where}.kind", SIGN_KINDS),
+        at_beats=at,
+        end_beats=None if end is None else max(at, beats(end, f"{where}.end_beats", 0, MOST_BEATS)),
+        text=words(row["text"], f"{where}.text", MOST_SIGN_TEXT) if row.get("text") else "",
+        value=None if value is None else number(value, f"{where}.value", 0, 10_000),
+        above=None if above is None else flag(above, f"{where}.above"),
+    )
 
 
 def aim_to_dict(aim: Aim) -> dict[str, object]:
@@ -131,6 +163,12 @@ def _change_from_dict(row: Any, where: str) -> Change:
         at_beats=beats(field(row, "at_beats", where), f"{where}.at_beats", 0, MOST_BEATS),
         key=_key(row["key"], f"{where}.key") if row.get("key") else None,
         metre=_metre(row["metre"], f"{where}.metre") if row.get("metre") else None,
+        bar_beats=beats(row["bar_beats"], f"{where}.bar_beats", 0, MOST_LENGTH_BEATS) or None
+        if row.get("bar_beats") is not None
+        else None,
+        number=None
+        if row.get("number") is None
+        else whole(row["number"], f"{where}.number", 0, 100_000),
     )
 
 
@@ -161,11 +199,15 @@ def _event_to_dict(event: Event) -> dict[str, object]:
         **({"shape": event.shape} if event.shape else {}),
         **({"ornament": event.ornament} if event.ornament else {}),
         **({"graces": [str(p) for p in event.graces]} if event.graces else {}),
+        **({"marks": list(event.marks)} if event.marks else {}),
         "notes": [
             {
                 "id": h.id, "pitch": str(h.pitch), "string": h.string, "finger": h.finger,
                 "replaces": h.replaces, **({"partial": h.partial} if h.partial > 1 else {}),
                 **({"stopped": str(h.stopped)} if h.stopped is not None else {}),
+                **({"held": True} if h.held else {}),
+                **({"length_beats": str(h.length_beats)} if h.length_beats is not None else {}),
+                **({"voice": h.voice} if h.voice > 1 else {}),
             }
             for h in event.heads
         ],
@@ -192,11 +234,16 @@ def _jig_from_dict(body: dict[str, Any]) -> Jig:
         ),
         pickup_beats=beats(body.get("pickup_beats", 0), "jig.pickup_beats", 0, 64),
         changes=tuple(_change_from_dict(r, f"jig.changes[{i}]") for i, r in enumerate(changes)),
+        silence_beats=beats(body.get("silence_beats", 0), "jig.silence_beats", 0, MOST_BEATS),
         derived_from=_derived(body.get("from")),
         events=tuple(_event_from_dict(r, f"jig.events[{i}]") for i, r in enumerate(rows)),
         aims=tuple(
             _aim_from_dict(r, f"jig.aims[{i}]")
             for i, r in enumerate(rows_of(body.get("aims", []), "jig.aims", MOST_AIMS))
+        ),
+        signs=tuple(
+            _sign_from_dict(r, f"jig.signs[{i}]")
+            for i, r in enumerate(rows_of(body.get("signs", []), "jig.signs", MOST_SIGNS))
         ),
     )
 
@@ -226,6 +273,11 @@ def _event_from_dict(row: Any, where: str) -> Event:
         shape=one_of(row.get("shape"), f"{where}.shape", (None, *SHAPES)),
         graces=tuple(_pitch(p, f"{where}.graces") for p in graces),
         ornament=one_of(row.get("ornament"), f"{where}.ornament", (None, *ORNAMENTS)),
+        marks=tuple(
+            one_of(m, f"{where}.marks", MARKS)
+            for m in rows_of(row.get("marks", []), f"{where}.marks", len(MARKS))
+        ),
+        proposed_bow=flag(row.get("proposed_bow", False), f"{where}.proposed_bow"),
         pluck=flag(row.get("pluck", False), f"{where}.pluck"),
         free=flag(row.get("free", False), f"{where}.free"),
         lifted=flag(row.get("lifted", False), f"{where}.lifted"),
@@ -245,7 +297,19 @@ def _head(row: Any, where: str) -> Notehead:
         replaces=None if replaces is None else identity(replaces, f"{where}.replaces"),
         partial=whole(row.get("partial", 1), f"{where}.partial", 1, 32),
         stopped=stopped,
+        held=flag(row.get("held", False), f"{where}.held"),
+        length_beats=_head_beats(row.get("length_beats"), f"{where}.length_beats"),
+        voice=whole(row.get("voice", 1), f"{where}.voice", 1, MOST_VOICES),
     )
+
+
+def _head_beats(value: Any, where: str) -> Fraction | None:
+    if value is None:
+        return None
+    length = beats(value, where, 0, MOST_LENGTH_BEATS)
+    if not length:
+        raise FieldError(where, str(value), "a length above 0")
+    return length
 
 
 def _pitch(value: Any, where: str) -> Pitch:

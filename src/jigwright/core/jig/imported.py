@@ -10,10 +10,16 @@ MAX_BYTES = 40_000_000
 MAX_NOTES = 20_000
 MAX_BARS = 4000
 MARK_LOSSES = (
-    "accent", "tenuto", "breath", "fermata", "hairpin", "dynamics", "words", "tempo", "ornament",
-    "arpeggio", "octave_line", "pedal", "ending", "other_mark",
-)  # fmt: skip
-"""Marks that a jig does not hold."""
+    "tie",
+    "slur",
+    "graces",
+    "grace_chord",
+    "grace_marks",
+    "cue",
+    "odd_key",
+    "other_mark",
+)
+"""What a jig does not hold, named with its bars."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,11 +31,10 @@ class ImportLoss:
     bar : str
         Number as printed; empty for the whole file.
     what : str
-        ``broken`` (this bar and what follows could not be read), ``other_voice``, ``other_staff``,
-        ``five_notes``, ``odd_length``, ``unpitched``, ``out_of_range``, ``repeat``; of marks that a
-        jig does not hold ``accent``, ``tenuto``, ``breath``, ``fermata``, ``hairpin``,
-        ``dynamics``, ``words``, ``tempo``, ``ornament``, ``arpeggio``, ``octave_line``, ``pedal``,
-        ``ending``, ``other_mark``, once a bar.
+        ``broken`` (this bar and what follows could not be read), ``other_voice`` (a fifth one),
+        ``other_staff``, ``five_notes``, ``unpitched``, ``out_of_range``; of marks, once a bar:
+        ``tie`` and ``slur`` (that lead nowhere), ``graces`` (before no note), ``grace_chord`` (read
+        one after the other), ``grace_marks``, ``cue``, ``odd_key``, ``other_mark`` (too long).
     """
 
     bar: str
@@ -48,12 +53,15 @@ class Imported:
     parts : tuple of str
         Names of all parts of the file, the one taken included.
     i_part : int
+    sure : bool
+        The instrument was given, or named by the part; else it is a guess from the range.
     """
 
     jig: Jig
     losses: tuple[ImportLoss, ...]
     parts: tuple[str, ...]
     i_part: int
+    sure: bool = True
 
     @property
     def broken_at(self) -> str | None:

@@ -14,16 +14,26 @@ from typing import Literal
 
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import MOST_AIMS, Aim
+from jigwright.core.jig.signs import MOST_SIGNS, Dynamic, Sign
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 
 BowDirection = Literal["down", "up"]
-Dynamic = Literal["pp", "p", "mp", "mf", "f", "ff"]
 Shape = Literal["level", "grow", "fade", "swell", "dip"]
 Ornament = Literal["trill", "mordent", "turn", "tremolo"]
 ORNAMENTS: tuple[Ornament, ...] = ("trill", "mordent", "turn", "tremolo")
 SHAPES: tuple[Shape, ...] = ("level", "grow", "fade", "swell", "dip")
-DYNAMICS: tuple[Dynamic, ...] = ("pp", "p", "mp", "mf", "f", "ff")
+Mark = Literal[
+    "accent", "marcato", "tenuto", "portato", "staccatissimo", "spiccato", "fermata", "breath",
+    "pause", "rolled", "snap", "inverted", "delayed", "long_graces", "slash1",
+    "slash2", "slash4",
+]  # fmt: skip
+MARKS: tuple[Mark, ...] = (
+    "accent", "marcato", "tenuto", "portato", "staccatissimo", "spiccato", "fermata", "breath",
+    "pause", "rolled", "snap", "inverted", "delayed", "long_graces", "slash1",
+    "slash2", "slash4",
+)  # fmt: skip
+MOST_VOICES = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,6 +56,12 @@ class Notehead:
         For a natural harmonic the partial of ``string`` that sounds as ``pitch``; 1 = none.
     stopped : Pitch or None
         For an artificial harmonic the stopped note whose ``partial`` sounds.
+    held : bool
+        It goes on from the event before while another note moves; it is not struck again.
+    length_beats : Fraction or None
+        Where it ends before its event does; ``None``: with it.
+    voice : int
+        1 … 4, of two or more voices that are written on one staff.
     """
 
     id: str
@@ -55,6 +71,9 @@ class Notehead:
     replaces: str | None = None
     partial: int = 1
     stopped: Pitch | None = None
+    held: bool = False
+    length_beats: Fraction | None = None
+    voice: int = 1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -88,6 +107,12 @@ class Event:
         Grace notes before it; they are nobody's mistake.
     ornament : Ornament or None
         Written over it; its notes are the event's own.
+    marks : tuple of Mark
+        Further signs over the note, each once, in the order of :data:`MARKS`; ``inverted``,
+        ``delayed`` and the number of ``slash`` (three where none is said) belong to the ornament,
+        ``long_graces`` to grace notes without a stroke.
+    proposed_bow : bool
+        The direction is a proposal: nobody wrote it.
     """
 
     id: str
@@ -104,6 +129,8 @@ class Event:
     shape: Shape | None = None
     graces: tuple[Pitch, ...] = ()
     ornament: Ornament | None = None
+    marks: tuple[Mark, ...] = ()
+    proposed_bow: bool = False
 
     @property
     def end_beats(self) -> Fraction:
@@ -119,7 +146,7 @@ MOST_SECONDS = 86_400.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Change:
-    """A new key or metre at a bar line.
+    """A new key or metre at a bar line, or a bar that is not like the others.
 
     Parameters
     ----------
@@ -128,11 +155,17 @@ class Change:
     key : Key or None
     metre : tuple of (int, int) or None
         Beats in a bar and beat unit.
+    bar_beats : Fraction or None
+        Length of this one bar where the metre does not say it: split at a repeat, a cadenza.
+    number : int or None
+        Number of this bar where counting does not give it; the bars after it count on from it.
     """
 
     at_beats: Fraction
     key: Key | None = None
     metre: tuple[int, int] | None = None
+    bar_beats: Fraction | None = None
+    number: int | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -184,6 +217,10 @@ class Jig:
         New keys and metres, in order.
     aims : tuple of Aim
         What it is for, the first one first; empty: every note, its pitch, and what is marked.
+    signs : tuple of Sign
+        What stands beside the notes, by time.
+    silence_beats : Fraction
+        Rests written after the last event.
     """
 
     id: str
@@ -201,6 +238,8 @@ class Jig:
     pickup_beats: Fraction = Fraction(0)
     changes: tuple[Change, ...] = ()
     aims: tuple[Aim, ...] = ()
+    signs: tuple[Sign, ...] = ()
+    silence_beats: Fraction = Fraction(0)
 
     def __post_init__(self) -> None:
         if not self.title.strip():
@@ -223,7 +262,9 @@ class Jig:
                 raise JigError(f"events must follow in time: {b.id} stands before {a.id}")
         if len(self.events) > MOST_EVENTS:
             raise JigError(f"too many events: {len(self.events)} (at most {MOST_EVENTS})")
-        end = self.length_beats
+        if len(self.signs) > MOST_SIGNS:
+            raise JigError(f"too many signs: {len(self.signs)} (at most {MOST_SIGNS})")
+        end = self.length_beats + self.silence_beats
         if end > MOST_BEATS or float(end) * self.seconds_per_beat > MOST_SECONDS:
             raise JigError(f"{float(end):g} beats are longer than a day of playing")
         for e in self.events:
@@ -248,7 +289,7 @@ class Jig:
         return bar.number, event.onset_beats - bar.start_beats
 
     def bars(self) -> tuple[Bar, ...]:
-        """All bars from the start to the end of the last event."""
+        """All bars from the start to the end of the last event and the rests written after it."""
         return _bars(self)
 
 
@@ -256,17 +297,18 @@ class Jig:
 def _bars(jig: Jig) -> tuple[Bar, ...]:
     bars: list[Bar] = []
     at = Fraction(0)
-    end = max(jig.length_beats, Fraction(1, 64))
+    end = max(jig.length_beats + jig.silence_beats, Fraction(1, 64))
     metre, key = (jig.beats_per_bar, jig.beat_unit), jig.key
     waiting = sorted(jig.changes, key=lambda c: c.at_beats)
     number = 0 if jig.pickup_beats else 1
     while at < end and len(bars) < 20_000:
+        own: Fraction | None = jig.pickup_beats if not bars and jig.pickup_beats else None
         while waiting and waiting[0].at_beats <= at:
             change = waiting.pop(0)
             metre, key = change.metre or metre, change.key or key
-        length = Fraction(metre[0] * 4, metre[1])
-        if not bars and jig.pickup_beats:
-            length = jig.pickup_beats
+            own = change.bar_beats or own
+            number = number if change.number is None else change.number
+        length = own or Fraction(metre[0] * 4, metre[1])
         if waiting and at < waiting[0].at_beats < at + length:
             length = waiting[0].at_beats - at
         bars.append(Bar(number=number, start_beats=at, length_beats=length, metre=metre, key=key))

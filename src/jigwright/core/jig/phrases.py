@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
+from functools import lru_cache
 from typing import TYPE_CHECKING
+
+from jigwright.core.jig.signs import DYNAMICS, Dynamic
 
 if TYPE_CHECKING:
     from jigwright.core.jig.model import Event, Jig
@@ -34,10 +38,11 @@ def echoes(jig: Jig) -> tuple[Statements, ...]:
     the first is one pair of statements.
     """
     events = jig.events
-    marks = [i for i, e in enumerate(events) if e.dynamic is not None]
+    loudness = written_loudness(jig)
+    marks = [i for i, mark in enumerate(loudness) if mark is not None]
     found = []
     for before, at, after in zip(marks, marks[1:], [*marks[2:], len(events)], strict=False):
-        if events[before].dynamic == events[at].dynamic:
+        if loudness[before] == loudness[at]:
             continue
         longest = min(at - before, after - at)
         for n in range(longest, SHORTEST_ECHO - 1, -1):
@@ -53,9 +58,27 @@ def echoes(jig: Jig) -> tuple[Statements, ...]:
     return (whole,) if whole is not None else ()
 
 
-def marked_loudness(jig: Jig, i: int) -> str | None:
+def marked_loudness(jig: Jig, i: int) -> Dynamic | None:
     """The mark that holds at an event: its own or the last one before."""
-    return next((e.dynamic for e in reversed(jig.events[: i + 1]) if e.dynamic is not None), None)
+    return next((d for d in reversed(written_loudness(jig)[: i + 1]) if d is not None), None)
+
+
+@lru_cache(maxsize=16)
+def written_loudness(jig: Jig) -> tuple[Dynamic | None, ...]:
+    """For each event the mark of loudness that begins there.
+
+    One that stands in a rest, or under the end of a note, holds from the next note on; accents of
+    loudness (*sf*, *fp*) hold for no other note and are none.
+    """
+    events = jig.events
+    found = [e.dynamic for e in events]
+    onsets = [e.onset_beats for e in events]
+    for sign in jig.signs:
+        if sign.kind == "dynamic" and sign.text in DYNAMICS:
+            i = bisect_left(onsets, sign.at_beats)
+            if i < len(events) and (found[i] is None or events[i].dynamic is None):
+                found[i] = sign.text
+    return tuple(found)
 
 
 def dotted_pairs(jig: Jig) -> tuple[int, ...]:

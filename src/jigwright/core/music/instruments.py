@@ -11,6 +11,7 @@ from jigwright.core.music.pitch import Pitch
 
 InstrumentId = Literal["violin", "viola", "cello", "bass"]
 Clef = Literal["treble", "alto", "bass"]
+CLEF_SIGNS: dict[Clef, str] = {"treble": "G2", "alto": "C3", "bass": "F4"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -54,6 +55,11 @@ class Instrument:
     def lowest(self) -> Pitch:
         """The lowest open string."""
         return self.strings[0]
+
+    @property
+    def clef_sign(self) -> str:
+        """Sign and line of its usual clef, such as ``G2``."""
+        return CLEF_SIGNS[self.clef]
 
 
 def _strings(text: str) -> tuple[Pitch, ...]:

@@ -15,7 +15,9 @@ from jigwright.core.player import faults as f
 from jigwright.core.player import real as r
 from jigwright.core.player.chosen import Chosen
 
-DYNAMIC_DB = {"pp": -14.0, "p": -9.0, "mp": -4.0, "mf": 0.0, "f": 4.0, "ff": 7.0}
+DYNAMIC_DB = {
+    "ppp": -19.0, "pp": -14.0, "p": -9.0, "mp": -4.0, "mf": 0.0, "f": 4.0, "ff": 7.0, "fff": 9.0,
+}  # fmt: skip
 """How loud the player takes a marking, re mezzoforte."""
 
 

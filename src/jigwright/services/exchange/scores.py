@@ -43,7 +43,7 @@ def read_score(
         from jigwright.services.exchange.midi import read_midi
 
         return read_midi(
-            data, jig_id=jig_id, title=title, instrument_id=instrument_id or "violin", i_part=i_part
+            data, jig_id=jig_id, title=title, instrument_id=instrument_id, i_part=i_part
         )
     from jigwright.services.exchange.musicxml_in import read_musicxml
 

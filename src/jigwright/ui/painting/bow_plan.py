@@ -11,7 +11,9 @@ from jigwright.core.jig.bow_plan import PlannedNote, PlannedStroke
 from jigwright.ui.theme import Palette, sans
 from jigwright.wording.catalogue import tr
 
-_THICK = {"pp": 3.0, "p": 5.0, "mp": 7.0, "mf": 9.0, "f": 11.0, "ff": 13.0}
+_THICK = {
+    "ppp": 2.0, "pp": 3.0, "p": 5.0, "mp": 7.0, "mf": 9.0, "f": 11.0, "ff": 13.0, "fff": 15.0,
+}  # fmt: skip
 ROW_PX = 17.0
 _SIDE_PX = 52.0
 

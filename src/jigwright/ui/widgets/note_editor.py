@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QMenu, QPushButton, QVBoxLay
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig import edit
 from jigwright.core.jig.line import jig_to_line
-from jigwright.core.jig.model import DYNAMICS, ORNAMENTS, Jig
+from jigwright.core.jig.model import ORNAMENTS, Jig
+from jigwright.core.jig.signs import DYNAMICS
 from jigwright.core.music.pitch import STEPS, Pitch
 from jigwright.ui.theme import sans
 from jigwright.ui.widgets.labels import label, word_button

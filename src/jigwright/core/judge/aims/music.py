@@ -19,6 +19,7 @@ from jigwright.core.jig.aims import (
     goes_back,
 )
 from jigwright.core.jig.phrases import Statements, dotted_pairs, echoes, marked_loudness
+from jigwright.core.jig.signs import DYNAMICS
 from jigwright.core.judge.aims.outcome import (
     AimResult,
     Evidence,
@@ -248,9 +249,6 @@ def direction(evidence: Evidence, aim: Aim) -> AimResult:
     return held_against(result, evidence.limit(aim))
 
 
-_ORDER = ("pp", "p", "mp", "mf", "f", "ff")
-
-
 def contrast(evidence: Evidence, aim: Aim) -> AimResult:
     """Statements of the same words: how many decibels apart, in the marked direction.
 
@@ -278,7 +276,7 @@ def _contrast(evidence: Evidence, aim: Aim, pair: Statements, row_of: dict[int, 
     if isinstance(told, Unmeasured):
         return cannot_tell(aim, told.reason, row=row)
     first, second = (marked_loudness(evidence.jig, half[0]) for half in pair)
-    sign = -1.0 if first and second and _ORDER.index(first) < _ORDER.index(second) else 1.0
+    sign = -1.0 if first and second and DYNAMICS.index(first) < DYNAMICS.index(second) else 1.0
     result = AimResult(
         aim=aim, state="met", figure=sign * told.loudness_db, uncertainty=told.uncertainty_db,
         row=row, detail=f"{first or ''}-{second or ''}",
