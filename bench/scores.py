@@ -142,18 +142,39 @@ def same(a, b) -> list[str]:  # type: ignore[no-untyped-def]
     return [n for n in names if getattr(a, n) != getattr(b, n)]
 
 
-def library_notes(source: object, i_part: int) -> list[tuple[Fraction, Fraction, tuple[int, ...]]]:
-    """Onset, length and pitches of a part as the notation library reads it, ties joined."""
+def library_notes(source: object, i_part: int) -> list[tuple[Fraction, Fraction, int]]:
+    """Onset, length and pitch of a part's notes as the notation library reads them.
+
+    Ties are joined note by note, also where only the first of two notes tells them, as a good many
+    of the sources do.
+    """
     from music21 import converter
 
-    part = converter.parse(source, format="musicxml").parts[i_part].stripTies()  # type: ignore[arg-type]
-    return sorted(
-        (Fraction(n.getOffsetInHierarchy(part)).limit_denominator(960),
-         Fraction(n.quarterLength).limit_denominator(960),
-         tuple(sorted(p.midi for p in n.pitches)))
-        for n in part.recurse().notes
-        if not n.duration.isGrace and n.quarterLength > 0
-    )  # fmt: skip
+    part = converter.parse(source, format="musicxml").parts[i_part]  # type: ignore[arg-type]
+    rows: list[tuple[Fraction, Fraction, int, bool, bool]] = []
+    for chord in part.recurse().notes:
+        if chord.duration.isGrace or chord.quarterLength <= 0:
+            continue
+        at = Fraction(chord.getOffsetInHierarchy(part)).limit_denominator(960)
+        end = at + Fraction(chord.quarterLength).limit_denominator(960)
+        for one in chord.notes if chord.isChord else (chord,):
+            tie = one.tie.type if one.tie is not None else chord.tie.type if chord.tie else ""
+            on = tie in ("start", "continue")
+            rows.append((at, end, one.pitch.midi, on, tie in ("stop", "continue")))
+    rows.sort()
+    found: list[list] = []  # type: ignore[type-arg]
+    waiting: dict[tuple[Fraction, int], list[int]] = {}
+    for at, end, midi, on, _ in rows:
+        before = waiting.get((at, midi))
+        if before:
+            i = before.pop()
+            found[i][1] = end
+        else:
+            i = len(found)
+            found.append([at, end, midi])
+        if on:
+            waiting.setdefault((end, midi), []).append(i)
+    return sorted((at, end - at, midi) for at, end, midi in found)
 
 
 def main() -> None:

@@ -196,15 +196,15 @@ def test_a_broken_bar_is_named_and_what_stands_before_is_kept() -> None:
     assert [str(e.heads[0].pitch) for e in got.jig.events] == ["D4"]
 
 
-def test_other_voices_are_named_not_mixed_in() -> None:
+def test_other_voices_are_read_as_notes_that_sound_together() -> None:
     other = (
         "<backup><duration>4</duration></backup><note><pitch><step>A</step><octave>3</octave>"
         "</pitch><duration>4</duration><voice>2</voice></note>"
     )
     text = SCORE.format(NOTE.format("D", 4) + other, NOTE.format("E", 4))
     got = read_musicxml(text.encode(), jig_id="b", title="t")
-    assert [x.what for x in got.losses] == ["other_voice"]
-    assert len(got.jig.events) == 2
+    assert got.losses == ()
+    assert [[str(h.pitch) for h in e.heads] for e in got.jig.events] == [["A3", "D4"], ["E4"]]
 
 
 def archive(**files: bytes) -> bytes:

@@ -1,32 +1,43 @@
 """A jig as MEI (Music Encoding Initiative, an open standard): sounding pitch becomes written.
 
-Lengths that no single note can write, and notes that cross a bar line, become tied notes; the first
-of them carries the id. Runs of lengths with a third in them become triplets.
+How notes are split, tied and grouped is told by :mod:`jigwright.core.jig.written`; here they and
+the signs beside them become elements. The first of tied notes carries the id.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
-from xml.sax.saxutils import escape
+from xml.sax.saxutils import escape, quoteattr
 
+from jigwright.core.jig.clefs import clef_changes
 from jigwright.core.jig.model import Bar, Event, Jig, Notehead
-from jigwright.core.jig.places import EventPlaces
-from jigwright.core.jig.written import split_length
+from jigwright.core.jig.signs import Sign
+from jigwright.core.jig.strings_said import strings_said
+from jigwright.core.jig.voices import drawn_slurs
+from jigwright.core.jig.written import Written, WrittenHead, WrittenVoices
 from jigwright.core.music.harmonics import touched_pitch
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import signature
 from jigwright.core.music.pitch import Pitch
+from jigwright.services.notation import FAINT
 
-_CLEFS = {"treble": ("G", 2), "alto": ("C", 3), "bass": ("F", 4)}
 _ACCIDENTALS = {-2: "ff", -1: "f", 0: "n", 1: "s", 2: "x"}
-_VALUES = {
-    Fraction(4): ("1", 0), Fraction(3): ("2", 1), Fraction(2): ("2", 0), Fraction(3, 2): ("4", 1),
-    Fraction(1): ("4", 0), Fraction(3, 4): ("8", 1), Fraction(1, 2): ("8", 0),
-    Fraction(3, 8): ("16", 1), Fraction(1, 4): ("16", 0), Fraction(1, 8): ("32", 0),
-    Fraction(1, 16): ("64", 0), Fraction(1, 32): ("128", 0),
+_DURATIONS = {
+    Fraction(8): "breve", Fraction(4): "1", Fraction(2): "2", Fraction(1): "4",
+    Fraction(1, 2): "8", Fraction(1, 4): "16", Fraction(1, 8): "32", Fraction(1, 16): "64",
+    Fraction(1, 32): "128",
 }  # fmt: skip
 _HAIRPINS = {"grow": ("cres",), "fade": ("dim",), "swell": ("cres", "dim"), "dip": ("dim", "cres")}
+_ARTICULATIONS = {
+    "accent": "acc", "marcato": "marc", "tenuto": "ten", "staccatissimo": "stacciss",
+    "spiccato": "spicc", "snap": "snap",
+}  # fmt: skip
+_JUMPS = {"dacapo": "daCapo", "dalsegno": "dalSegno", "tocoda": "coda", "fine": "fine",
+          "segno": "segno", "coda": "coda"}  # fmt: skip
+_SLASHES = {"slash1": "1slash", "slash2": "2slash", "slash4": "4slash"}
+_STYLES = {"light-light": "dbl", "light-heavy": "end", "dashed": "dashed", "dotted": "dotted"}
 
 
 def jig_to_mei(jig: Jig, *, fingerings: bool = True, bars: tuple[int, int] | None = None) -> str:
@@ -45,34 +56,7 @@ def jig_to_mei(jig: Jig, *, fingerings: bool = True, bars: tuple[int, int] | Non
     str
         MEI text; noteheads carry the ids of the jig, prefixed with ``n-``.
     """
-    inst = instrument(jig.instrument_id)
-    clef, line = _CLEFS[inst.clef]
-    written = jig.bars()
-    final = written[-1]
-    first = bars[0] if bars is not None else 0
-    if bars is not None:
-        written = written[bars[0] : bars[1]]
-    places = EventPlaces(jig)
-    body = []
-    before: Bar | None = None
-    for bar in written:
-        body.append(_changes(before, bar))
-        body.append(
-            _Bar(jig, bar, places, inst.written_octaves_up, fingerings, last=bar is final).text()
-        )
-        before = bar
-    metre = written[0].metre
-    shown = "" if first == 0 else ' meter.visible="false"'
-    return (
-        '<?xml version="1.0" encoding="UTF-8"?>'
-        '<mei xmlns="http://www.music-encoding.org/ns/mei" meiversion="5.0"><meiHead><fileDesc>'
-        f"<titleStmt><title>{escape(jig.title)}</title></titleStmt><pubStmt/></fileDesc></meiHead>"
-        "<music><body><mdiv><score>"
-        f'<scoreDef keysig="{_keysig(written[0].key.fifths)}" meter.count="{metre[0]}" '
-        f'meter.unit="{metre[1]}"{shown}><staffGrp><staffDef n="1" lines="5" clef.shape="{clef}" '
-        f'clef.line="{line}"/></staffGrp></scoreDef><section>{"".join(body)}</section>'
-        "</score></mdiv></body></music></mei>"
-    )
+    return _Score(jig, fingerings=fingerings, bars=bars).text()
 
 
 def head_element_id(head_id: str) -> str:
@@ -80,248 +64,475 @@ def head_element_id(head_id: str) -> str:
     return "n-" + "".join(c if c.isalnum() or c in "._-" else "_" for c in head_id)
 
 
+def _event_id(event: Event) -> str:
+    """XML id of what an event's marks hang on: its upper new note."""
+    new = [h for h in event.heads if not h.held] or list(event.heads)
+    return head_element_id(new[-1].id)
+
+
 def _keysig(fifths: int) -> str:
     fifths = max(-7, min(7, fifths))
     return "0" if fifths == 0 else f"{abs(fifths)}{'s' if fifths > 0 else 'f'}"
 
 
-def _changes(before: Bar | None, bar: Bar) -> str:
-    if before is None:
+def _clef(text: str) -> str:
+    """Attributes of a clef such as ``C4`` or ``G2-1``."""
+    sign = text.rstrip("-0123456789") or "G"
+    numbers = text[len(sign) :]
+    marks = f'shape="{sign[0] if sign[0] in "GCF" else "G"}" line="{(numbers or "2")[0]}"'
+    octave = numbers[1:]
+    if octave in ("-1", "1", "-2", "2"):
+        marks += f' dis="{8 if octave[-1] == "1" else 15}"'
+        marks += f' dis.place="{"below" if octave[0] == "-" else "above"}"'
+    return marks
+
+
+class _Score:
+    def __init__(self, jig: Jig, *, fingerings: bool, bars: tuple[int, int] | None) -> None:
+        self.jig, self.fingerings = jig, fingerings
+        self._all = jig.bars()
+        self._first = bars[0] if bars is not None else 0
+        self._bars = self._all[bars[0] : bars[1]] if bars is not None else self._all
+        self._inst = instrument(jig.instrument_id)
+        self.octaves_up = self._inst.written_octaves_up
+        self.voices = WrittenVoices(
+            jig, cuts=(s.at_beats for s in jig.signs if s.kind == "fermata")
+        )
+        self.clefs = clef_changes(jig)
+        self.strings = strings_said(jig)
+        self._times = [s.at_beats for s in jig.signs]
+        self._starts = [b.start_beats for b in self._all]
+        self.onsets = [e.onset_beats for e in jig.events]
+        self.slurs = self._slurs()
+        self.says_plucking = {
+            e.id: "pizz." if e.pluck else "arco"
+            for before, e in zip((None, *jig.events), jig.events, strict=False)
+            if e.pluck != (before is not None and before.pluck)
+            and not any(
+                s.kind == "words" and s.at_beats == e.onset_beats
+                and ("pizz" in s.text or "arco" in s.text)
+                for s in self.signs_between(e.onset_beats, e.end_beats)
+            )
+        }  # fmt: skip
+
+    def text(self) -> str:
+        start = self._bars[0].start_beats
+        clef = self.clef_at(start)
+        metre = self._bars[0].metre
+        shown = "" if self._first == 0 else ' meter.visible="false"'
+        tempo = "" if self._first else self._first_tempo()
+        marks = _clef(clef).replace("shape=", "clef.shape=").replace(" line=", " clef.line=")
+        marks = marks.replace(" dis", " clef.dis")
+        return (
+            '<?xml version="1.0" encoding="UTF-8"?>'
+            '<mei xmlns="http://www.music-encoding.org/ns/mei" meiversion="5.0"><meiHead><fileDesc>'
+            f"<titleStmt><title>{escape(self.jig.title)}</title></titleStmt><pubStmt/></fileDesc>"
+            "</meiHead><music><body><mdiv><score>"
+            f'<scoreDef keysig="{_keysig(self._bars[0].key.fifths)}" meter.count="{metre[0]}" '
+            f'meter.unit="{metre[1]}"{shown}><staffGrp><staffDef n="1" lines="5" {marks}/>'
+            f"</staffGrp></scoreDef><section>{''.join(self._measures(tempo))}</section>"
+            "</score></mdiv></body></music></mei>"
+        )
+
+    def _first_tempo(self) -> str:
+        """A jig of one's own shows its tempo only where it is edited; a score shows what it has."""
         return ""
-    marks = ""
-    if before.key.fifths != bar.key.fifths:
-        marks += f' keysig="{_keysig(bar.key.fifths)}"'
-    if before.metre != bar.metre:
-        marks += f' meter.count="{bar.metre[0]}" meter.unit="{bar.metre[1]}"'
-    return f"<scoreDef{marks}/>" if marks else ""
 
+    def _measures(self, tempo: str) -> Iterator[str]:
+        before: Bar | None = None
+        open_ending: Sign | None = None
+        endings = [s for s in self.jig.signs if s.kind == "ending"]
+        for bar in self._bars:
+            end = bar.start_beats + bar.length_beats
+            if before is not None:
+                yield self._changes(before, bar)
+            if open_ending is None:
+                open_ending = next(
+                    (
+                        s
+                        for s in endings
+                        if s.at_beats <= bar.start_beats < (s.end_beats or s.at_beats)
+                    ),
+                    None,
+                )
+                if open_ending is not None:
+                    label = escape(open_ending.text, {'"': "&quot;"})
+                    yield f'<ending n="{label}" label="{label}.">'
+            yield _Bar(self, bar, last=bar is self._all[-1], tempo=tempo).text()
+            tempo = ""
+            if open_ending is not None and (open_ending.end_beats or end) <= end:
+                yield "</ending>"
+                open_ending = None
+            before = bar
+        if open_ending is not None:
+            yield "</ending>"
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Written:
-    """A piece of an event inside one bar: written length, and whether it is a triplet's."""
+    def _changes(self, before: Bar, bar: Bar) -> str:
+        marks = ""
+        if before.key.fifths != bar.key.fifths:
+            marks += f' keysig="{_keysig(bar.key.fifths)}"'
+        if before.metre != bar.metre:
+            marks += f' meter.count="{bar.metre[0]}" meter.unit="{bar.metre[1]}"'
+        return f"<scoreDef{marks}/>" if marks else ""
 
-    event: Event | None
-    beats: Fraction
-    first: bool
-    last: bool
-    triplet: bool
+    def clef_at(self, beats: Fraction) -> str:
+        """The clef that holds when a moment begins."""
+        now = self._inst.clef_sign
+        for at, text in self.clefs:
+            if at <= beats:
+                now = text
+        return now
+
+    def signs_between(self, start: Fraction, end: Fraction) -> Sequence[Sign]:
+        """Signs that stand in a stretch of time."""
+        return self.jig.signs[bisect_left(self._times, start) : bisect_left(self._times, end)]
+
+    def place(self, beats: Fraction) -> tuple[int, float]:
+        """Index of the bar of a moment, and its time stamp there."""
+        i = max(0, bisect_right(self._starts, beats) - 1)
+        bar = self._all[i]
+        return i, 1 + float((beats - bar.start_beats) / Fraction(4, bar.metre[1]))
+
+    def end_place(self, beats: Fraction) -> tuple[int, float]:
+        """The same for an end: at a bar line it belongs to the bar before."""
+        i, stamp = self.place(beats)
+        if i and beats == self._starts[i]:
+            bar = self._all[i - 1]
+            return i - 1, 1 + float(bar.length_beats / Fraction(4, bar.metre[1])) - 0.1
+        return i, stamp - (0.1 if stamp > 1.1 else 0.0)
+
+    def _slurs(self) -> dict[str, list[str]]:
+        """Ends of the slurs that begin at an event, by its id."""
+        written = [
+            (s.at_beats, s.end_beats or s.at_beats)
+            for s in self.jig.signs
+            if s.kind == "slur" and s.text != "graces"
+        ]
+        table: dict[str, list[str]] = {}
+        for a, b in drawn_slurs(self.jig.events, written):
+            first, last = self._sounding(a), self._sounding(b)
+            if first is not last:
+                table.setdefault(first.id, []).append(_event_id(last))
+        return table
+
+    def _sounding(self, beats: Fraction) -> Event:
+        return self.jig.events[max(0, bisect_right(self.onsets, beats) - 1)]
 
 
 class _Bar:
     """Writes one bar."""
 
-    def __init__(
-        self,
-        jig: Jig,
-        bar: Bar,
-        places: EventPlaces,
-        octaves_up: int,
-        fingerings: bool,
-        *,
-        last: bool,
-    ) -> None:
-        self._jig, self._bar, self._places = jig, bar, places
-        self._octaves_up, self._fingerings, self._last = octaves_up, fingerings, last
+    def __init__(self, score: _Score, bar: Bar, *, last: bool, tempo: str) -> None:
+        self._score, self._bar, self._last = score, bar, last
         self._sounding = dict.fromkeys("CDEFGAB", 0) | signature(bar.key.fifths)
         self._shown: dict[tuple[str, int], int] = {}
-        self._controls: list[str] = []
+        self._controls: list[str] = [tempo] if tempo else []
+        self._end = bar.start_beats + bar.length_beats
 
     def text(self) -> str:
         """The measure element."""
-        layer = self._layer(self._pieces())
-        right = ' right="end"' if self._last else ""
-        incomplete = self._bar.length_beats < Fraction(self._bar.metre[0] * 4, self._bar.metre[1])
-        metcon = ' metcon="false"' if incomplete else ""
+        rows = self._score.voices.voices(self._bar)
+        clefs = [c for c in self._score.clefs if self._bar.start_beats < c[0] < self._end]
+        if self._bar.start_beats > 0:
+            clefs = [c for c in self._score.clefs if self._bar.start_beats <= c[0] < self._end]
+        layers = []
+        for k, (voice, row) in enumerate(rows):
+            inner = self._layer(row, hidden=voice > 1, clefs=clefs if k == 0 else [])
+            layers.append(f'<layer n="{k + 1}">{inner}</layer>')
+        for sign in self._score.signs_between(
+            self._bar.start_beats, self._end if not self._last else self._end + 1
+        ):
+            self._sign(sign)
         return (
-            f'<measure n="{self._bar.number}"{right}{metcon}><staff n="1"><layer n="1">{layer}'
-            f"</layer></staff>{''.join(self._controls)}</measure>"
+            f'<measure n="{self._bar.number}"{self._lines()}{self._incomplete()}><staff n="1">'
+            f"{''.join(layers)}</staff>{''.join(self._controls)}</measure>"
         )
 
-    def _pieces(self) -> list[_Written]:
-        start, end = self._bar.start_beats, self._bar.start_beats + self._bar.length_beats
-        at = start
-        pieces: list[_Written] = []
-        for event in self._places.between(start, end):
-            if event.onset_beats > at:
-                pieces += _rests(event.onset_beats - at)
-            a, b = max(event.onset_beats, start), min(event.end_beats, end)
-            if a < at:
-                continue  # overlapping voices are not written
-            pieces += _parts(event, a, b)
-            at = b
-        if at < end:
-            pieces += _rests(end - at)
-        return pieces
+    def _incomplete(self) -> str:
+        full = Fraction(self._bar.metre[0] * 4, self._bar.metre[1])
+        return ' metcon="false"' if self._bar.length_beats != full else ""
 
-    def _layer(self, pieces: list[_Written]) -> str:
+    def _lines(self) -> str:
+        """Kinds of the bar lines on both sides."""
+        signs = self._score.jig.signs
+        at, end = self._bar.start_beats, self._end
+        here = self._score.signs_between(at, at + Fraction(1, 10**6))
+        there = [s for s in signs if s.at_beats == end and s.kind in ("repeat", "barline")]
+        left = any(s.kind == "repeat" and s.text == "forward" for s in here)
+        back = any(s.kind == "repeat" and s.text == "backward" for s in there)
+        style = next(
+            (_STYLES.get(s.text) for s in there if s.kind == "barline" and s.text in _STYLES), None
+        )
+        right = "rptend" if back else style or ("end" if self._last else "")
+        return (' left="rptstart"' if left else "") + (f' right="{right}"' if right else "")
+
+    # notes --------------------------------------------------------------------------------
+
+    def _layer(
+        self, row: list[Written], *, hidden: bool, clefs: Sequence[tuple[Fraction, str]]
+    ) -> str:
         text = []
-        for group in self._groups(pieces):
-            inner = "".join(self._element(p) for p in group)
-            short = [p.event is not None and p.beats < 1 for p in group]
+        waiting = list(clefs)
+        for group in self._groups(row):
+            inner = ""
+            for piece in group:
+                while waiting and waiting[0][0] <= piece.start:
+                    inner += f"<clef {_clef(waiting.pop(0)[1])}/>"
+                inner += self._element(piece, hidden=hidden)
+            short = [p.event is not None and p.value < 1 for p in group]
             if len(group) > 1 and all(short):
                 inner = f"<beam>{inner}</beam>"
-            if group[0].triplet:
-                inner = f'<tuplet num="3" numbase="2">{inner}</tuplet>'
+            ratio = group[0].tuplet
+            if ratio is not None:
+                inner = f'<tuplet num="{ratio[0]}" numbase="{ratio[1]}">{inner}</tuplet>'
             text.append(inner)
         return "".join(text)
 
-    def _groups(self, pieces: list[_Written]) -> list[list[_Written]]:
-        """Pieces that share a beam or a triplet."""
+    def _groups(self, row: list[Written]) -> list[list[Written]]:
+        """Pieces that share a beam or a tuplet."""
         beats, unit = self._bar.metre
         pulse = Fraction(3, 2) if unit == 8 and beats % 3 == 0 else Fraction(1)
-        at = Fraction(0)
+        zero = self._bar.start_beats
         if self._bar.number == 0:  # a pick-up leads to the bar line
-            at = -self._bar.length_beats % pulse
-        groups: list[list[_Written]] = []
-        full = Fraction(0)
-        begun = at
-        for piece in pieces:
-            sounding = piece.beats * Fraction(2, 3) if piece.triplet else piece.beats
-            joins = bool(groups) and (
-                full < 3 * groups[-1][0].beats
-                if piece.triplet and groups[-1][0].triplet
-                else not piece.triplet
-                and not groups[-1][0].triplet
-                and piece.event is not None
-                and groups[-1][-1].event is not None
-                and max(piece.beats, groups[-1][-1].beats) < 1
-                and begun // pulse == at // pulse
-            )
+            zero -= -self._bar.length_beats % pulse
+        groups: list[list[Written]] = []
+        for piece in row:
+            last = groups[-1][-1] if groups else None
+            if last is None or last.group != piece.group:
+                joins = False
+            elif piece.group:
+                joins = True
+            else:
+                joins = (
+                    piece.event is not None
+                    and last.event is not None
+                    and max(piece.value, last.value) < 1
+                    and (groups[-1][0].start - zero) // pulse == (piece.start - zero) // pulse
+                )
             if joins:
                 groups[-1].append(piece)
-                full += piece.beats
             else:
                 groups.append([piece])
-                full, begun = piece.beats, at
-            at += sounding
         return groups
 
-    def _element(self, piece: _Written) -> str:
-        dur, dots = _VALUES.get(piece.beats, ("4", 0))
-        length = f'dur="{dur}"' + (f' dots="{dots}"' if dots else "")
+    def _element(self, piece: Written, *, hidden: bool) -> str:
+        base = next((v for v in _DURATIONS if piece.value in (v, v * Fraction(3, 2))), Fraction(1))
+        length = f'dur="{_DURATIONS[base]}"' + (' dots="1"' if piece.value != base else "")
         event = piece.event
         if event is None:
-            return f"<rest {length}/>"
+            return self._rest(piece, length, hidden=hidden)
         if piece.first:
             self._mark(event)
-        tie = {(True, True): "", (True, False): ' tie="i"', (False, False): ' tie="m"',
-               (False, True): ' tie="t"'}[piece.first, piece.last]  # fmt: skip
-        graces = "".join(self._grace(p) for p in event.graces) if piece.first else ""
-        artificial = any(h.stopped is not None for h in event.heads)
-        if len(event.heads) == 1 and not artificial:
-            return graces + self._note(event.heads[0], event, piece, f"{length}{tie}")
-        inner = "".join(self._note(h, event, piece, tie) for h in event.heads)
-        return f"{graces}<chord {length}>{inner}</chord>"
+        if piece.last and "fermata" in event.marks:
+            self._controls.append(f'<fermata startid="#{_event_id(event)}" place="above"/>')
+        graces = ""
+        if piece.first:
+            graces = "".join(self._grace(p, event) for p in event.graces)
+        many = len(piece.heads) > 1 or any(h.head.stopped is not None for h in piece.heads)
+        if not many:
+            return graces + self._note(piece.heads[0], event, piece, f"{length} ", marks=True)
+        top = piece.heads[-1]
+        inner = "".join(self._note(h, event, piece, "", marks=h is top) for h in piece.heads)
+        stems = self._tremolo(event)
+        return f"{graces}<chord {length}{stems}>{inner}</chord>"
 
-    def _note(self, head: Notehead, event: Event, piece: _Written, length: str) -> str:
+    def _rest(self, piece: Written, length: str, *, hidden: bool) -> str:
+        if hidden:
+            return f"<space {length}/>"
+        here = self._score.signs_between(piece.start, piece.end)
+        name = ""
+        if any(s.kind == "fermata" and s.text == "rest" for s in here):
+            place = str(piece.start).replace("/", ".")
+            name = f' xml:id="rest-{place}"'
+            self._controls.append(f'<fermata startid="#rest-{place}" place="above"/>')
+        if piece.end - piece.start == self._bar.length_beats and piece.tuplet is None:
+            return f"<mRest{name}/>"
+        return f"<rest{name} {length}/>"
+
+    def _note(
+        self, written: WrittenHead, event: Event, piece: Written, length: str, *, marks: bool
+    ) -> str:
+        head = written.head
         p = head.stopped or head.pitch
-        pieces = f' xml:id="{head_element_id(head.id)}"' if piece.first else ""
-        artic = ""
-        if piece.first and head is event.heads[-1]:
-            words = [{"down": "dnbow", "up": "upbow"}[event.bow]] if event.bow else []
-            words += ["harm"] if head.partial > 1 and head.stopped is None else []
-            words += ["stacc"] if event.lifted else []
-            artic = f' artic="{" ".join(words)}"' if words else ""
-        if event.ornament == "tremolo":
-            artic += ' stem.mod="3slash"'
-        return (
-            f'<note{pieces}{artic} pname="{p.step.lower()}" oct="{p.octave + self._octaves_up}"'
-            f"{self._accidental(p)} {length.strip()}/>".replace(" />", "/>")
-        ) + (self._touched(head.stopped, head.partial, length) if head.stopped else "")
+        ids = f' xml:id="{head_element_id(head.id)}"' if not written.tied_from else ""
+        tie = {(True, True): ' tie="m"', (True, False): ' tie="t"', (False, True): ' tie="i"',
+               (False, False): ""}[written.tied_from, written.tied_on]  # fmt: skip
+        stem = self._tremolo(event) if length else ""
+        inner = self._articulations(event, head) if marks and piece.first else ""
+        shape = ""
+        accidental = self._accidental(p, tied=written.tied_from)
+        text = (
+            f'<note{ids}{shape}{stem} pname="{p.step.lower()}" '
+            f'oct="{p.octave + self._score.octaves_up}"{accidental} {length.strip()}{tie}'
+        ).rstrip()
+        text += f">{inner}</note>" if inner else "/>"
+        return text + (self._touched(head, tie) if head.stopped else "")
 
-    def _touched(self, stopped: Pitch, partial: int, length: str) -> str:
+    def _tremolo(self, event: Event) -> str:
+        if event.ornament != "tremolo":
+            return ""
+        slashes = next((s for m, s in _SLASHES.items() if m in event.marks), "3slash")
+        return f' stem.mod="{slashes}"'
+
+    @staticmethod
+    def _articulations(event: Event, head: Notehead) -> str:
+        """Signs at the note; a proposed bow is drawn lighter than a written one."""
+        words = [_ARTICULATIONS[m] for m in event.marks if m in _ARTICULATIONS]
+        if "portato" in event.marks:
+            words += ["ten", "stacc"]
+        elif event.lifted and not {"staccatissimo", "spiccato"} & set(event.marks):
+            words.append("stacc")
+        if head.partial > 1 and head.stopped is None:
+            words.append("harm")
+        text = "".join(f'<artic artic="{w}"/>' for w in words)
+        if event.bow:
+            bow = {"down": "dnbow", "up": "upbow"}[event.bow]
+            faint = f' color="{FAINT}"' if event.proposed_bow else ""
+            text += f'<artic artic="{bow}" place="above"{faint}/>'
+        return text
+
+    def _touched(self, head: Notehead, tie: str) -> str:
         """The diamond above the stopped note of an artificial harmonic."""
-        p = touched_pitch(stopped, partial)
+        assert head.stopped is not None
+        p = touched_pitch(head.stopped, head.partial)
         return (
             f'<note head.shape="diamond" pname="{p.step.lower()}" '
-            f'oct="{p.octave + self._octaves_up}"{self._accidental(p)} {length.strip()}/>'
-        ).replace(" />", "/>")
-
-    def _grace(self, p: Pitch) -> str:
-        return (
-            f'<note grace="unacc" dur="8" pname="{p.step.lower()}" '
-            f'oct="{p.octave + self._octaves_up}"{self._accidental(p)}/>'
+            f'oct="{p.octave + self._score.octaves_up}"{self._accidental(p)}{tie}/>'
         )
 
-    def _accidental(self, p: Pitch) -> str:
+    def _grace(self, p: Pitch, event: Event) -> str:
+        kind = "acc" if "long_graces" in event.marks else "unacc"
+        slash = "" if kind == "acc" or len(event.graces) > 1 else ' stem.mod="1slash"'
+        dur = 8 if len(event.graces) == 1 else 16
+        return (
+            f'<note grace="{kind}" dur="{dur}"{slash} pname="{p.step.lower()}" '
+            f'oct="{p.octave + self._score.octaves_up}"{self._accidental(p)}/>'
+        )
+
+    def _accidental(self, p: Pitch, *, tied: bool = False) -> str:
         place = (p.step, p.octave)
-        if self._shown.get(place, self._sounding[p.step]) == p.alter:
-            return ""
+        if tied or self._shown.get(place, self._sounding[p.step]) == p.alter:
+            return "" if not tied else f' accid.ges="{_ACCIDENTALS[p.alter]}"'
         self._shown[place] = p.alter
         return f' accid="{_ACCIDENTALS[p.alter]}"'
 
+    # controls -----------------------------------------------------------------------------
+
     def _mark(self, event: Event) -> None:
-        at = f'startid="#{head_element_id(event.heads[-1].id)}"'
-        if self._fingerings:
+        here = _event_id(event)
+        at = f'startid="#{here}"'
+        if self._score.fingerings:
             self._controls += [
                 f'<fing startid="#{head_element_id(h.id)}" place="above">'
                 f"{'+' if h.finger == 5 else h.finger}</fing>"
                 for h in event.heads
-                if h.finger is not None
+                if h.finger is not None and not h.held
             ]
-        if event.ornament in ("trill", "mordent", "turn"):
-            self._controls.append(f'<{event.ornament} {at} place="above"/>')
+        if (said := self._score.strings.get(event.id)) is not None:
+            self._controls.append(f'<dir {at} place="above">{said}</dir>')
+        self._ornament(event, at)
         if event.dynamic:
             self._controls.append(f'<dynam {at} place="below">{event.dynamic}</dynam>')
-        i = self._places.index[event.id]
-        if event.pluck and (i == 0 or not self._jig.events[i - 1].pluck):
-            self._controls.append(f'<dir {at} place="above">pizz.</dir>')
-        if not event.pluck and i and self._jig.events[i - 1].pluck:
-            self._controls.append(f'<dir {at} place="above">arco</dir>')
+        if (word := self._score.says_plucking.get(event.id)) is not None:
+            self._controls.append(f'<dir {at} place="above">{_italic(word)}</dir>')
+        for mark, element in (("breath", "breath"), ("pause", "caesura"), ("rolled", "arpeg")):
+            if mark in event.marks:
+                self._controls.append(f"<{element} {at}/>")
         if event.shape in _HAIRPINS:
-            self._hairpins(event)
-        self._slur(event, i)
+            self._shape(event)
+        for end in self._score.slurs.get(event.id, ()):
+            self._controls.append(f'<slur {at} endid="#{end}"/>')
+        self._glide(event, here)
 
-    def _hairpins(self, event: Event) -> None:
-        bar = self._bar
-        unit = Fraction(4, bar.metre[1])
-        begin = event.onset_beats - bar.start_beats
-        end = min(event.end_beats, bar.start_beats + bar.length_beats) - bar.start_beats
+    def _ornament(self, event: Event, at: str) -> None:
+        if event.ornament == "trill":
+            self._controls.append(f'<trill {at} place="above"/>')
+        elif event.ornament in ("mordent", "turn"):
+            form = ""
+            if event.ornament == "mordent":
+                form = f' form="{"upper" if "inverted" in event.marks else "lower"}"'
+            elif "inverted" in event.marks:
+                form = ' form="lower"'
+            delayed = ' delayed="true"' if "delayed" in event.marks else ""
+            self._controls.append(f'<{event.ornament} {at}{form}{delayed} place="above"/>')
+
+    def _glide(self, event: Event, here: str) -> None:
+        if not event.glide:
+            return
+        i = bisect_left(self._score.onsets, event.onset_beats)
+        if i:
+            before = _event_id(self._score.jig.events[i - 1])
+            self._controls.append(f'<gliss startid="#{before}" endid="#{here}" lform="solid"/>')
+
+    def _shape(self, event: Event) -> None:
+        begin = event.onset_beats
+        end = min(event.end_beats, self._end)
         forms = _HAIRPINS[event.shape or "grow"]
         step = (end - begin) / len(forms)
         for k, form in enumerate(forms):
-            a = 1 + (begin + k * step) / unit
-            b = 1 + (begin + (k + 1) * step) / unit - Fraction(1, 8)
-            self._controls.append(
-                f'<hairpin form="{form}" staff="1" tstamp="{float(a):g}" '
-                f'tstamp2="0m+{float(b):g}" place="below"/>'
-            )
+            self._hairpin(form, begin + k * step, begin + (k + 1) * step, above=None)
 
-    def _slur(self, event: Event, i: int) -> None:
-        events = self._jig.events
-        if event.pluck or (event.bow is None and i > 0 and not events[i - 1].pluck):
-            return
-        stop = i
-        while stop + 1 < len(events) and events[stop + 1].bow is None:
-            if events[stop + 1].pluck or events[stop + 1].onset_beats > events[stop].end_beats:
-                break
-            stop += 1
-        if stop > i:
-            a = head_element_id(event.heads[-1].id)
-            b = head_element_id(events[stop].heads[-1].id)
-            self._controls.append(f'<slur startid="#{a}" endid="#{b}"/>')
-
-
-def _parts(event: Event, a: Fraction, b: Fraction) -> list[_Written]:
-    """An event's share of a bar as lengths that can be written."""
-    length = b - a
-    triplet = length.denominator % 3 == 0
-    values = list(split_length(length * Fraction(3, 2) if triplet else length))
-    if not values:
-        values = [Fraction(1, 32)]
-    return [
-        _Written(
-            event=event, beats=v, triplet=triplet,
-            first=a == event.onset_beats and k == 0,
-            last=b == event.end_beats and k == len(values) - 1,
+    def _hairpin(self, form: str, begin: Fraction, end: Fraction, *, above: bool | None) -> None:
+        i, a = self._score.place(begin)
+        j, b = self._score.end_place(end)
+        place = "above" if above else "below"
+        self._controls.append(
+            f'<hairpin form="{form}" staff="1" tstamp="{a:g}" '
+            f'tstamp2="{max(0, j - i)}m+{b:g}" place="{place}"/>'
         )
-        for k, v in enumerate(values)
-    ]  # fmt: skip
+
+    def _sign(self, sign: Sign) -> None:
+        """Something beside the notes, at its moment."""
+        _, stamp = self._score.place(sign.at_beats)
+        at = f'staff="1" tstamp="{stamp:g}"'
+        text = escape(sign.text)
+        match sign.kind:
+            case "hairpin" if sign.end_beats is not None and sign.end_beats > sign.at_beats:
+                form = "cres" if sign.text == "crescendo" else "dim"
+                self._hairpin(form, sign.at_beats, sign.end_beats, above=sign.above)
+            case "dynamic":
+                place = "above" if sign.above else "below"
+                self._controls.append(f'<dynam {at} place="{place}">{text}</dynam>')
+            case "words":
+                place = "below" if sign.above is False else "above"
+                self._controls.append(f'<dir {at} place="{place}">{_italic(text)}</dir>')
+            case "tempo" if sign.text and sign.value:
+                self._controls.append(_tempo(at, sign, self._score.jig.tempo_bpm))
+            case "rehearsal":
+                self._controls.append(f'<reh {at} place="above">{text}</reh>')
+            case "jump" if sign.text in _JUMPS:
+                self._controls.append(
+                    f'<repeatMark {at} func="{_JUMPS[sign.text]}" place="above"/>'
+                )
+            case "octave_line" if sign.end_beats is not None:
+                self._octave(sign, stamp)
+
+    def _octave(self, sign: Sign, stamp: float) -> None:
+        way, _, size = sign.text.partition(" ")
+        i, _ = self._score.place(sign.at_beats)
+        j, end = self._score.end_place(sign.end_beats or sign.at_beats)
+        place = "above" if way == "down" else "below"
+        self._controls.append(
+            f'<octave staff="1" tstamp="{stamp:g}" tstamp2="{max(0, j - i)}m+{end:g}" '
+            f'dis={quoteattr(size or "8")} dis.place="{place}"/>'
+        )
 
 
-def _rests(beats: Fraction) -> list[_Written]:
-    triplet = beats.denominator % 3 == 0
-    return [
-        _Written(event=None, beats=v, first=False, last=False, triplet=triplet)
-        for v in split_length(beats * Fraction(3, 2) if triplet else beats)
-    ]
+def _italic(text: str) -> str:
+    return f'<rend fontstyle="italic">{text}</rend>'
+
+
+def _tempo(at: str, sign: Sign, first_bpm: float) -> str:
+    unit = Fraction(sign.text)
+    bpm = first_bpm if sign.at_beats == 0 else sign.value or first_bpm
+    base = next((v for v in _DURATIONS if unit in (v, v * Fraction(3, 2))), Fraction(1))
+    dots = ' mm.dots="1"' if base != unit else ""
+    name = {"1": "ECA2", "2": "ECA3", "4": "ECA5", "8": "ECA7", "16": "ECA9"}.get(
+        _DURATIONS[base], "ECA5"
+    )
+    dot = "." if dots else ""
+    per = round(bpm / float(unit), 2)
+    return (
+        f'<tempo {at} place="above" mm="{per:g}" mm.unit="{_DURATIONS[base]}"{dots}>'
+        f'<rend fontfam="smufl">&#x{name};</rend>{dot} = {per:g}</tempo>'
+    )

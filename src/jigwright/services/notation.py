@@ -49,6 +49,13 @@ class Engraved:
 
 INK = "#010203"
 """Placeholder colour that a theme replaces."""
+FAINT = "#040506"
+"""The same for what is proposed and not written."""
+
+
+def coloured(svg: str, *, ink: str, faint: str) -> str:
+    """Engraved notation in the colours of a theme."""
+    return svg.replace(INK, ink).replace(FAINT, faint)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -12,7 +12,7 @@ from PyQt6.QtSvg import QSvgRenderer
 from jigwright.core.jig.model import Jig
 from jigwright.services.engraving import engrave_request
 from jigwright.services.jobs import PagesRequest
-from jigwright.services.notation import INK
+from jigwright.services.notation import coloured
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import LIGHT, sans, serif
 from jigwright.wording.catalogue import tr
@@ -72,7 +72,9 @@ def write_pdf(jig: Jig, pages: tuple[str, ...], path: Path) -> None:
             about = f"{kind_name(jig.instrument_id)}, ♩ = {round(jig.tempo_bpm)}"
             painter.drawText(QRectF(0, 42, _WIDTH_PX, 24), Qt.AlignmentFlag.AlignLeft, about)
             top = 74.0
-        renderer = QSvgRenderer(QByteArray(svg.replace(INK, LIGHT.ink).encode()))
+        renderer = QSvgRenderer(
+            QByteArray(coloured(svg, ink=LIGHT.ink, faint=LIGHT.faint).encode())
+        )
         size = renderer.viewBoxF().size()
         height = _WIDTH_PX * size.height() / max(size.width(), 1.0)
         renderer.render(painter, QRectF(0, top, _WIDTH_PX, height))

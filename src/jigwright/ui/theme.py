@@ -20,7 +20,7 @@ class Palette:
     ----------
     name : str
         ``light`` or ``dark``.
-    paper, panel, line, ink, ink2, band, accent, on_accent, low, high, hover : str
+    paper, panel, line, ink, ink2, band, accent, on_accent, low, high, hover, faint : str
         ``#RRGGBB``.
     """
 
@@ -36,6 +36,7 @@ class Palette:
     low: str
     high: str
     hover: str
+    faint: str
 
     def color(self, name: str, alpha: int = 255) -> QColor:
         """Return a named colour."""
@@ -47,12 +48,12 @@ class Palette:
 LIGHT = Palette(
     name="light", paper="#F6F1E7", panel="#FFFDF8", line="#DDD3C2", ink="#241C15", ink2="#6A5E50",
     band="#ECE4D4", accent="#8A2E16", on_accent="#FFFDF8", low="#14637F", high="#8A4B00",
-    hover="#F1E9DA",
+    hover="#F1E9DA", faint="#A89C8B",
 )  # fmt: skip
 DARK = Palette(
     name="dark", paper="#171411", panel="#211D19", line="#3A332B", ink="#EFE7DA", ink2="#AFA493",
     band="#2C2721", accent="#E58E62", on_accent="#171411", low="#74BEDA", high="#E3A548",
-    hover="#2C2721",
+    hover="#2C2721", faint="#6F655A",
 )  # fmt: skip
 
 

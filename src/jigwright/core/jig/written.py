@@ -29,6 +29,8 @@ def _values() -> tuple[Fraction, ...]:
 
 VALUES = _values()
 """Lengths in quarter notes that one note can write, longest first."""
+_PLAIN = tuple(v for v in VALUES if v.numerator in (1, 2, 4))
+_THREE_EIGHTHS = Fraction(3, 2)
 
 
 @lru_cache(maxsize=512)
@@ -255,7 +257,7 @@ def _row(spans: list[_Span], bar: Bar, cuts: Sequence[Fraction]) -> list[Written
         times = {t - pieces[i][0] for p in pieces[i : j + 1] for t in p[:2]}
         ratio = _ratio(times) if j > i or not _plain(pieces[i][1] - bar.start_beats) else None
         for start, end, of in pieces[i : j + 1]:
-            result += _notes(start, end, of, ratio, group if ratio else 0)
+            result += _notes(start, end, of, ratio, group if ratio else 0, bar)
         i = j + 1
     return result
 
@@ -300,12 +302,16 @@ def _odd(n: int) -> int:
 
 
 def _notes(
-    start: Fraction, end: Fraction, span: _Span | None, ratio: tuple[int, int] | None, group: int
-) -> Iterator[Written]:
+    start: Fraction, end: Fraction, span: _Span | None, ratio: tuple[int, int] | None, group: int,
+    bar: Bar,
+) -> Iterator[Written]:  # fmt: skip
     """A piece as notes that can be written."""
     factor = Fraction(*ratio) if ratio else Fraction(1)
     whole = (end - start) * factor
-    values = list(split_length(whole))
+    if ratio is None and (span is None or whole not in VALUES):
+        values = list(_in_beats(start - bar.start_beats, whole, bar, rest=span is None))
+    else:
+        values = list(split_length(whole))
     if sum(values, Fraction(0)) != whole:
         values = [whole]
     at = start
@@ -329,3 +335,37 @@ def _notes(
                 ),
             )  # fmt: skip
         at = then
+
+
+def _in_beats(at: Fraction, beats: Fraction, bar: Bar, *, rest: bool) -> Iterator[Fraction]:
+    """Lengths that show where the beats lie: none reaches over a beat larger than itself.
+
+    A whole bar of rest is one rest. In 6/8, 9/8 and 12/8 a dotted quarter is the beat; a note (not
+    a rest) that begins on a beat may be dotted.
+    """
+    if rest and beats == bar.length_beats:
+        yield beats
+        return
+    if bar.number == 0:
+        at -= bar.length_beats  # a pick-up leads to the bar line
+    compound = bar.metre[1] == 8 and bar.metre[0] % 3 == 0
+    while beats >= _SHORTEST:
+        fits = _fits_in_threes if compound else _fits
+        value = next((v for v in VALUES if v <= beats and fits(at, v, rest=rest)), _SHORTEST)
+        yield value
+        at += value
+        beats -= value
+
+
+def _fits(at: Fraction, value: Fraction, *, rest: bool) -> bool:
+    del rest
+    return value in _PLAIN and at % value == 0
+
+
+def _fits_in_threes(at: Fraction, value: Fraction, *, rest: bool) -> bool:
+    if value in (_THREE_EIGHTHS, 2 * _THREE_EIGHTHS):
+        return at % value == 0 and (value == _THREE_EIGHTHS or not rest)
+    if value > 1 or value not in _PLAIN:
+        return False
+    inside = at // _THREE_EIGHTHS == (at + value - _SHORTEST) // _THREE_EIGHTHS
+    return inside and at % min(value, Fraction(1, 2)) == 0

@@ -8,6 +8,7 @@ named.
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from xml.etree.ElementTree import Element
 
@@ -20,9 +21,9 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.services.exchange.score_directions import Directions
-from jigwright.services.exchange.score_events import Beside, GraceRun, ReadNote, events_of
+from jigwright.services.exchange.score_events import ReadSigns, GraceRun, ReadNote, events_of
 from jigwright.services.exchange.score_file import parsed, unpacked
-from jigwright.services.exchange.score_marks import marks_of
+from jigwright.services.exchange.score_marks import DRIFT_BEATS, marks_of, printed_length
 
 _SHORTEST_BAR = Fraction(1, 64)
 
@@ -69,7 +70,7 @@ def read_musicxml(
         raise ScoreError("no_part", f"part {i_part + 1} of {len(parts)}")
     kind = instrument_id or named[i_part] or guess_instrument("", _range(parts[i_part])) or "violin"
     work = root.findtext("work/work-title") or root.findtext("movement-title") or title
-    reader = _Part(jig_id, kind)
+    reader = _Part(jig_id, kind, others=[p for i, p in enumerate(parts) if i != i_part])
     reader.read(parts[i_part])
     return reader.imported(
         title=" ".join(work.split())[:200] or title,
@@ -94,8 +95,10 @@ def _range(part: Element) -> tuple[int, int] | None:
 class _Part:
     """Reads the bars of one part."""
 
-    def __init__(self, jig_id: str, instrument_id: str) -> None:
+    def __init__(self, jig_id: str, instrument_id: str, *, others: Sequence[Element]) -> None:
         self._jig_id, self._kind = jig_id, instrument_id
+        self._others = others
+        self._others_bars: list[Fraction] | None = None
         inst = instrument(instrument_id)
         self._strings, self._written_up = inst.strings, inst.written_octaves_up
         self._clef = inst.clef_sign
@@ -111,7 +114,7 @@ class _Part:
         self._at = Fraction(0)
         self._pickup = Fraction(0)
         self._number = 0
-        self._beside = Beside()
+        self._beside = ReadSigns()
         self._directions = Directions(self._beside, self._lose)
         self._graces: GraceRun | None = None
         self._bar_name = ""
@@ -141,7 +144,10 @@ class _Part:
     def _close_bar(self, i: int, start: Fraction, length: Fraction) -> None:
         """Settle how long a bar is, and its number."""
         full = Fraction(self._metre[0] * 4, self._metre[1])
-        length = length if length >= _SHORTEST_BAR else full
+        if length < _SHORTEST_BAR or abs(length - full) <= DRIFT_BEATS:
+            length = full
+        if length < full:
+            length = min(full, max(length, self._elsewhere(i)))
         own: Fraction | None = None
         if i == 0 and length < full:
             self._pickup = length
@@ -157,6 +163,17 @@ class _Part:
         self._number = said + 1
         self._at = start + length
 
+    def _elsewhere(self, i: int) -> Fraction:
+        """How long the other parts are in a bar that is not full here."""
+        if self._others_bars is None:
+            self._others_bars = []
+            for part in self._others:
+                for k, length in enumerate(_bar_lengths(part)):
+                    if k == len(self._others_bars):
+                        self._others_bars.append(length)
+                    self._others_bars[k] = max(self._others_bars[k], length)
+        return self._others_bars[i] if i < len(self._others_bars) else Fraction(0)
+
     def _bar(self, bar: Element) -> Fraction:
         start = at = self._at
         longest = Fraction(0)
@@ -166,9 +183,7 @@ class _Part:
                 case "attributes":
                     self._attributes(element, start, at)
                 case "backup":
-                    at -= self._duration(element)
-                    if at < start:
-                        raise ValueError("backup")
+                    at = self._back_to(at - self._duration(element), start)
                 case "forward":
                     at += self._duration(element)
                 case "note" if element.find("chord") is not None:
@@ -186,6 +201,14 @@ class _Part:
                                              else start)  # fmt: skip
             longest = max(longest, at - start)
         return longest
+
+    def _back_to(self, at: Fraction, start: Fraction) -> Fraction:
+        """Where another voice begins: at a note that is there, if it is as good as there."""
+        if at < start - DRIFT_BEATS:
+            raise ValueError("backup")
+        known = [start, *(n.onset for n in self._notes[-64:] if n.onset >= start)]
+        near = min(known, key=lambda t: abs(t - at))
+        return near if abs(near - at) <= DRIFT_BEATS else at
 
     def _direction(self, element: Element, at: Fraction) -> None:
         if (element.findtext("staff") or "1") != "1":
@@ -249,7 +272,7 @@ class _Part:
     def _note(self, element: Element, at: Fraction) -> Fraction:
         """One note or rest; where the next one begins."""
         grace = element.find("grace") is not None
-        beats = Fraction(0) if grace else self._duration(element)
+        beats = Fraction(0) if grace else printed_length(element, self._duration(element))
         after = at + beats
         if (element.findtext("staff") or "1") != "1":
             self._lose("other_staff")
@@ -357,6 +380,25 @@ class _Part:
             return min(400.0, max(10.0, tempi[0].value))
         self._beside.signs.append(Sign(kind="tempo", at_beats=Fraction(0), value=80.0))
         return 80.0
+
+
+def _bar_lengths(part: Element) -> Iterator[Fraction]:
+    """Lengths of a part's bars in quarter notes; a bar that cannot be read is as long as none."""
+    divisions = Fraction(1)
+    for bar in part.iterfind("measure"):
+        at = longest = Fraction(0)
+        try:
+            for element in bar:
+                divisions = Fraction(element.findtext("divisions") or divisions)
+                step = Fraction((element.findtext("duration") or "0").strip()) / divisions
+                if element.tag == "backup":
+                    at -= step
+                elif element.find("chord") is None and element.find("grace") is None:
+                    at += step
+                longest = max(longest, at)
+        except (ValueError, ZeroDivisionError):
+            longest = Fraction(0)
+        yield longest
 
 
 def _key(fifths: int, mode: str | None) -> Key:

@@ -8,7 +8,7 @@ from fractions import Fraction
 from xml.etree.ElementTree import Element
 
 from jigwright.core.jig.signs import HAIRPINS, Sign
-from jigwright.services.exchange.score_events import Beside
+from jigwright.services.exchange.score_events import ReadSigns
 from jigwright.services.exchange.score_marks import (
     above_of,
     barline_signs,
@@ -28,13 +28,13 @@ class Directions:
 
     Parameters
     ----------
-    beside : Beside
+    beside : ReadSigns
         Filled with what is found.
     lose : callable
         Told the name of what cannot be kept, in the present bar.
     """
 
-    def __init__(self, beside: Beside, lose: Callable[[str], None]) -> None:
+    def __init__(self, beside: ReadSigns, lose: Callable[[str], None]) -> None:
         self._beside, self._lose = beside, lose
         self._wedges: dict[str, _Open] = {}
         self._lines: dict[str, _Open] = {}

@@ -82,7 +82,7 @@ class ReadNote:
 
 
 @dataclass(slots=True)
-class Beside:
+class ReadSigns:
     """What stands beside the notes.
 
     Parameters
@@ -97,7 +97,7 @@ class Beside:
 
 
 def events_of(
-    notes: Sequence[ReadNote], beside: Beside, *, jig_id: str, strings: Sequence[Pitch],
+    notes: Sequence[ReadNote], beside: ReadSigns, *, jig_id: str, strings: Sequence[Pitch],
     pickup: Fraction,
 ) -> tuple[tuple[Event, ...], list[ImportLoss]]:  # fmt: skip
     """Join, slice and mark; ``beside`` loses the signs that events carry and gets their others.
@@ -106,7 +106,7 @@ def events_of(
     ----------
     notes : sequence of ReadNote
         As they stand in the file.
-    beside : Beside
+    beside : ReadSigns
     jig_id : str
     strings : sequence of Pitch
     pickup : Fraction
@@ -117,7 +117,7 @@ def events_of(
 
 class _Events:
     def __init__(
-        self, notes: Sequence[ReadNote], beside: Beside, jig_id: str, strings: Sequence[Pitch],
+        self, notes: Sequence[ReadNote], beside: ReadSigns, jig_id: str, strings: Sequence[Pitch],
         pickup: Fraction,
     ) -> None:  # fmt: skip
         self._beside, self._jig_id, self._strings = beside, jig_id, strings
@@ -187,7 +187,6 @@ class _Events:
         marks: set[Mark] = set()
         bow: BowDirection | None = None
         graces: tuple[Pitch, ...] = ()
-        skipped: set[int] = set()
         for k, note in enumerate(piece.new):
             marked = self._marked(note, first=k == 0)
             bow = bow or marked.bow
@@ -201,8 +200,7 @@ class _Events:
             if note.graces is not None and not graces:
                 graces = tuple(note.graces.pitches)
                 marks |= {"long_graces"} if note.graces.long else set()
-            if _is_of_a_harmonic(note.element):
-                skipped.add(k)
+            if heads and heads[-1].stopped is not None and _is_of_a_harmonic(note.element):
                 self._settle_harmonic(note, heads)
                 continue
             heads.append(self._head(note, marked, i, len(heads), piece))

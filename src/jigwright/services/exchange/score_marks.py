@@ -31,6 +31,8 @@ MARK_OF: dict[str, Mark] = {
 }  # fmt: skip
 ELEMENT_OF = {mark: name for name, mark in MARK_OF.items()}
 SLASHES: dict[str, Mark] = {"1": "slash1", "2": "slash2", "4": "slash4"}
+DRIFT_BEATS = Fraction(1, 50)
+"""Programs round lengths to their ticks; what is off by less is meant as it is printed."""
 _SHORT = ("staccato", "staccatissimo", "spiccato", "detached-legato")
 _LAYOUT = re.compile(r"^(default-|relative-|font-|color$|bezier-|print-|id$|enclosure$|justify$)")
 _HEARD_ELSEWHERE = ("slur", "tied", "tuplet", "slide", "glissando", "fermata", "arpeggiate",
@@ -38,6 +40,7 @@ _HEARD_ELSEWHERE = ("slur", "tied", "tuplet", "slide", "glissando", "fermata", "
 _UNITS = {
     "breve": Fraction(8), "whole": Fraction(4), "half": Fraction(2), "quarter": Fraction(1),
     "eighth": Fraction(1, 2), "16th": Fraction(1, 4), "32nd": Fraction(1, 8),
+    "64th": Fraction(1, 16), "128th": Fraction(1, 32),
 }  # fmt: skip
 
 
@@ -215,6 +218,18 @@ def kept_element(text: str) -> Element | None:
     except (DefusedXmlException, ParseError, ValueError, LookupError, RecursionError):
         return None
     return element
+
+
+def printed_length(note: Element, beats: Fraction) -> Fraction:
+    """The length of a note as its value, dots and tuplet say, where the duration is rounded."""
+    unit = _UNITS.get(note.findtext("type") or "")
+    actual = note.findtext("time-modification/actual-notes") or "1"
+    normal = note.findtext("time-modification/normal-notes") or "1"
+    if unit is None or not (actual.isdigit() and normal.isdigit() and int(actual)):
+        return beats
+    dots = len(note.findall("dot"))
+    printed = unit * (2 - Fraction(1, 2**dots)) * Fraction(int(normal), int(actual))
+    return printed if abs(printed - beats) <= min(DRIFT_BEATS, beats / 8) else beats
 
 
 # beside the notes -----------------------------------------------------------------------------

@@ -25,7 +25,7 @@ from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.instruments import millimetres
 from jigwright.core.music.references import pure_strings
 from jigwright.services.engraving import engrave_request
-from jigwright.services.notation import INK, Engraved, HeadBox
+from jigwright.services.notation import Engraved, HeadBox, coloured
 from jigwright.services.practising import ENOUGH_MINUTES
 from jigwright.ui.painting.live import (
     fitted_text,
@@ -315,7 +315,7 @@ class StandPlace(QWidget):
 
     def _load(self) -> None:
         if self._engraved is not None:
-            svg = self._engraved.svg.replace(INK, self._palette.ink)
+            svg = coloured(self._engraved.svg, ink=self._palette.ink, faint=self._palette.faint)
             self._svg = QSvgRenderer(QByteArray(svg.encode()))
         self.sheet.update()
 

@@ -66,7 +66,7 @@ class ScoreView(QScrollArea):
         super().__init__()
         self._jobs, self._palette = jobs, palette
         self._jig: Jig | None = None
-        self._sheets = Sheets(palette.ink)
+        self._sheets = Sheets(palette.ink, palette.faint)
         self._i_event: dict[str, int] = {}
         self._span: tuple[int, int] | None = None
         self._engraved_width = 0
@@ -117,7 +117,7 @@ class ScoreView(QScrollArea):
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
         self._palette = palette
-        self._sheets.set_ink(palette.ink)
+        self._sheets.set_ink(palette.ink, palette.faint)
         self._page.update()
 
     def close_down(self) -> None:

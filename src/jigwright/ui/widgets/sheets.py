@@ -9,7 +9,7 @@ from PyQt6.QtCore import QByteArray, QRectF
 from PyQt6.QtGui import QPainter
 from PyQt6.QtSvg import QSvgRenderer
 
-from jigwright.services.notation import INK, Engraved, HeadBox, Sheet
+from jigwright.services.notation import Engraved, HeadBox, Sheet, coloured
 
 
 @dataclass(slots=True)
@@ -25,12 +25,12 @@ class Sheets:
 
     Parameters
     ----------
-    ink : str
-        Colour of the notation.
+    ink, faint : str
+        Colours of the notation and of what is proposed.
     """
 
-    def __init__(self, ink: str) -> None:
-        self._ink = ink
+    def __init__(self, ink: str, faint: str) -> None:
+        self._ink, self._faint = ink, faint
         self._drawn: list[_Drawn | None] = []
 
     def begin(self) -> None:
@@ -54,9 +54,9 @@ class Sheets:
         self._drawn += [None] * (index + 1 - len(self._drawn))
         self._drawn[index] = self._draw(engraved, ahead=True)
 
-    def set_ink(self, ink: str) -> None:
+    def set_ink(self, ink: str, faint: str) -> None:
         """Change the theme."""
-        self._ink = ink
+        self._ink, self._faint = ink, faint
         for one in self._drawn:
             if one is not None:
                 one.svg = self._draw(one.engraved).svg
@@ -130,5 +130,5 @@ class Sheets:
         return [usual if d is None else d.engraved.height for d in self._drawn]
 
     def _draw(self, engraved: Engraved, *, ahead: bool = False) -> _Drawn:
-        svg = engraved.svg.replace(INK, self._ink)
+        svg = coloured(engraved.svg, ink=self._ink, faint=self._faint)
         return _Drawn(engraved, QSvgRenderer(QByteArray(svg.encode())), fresh=True, ahead=ahead)

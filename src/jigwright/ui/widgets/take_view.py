@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.playing import Playing
-from jigwright.services.notation import INK, Engraved
+from jigwright.services.notation import Engraved, coloured
 from jigwright.ui.painting.bow_lane import paint_bow_lane
 from jigwright.ui.painting.lanes import (
     PitchScale,
@@ -157,7 +157,7 @@ class TakeView(Canvas):
             self._renderer = None
             return
         p = self._palette
-        svg = self._engraved.svg.replace(INK, p.ink)
+        svg = coloured(self._engraved.svg, ink=p.ink, faint=p.faint)
         judged = self._model.judged
         for row, n in zip(self._model.rows, judged.notes if judged else (), strict=True):
             note_id = n.measured.lined.note_id
