@@ -210,9 +210,8 @@ def test_holds_on_rests_and_bar_lines_stay_there() -> None:
     holds = [(s.at_beats, s.text) for s in jig.signs if s.kind == "fermata"]
     assert holds == [(3, "rest"), (8, "barline")]
     out = written(jig)
-    assert [r.find("notations/fermata") is not None for r in out.findall("part/measure[1]/note")] == [
-        False, False, False, True
-    ]  # fmt: skip
+    notes = out.findall("part/measure[1]/note")
+    assert [n.find("notations/fermata") is not None for n in notes] == [False, False, False, True]
     assert out.find("part/measure[2]/barline[@location='right']/fermata") is not None
 
 

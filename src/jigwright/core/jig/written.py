@@ -350,22 +350,24 @@ def _in_beats(at: Fraction, beats: Fraction, bar: Bar, *, rest: bool) -> Iterato
         at -= bar.length_beats  # a pick-up leads to the bar line
     compound = bar.metre[1] == 8 and bar.metre[0] % 3 == 0
     while beats >= _SHORTEST:
-        fits = _fits_in_threes if compound else _fits
-        value = next((v for v in VALUES if v <= beats and fits(at, v, rest=rest)), _SHORTEST)
+        there = (v for v in VALUES if v <= beats)
+        fits = (
+            v for v in there if (_fits_in_threes(at, v, rest=rest) if compound else _fits(at, v))
+        )
+        value = next(fits, _SHORTEST)
         yield value
         at += value
         beats -= value
 
 
-def _fits(at: Fraction, value: Fraction, *, rest: bool) -> bool:
-    del rest
+def _fits(at: Fraction, value: Fraction) -> bool:
     return value in _PLAIN and at % value == 0
 
 
 def _fits_in_threes(at: Fraction, value: Fraction, *, rest: bool) -> bool:
     if value in (_THREE_EIGHTHS, 2 * _THREE_EIGHTHS):
         return at % value == 0 and (value == _THREE_EIGHTHS or not rest)
-    if value > 1 or value not in _PLAIN:
+    if value > 1 or value not in _PLAIN or (rest and value == 1 and at % _THREE_EIGHTHS):
         return False
     inside = at // _THREE_EIGHTHS == (at + value - _SHORTEST) // _THREE_EIGHTHS
     return inside and at % min(value, Fraction(1, 2)) == 0

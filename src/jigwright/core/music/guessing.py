@@ -8,7 +8,7 @@ from jigwright.core.music.instruments import INSTRUMENTS, InstrumentId
 
 _NAMES: tuple[tuple[InstrumentId, str], ...] = (
     ("cello", r"(violon)?cell(o|i|e|es)|violoncelle?|vlc|vcl?|celli"),
-    ("bass", r"contrabass(o|i|e)?|contrebasses?|kontrab(a|ä)sse?|violone|cb|kb|db"),
+    ("bass", r"contrabass(o|i|e)?|contrebasses?|kontrab(a|ä)(ss|ß)e?|violone|cb|kb|db"),
     ("bass", r"(double|string|upright) ?bass(es)?"),
     ("viola", r"viola[s]?|viole|violen|bratschen?|altos?|vla|va|br"),
     ("violin", r"violins?|violon|violons|violin[oi]|violine[n]?|vln|vl|vn|vni|fiddle|geige[n]?"),

@@ -21,7 +21,7 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.services.exchange.score_directions import Directions
-from jigwright.services.exchange.score_events import ReadSigns, GraceRun, ReadNote, events_of
+from jigwright.services.exchange.score_events import GraceRun, ReadNote, ReadSigns, events_of
 from jigwright.services.exchange.score_file import parsed, unpacked
 from jigwright.services.exchange.score_marks import DRIFT_BEATS, marks_of, printed_length
 
