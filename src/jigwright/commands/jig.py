@@ -9,6 +9,7 @@ from pathlib import Path
 from jigwright.commands.files import load_jig, write_bytes, write_whole
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import LIMITS, SHOWN_ONLY, Aim, aims_of, limit_of
+from jigwright.core.jig.edit import as_written
 from jigwright.core.jig.exchange import jig_to_json
 from jigwright.core.jig.hand_check import hand_troubles
 from jigwright.core.jig.line import jig_from_line, jig_to_line
@@ -57,6 +58,9 @@ def add_jig_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]
     convert.add_argument("score", metavar="FILE")
     convert.add_argument("--instrument", choices=kinds)
     convert.add_argument("--part", type=int, metavar="N", help="part of the score, from 1")
+    convert.add_argument(
+        "--proposed", action="store_true", help="write proposed bows and fingers as written"
+    )
     convert.add_argument("--out", required=True, metavar="FILE")
 
     hand = parts.add_parser("hand", help="say what of an exercise no hand can play, and why")
@@ -177,7 +181,7 @@ def _convert(options: argparse.Namespace) -> None:
         path, jig_id=title_of(path), instrument_id=options.instrument,
         i_part=None if options.part is None else options.part - 1,
     )  # fmt: skip
-    _write(out, got.jig)
+    _write(out, as_written(got.jig) if options.proposed else got.jig)
     print(import_summary(got), file=sys.stderr)
 
 

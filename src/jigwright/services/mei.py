@@ -387,8 +387,7 @@ class _Bar:
         text = "".join(f'<artic artic="{w}"/>' for w in words)
         if event.bow:
             bow = {"down": "dnbow", "up": "upbow"}[event.bow]
-            faint = f' color="{FAINT}"' if event.proposed_bow else ""
-            text += f'<artic artic="{bow}" place="above"{faint}/>'
+            text += f'<artic artic="{bow}" place="above"{_faint(event.proposed_bow)}/>'
         return text
 
     def _touched(self, head: Notehead, tie: str) -> str:
@@ -423,7 +422,7 @@ class _Bar:
         at = f'startid="#{here}"'
         if self._score.fingerings:
             self._controls += [
-                f'<fing startid="#{head_element_id(h.id)}" place="above">'
+                f'<fing startid="#{head_element_id(h.id)}" place="above"{_faint(h.proposed)}>'
                 f"{'+' if h.finger == 5 else h.finger}</fing>"
                 for h in event.heads
                 if h.finger is not None and not h.held
@@ -516,6 +515,11 @@ class _Bar:
             f'<octave staff="1" tstamp="{stamp:g}" tstamp2="{max(0, j - i)}m+{end:g}" '
             f'dis={quoteattr(size or "8")} dis.place="{place}"/>'
         )
+
+
+def _faint(proposed: bool) -> str:
+    """What is proposed is drawn lighter than what is written."""
+    return f' color="{FAINT}"' if proposed else ""
 
 
 def _italic(text: str) -> str:

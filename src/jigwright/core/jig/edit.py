@@ -279,7 +279,8 @@ def set_finger(jig: Jig, first: int, last: int, finger: int | None) -> Jig:
             fitting = sorted({p.string for p in ways if p.finger == finger})
             if fitting and string not in fitting:
                 string = fitting[-1]
-        return replace(event, heads=(replace(head, finger=finger, string=string), *event.heads[1:]))
+        head = replace(head, finger=finger, string=string, proposed=False)
+        return replace(event, heads=(head, *event.heads[1:]))
 
     return _changed(jig, first, last, written)
 
@@ -297,9 +298,26 @@ def next_string(jig: Jig, first: int, last: int) -> Jig:
         lower = [s for s in possible if head.string is None or s < head.string]
         string = lower[0] if lower else possible[0]
         finger = min((p for p in ways if p.string == string), key=lambda p: p.price).finger
-        return replace(event, heads=(replace(head, string=string, finger=finger), *event.heads[1:]))
+        head = replace(head, string=string, finger=finger, proposed=False)
+        return replace(event, heads=(head, *event.heads[1:]))
 
     return _changed(jig, first, last, moved)
+
+
+def has_proposals(jig: Jig) -> bool:
+    """Whether bows or fingers are in it that nobody wrote."""
+    return any(e.proposed_bow or any(h.proposed for h in e.heads) for e in jig.events)
+
+
+def as_written(jig: Jig) -> Jig:
+    """Proposed bows and fingers taken over as if somebody had written them."""
+    return replace(
+        jig,
+        events=tuple(
+            replace(e, proposed_bow=False, heads=tuple(replace(h, proposed=False) for h in e.heads))
+            for e in jig.events
+        ),
+    )
 
 
 def mark(jig: Jig, first: int, last: int, **marks: object) -> Jig:

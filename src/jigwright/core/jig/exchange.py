@@ -208,6 +208,7 @@ def _event_to_dict(event: Event) -> dict[str, object]:
                 **({"held": True} if h.held else {}),
                 **({"length_beats": str(h.length_beats)} if h.length_beats is not None else {}),
                 **({"voice": h.voice} if h.voice > 1 else {}),
+                **({"proposed": True} if h.proposed else {}),
             }
             for h in event.heads
         ],
@@ -300,6 +301,7 @@ def _head(row: Any, where: str) -> Notehead:
         held=flag(row.get("held", False), f"{where}.held"),
         length_beats=_head_beats(row.get("length_beats"), f"{where}.length_beats"),
         voice=whole(row.get("voice", 1), f"{where}.voice", 1, MOST_VOICES),
+        proposed=flag(row.get("proposed", False), f"{where}.proposed"),
     )
 
 

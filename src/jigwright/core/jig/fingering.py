@@ -124,6 +124,7 @@ def propose_fingering(
     keep_given: bool = True,
     taste: Taste = "usual",
     string_length_mm: float | None = None,
+    as_written: bool = False,
 ) -> Jig:
     """Fill in strings and fingers.
 
@@ -138,6 +139,8 @@ def propose_fingering(
         What to avoid: nothing in particular, high positions, open strings, or crossings.
     string_length_mm : float, optional
         Sounding length of the open strings if not the usual one.
+    as_written : bool
+        They belong to the exercise; otherwise they are marked as proposals.
 
     Returns
     -------
@@ -153,7 +156,8 @@ def propose_fingering(
     ]
     chosen = _cheapest(jig.events, ways, loose=inst.hand.by_letter, taste=taste)
     events = tuple(
-        e if way is None else _fingered(e, way) for e, way in zip(jig.events, chosen, strict=True)
+        e if way is None else _fingered(e, way, proposed=not as_written)
+        for e, way in zip(jig.events, chosen, strict=True)
     )
     return replace(jig, events=events)
 
@@ -349,8 +353,11 @@ def _rising(events: Sequence[Event]) -> list[bool]:
     return result
 
 
-def _fingered(event: Event, way: Sequence[Placing]) -> Event:
+def _fingered(event: Event, way: Sequence[Placing], *, proposed: bool) -> Event:
     heads = tuple(
-        replace(h, string=p.string, finger=p.finger) for h, p in zip(event.heads, way, strict=True)
+        h
+        if (h.string, h.finger) == (p.string, p.finger)
+        else replace(h, string=p.string, finger=p.finger, proposed=proposed)
+        for h, p in zip(event.heads, way, strict=True)
     )
     return replace(event, heads=heads)

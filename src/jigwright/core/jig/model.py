@@ -62,6 +62,8 @@ class Notehead:
         Where it ends before its event does; ``None``: with it.
     voice : int
         1 … 4, of two or more voices that are written on one staff.
+    proposed : bool
+        String and finger are a proposal: nobody wrote them.
     """
 
     id: str
@@ -74,6 +76,7 @@ class Notehead:
     held: bool = False
     length_beats: Fraction | None = None
     voice: int = 1
+    proposed: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

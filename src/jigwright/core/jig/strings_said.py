@@ -27,6 +27,9 @@ def strings_said(jig: Jig) -> dict[str, str]:
         if head.string is None or head.string >= len(strings):
             before = None
             continue
+        if head.proposed:
+            before = None
+            continue
         if head.string != before and (
             head.string != _unasked(head, strings) or _is_natural_harmonic(head)
         ):

@@ -29,11 +29,13 @@ from jigwright.core.music.pitch import Pitch, PitchClass
 _TICKS, _MOST_TICKS = 480, 32_767
 _PLAYED_GRIDS = (8, 6)
 _PLAIN_GRIDS = (1, 2, 4, 8, 16, 3, 6, 12)
+_FINE_GRIDS = (*_PLAIN_GRIDS, 5, 10, 7, 14, 32, 24, 9)
 _ALL_GRIDS = (*_PLAIN_GRIDS, 5, 10, 7, 14, 32, 24, 9, 20, 28, 18, 11, 13, 15, 64, 48)
 _EXACT_SHARE = 0.95  # of beginnings on a grid: a program wrote the file
 _HELD_SHARE = 0.9  # of ends on a grid: lengths are meant
 _LET_GO = Fraction(1, 4)  # of the time to the next note: let go early, not a rest
 _DRIFT = Fraction(1, 100)  # of a quarter note: rounded ticks, one after the other
+_LEGATO_BEATS = Fraction(1, 4)  # keys let go a little late
 _CHORD_BEATS = Fraction(1, 16)
 _LOUD, _STEP = 30, 13
 _PROGRAMS: dict[int, InstrumentId] = {40: "violin", 41: "viola", 42: "cello", 43: "bass"}
@@ -295,8 +297,9 @@ def _in_beats(
     starts = [Fraction(n[1], per_beat) for n in notes]
     ends = [Fraction(n[2], per_beat) for n in notes]
     tick = Fraction(1, per_beat)
-    written = _share_on(starts, tick, _PLAIN_GRIDS) >= _EXACT_SHARE or (
-        _share_on(starts, tick, _ALL_GRIDS) >= _EXACT_SHARE and per_beat >= _TICKS
+    written = (
+        _share_on(starts, tick, _PLAIN_GRIDS) >= _EXACT_SHARE
+        or _share_on(starts, tick, _FINE_GRIDS, drift=False) >= _EXACT_SHARE
     )
     begun = set(starts)
     held = [e for e in ends if e in begun or _on(e, tick, _PLAIN_GRIDS) is not None]
@@ -311,13 +314,17 @@ def _in_beats(
     return found if lengths_meant else _without_overlaps(found, losses)
 
 
-def _share_on(times: Sequence[Fraction], tick: Fraction, grids: Sequence[int]) -> float:
-    return sum(_on(t, tick, grids) is not None for t in times) / max(1, len(times))
+def _share_on(
+    times: Sequence[Fraction], tick: Fraction, grids: Sequence[int], *, drift: bool = True
+) -> float:
+    return sum(_on(t, tick, grids, drift=drift) is not None for t in times) / max(1, len(times))
 
 
-def _on(time: Fraction, tick: Fraction, grids: Sequence[int]) -> Fraction | None:
+def _on(
+    time: Fraction, tick: Fraction, grids: Sequence[int], *, drift: bool = True
+) -> Fraction | None:
     """The point of the coarsest grid that a time lies on: to a tick, or to what ticks add up to."""
-    for tolerance in (tick / 2, tick, _DRIFT):
+    for tolerance in (tick / 2, tick, _DRIFT) if drift else (tick / 2,):
         for n in grids:
             near = Fraction(round(time * n), n)
             if abs(near - time) <= tolerance:
@@ -355,7 +362,8 @@ def _without_overlaps(notes: list[_Note], losses: list[ImportLoss]) -> list[_Not
             i += 1
         stop = max(n.end for n in chord)
         if i < len(notes) and stop > notes[i].onset:
-            if ImportLoss(bar="", what="other_voice") not in losses:
+            longer = stop - notes[i].onset > _LEGATO_BEATS
+            if longer and ImportLoss(bar="", what="other_voice") not in losses:
                 losses.append(ImportLoss(bar="", what="other_voice"))
             stop = notes[i].onset
         result += [replace(n, onset=onset, end=stop) for n in chord]

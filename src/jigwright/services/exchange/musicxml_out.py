@@ -57,7 +57,7 @@ def write_musicxml(jig: Jig, *, program: str = "Jigwright", proposed: bool = Fal
     jig : Jig
     program : str
     proposed : bool
-        Write proposed bowings as if somebody had written them.
+        Write proposed bowings and fingers as if somebody had written them.
     """
     root = Element("score-partwise", version="4.0")
     SubElement(SubElement(root, "work"), "work-title").text = jig.title
@@ -451,6 +451,8 @@ class _Writer:
             SubElement(harmonic, "natural" if head.stopped is None else "artificial")
             if head.stopped is not None:
                 SubElement(harmonic, "base-pitch")
+        if head.proposed and not self._proposed:
+            return
         if head.string is not None:
             SubElement(technical, "string").text = str(len(self._inst.strings) - head.string)
         if head.finger == 5:

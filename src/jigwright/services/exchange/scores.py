@@ -52,8 +52,15 @@ def read_score(
     )
 
 
-def score_bytes(jig: Jig, suffix: str) -> bytes:
+def score_bytes(jig: Jig, suffix: str, *, proposed: bool = False) -> bytes:
     """Write a jig for a file of this suffix.
+
+    Parameters
+    ----------
+    jig : Jig
+    suffix : str
+    proposed : bool
+        Write proposed bows and fingers as if somebody had written them.
 
     Raises
     ------
@@ -66,7 +73,7 @@ def score_bytes(jig: Jig, suffix: str) -> bytes:
         case ".musicxml" | ".xml":
             from jigwright.services.exchange.musicxml_out import write_musicxml
 
-            return write_musicxml(jig)
+            return write_musicxml(jig, proposed=proposed)
         case ".mid" | ".midi":
             from jigwright.services.exchange.midi import write_midi
 

@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.aims import aims_of
 from jigwright.core.jig.draft import renamed
-from jigwright.core.jig.edit import rewritten
+from jigwright.core.jig.edit import has_proposals, rewritten
 from jigwright.core.jig.exchange import jig_to_json
 from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.imported import Imported
@@ -471,6 +471,11 @@ class JigsPlace(QWidget):
             (tr("Propose fingers anew"), derive(self._fingered), True),
             (tr("Keep as a jig of its own"), self._keep_copy, True),
             (tr("Save as a score file …"), partial(self.files.ask_export, self._jig), True),
+            (
+                tr("Save with the proposed bows and fingers …"),
+                partial(self.files.ask_export, self._jig, proposed=True),
+                self._jig is not None and has_proposals(self._jig),
+            ),
             (tr("Print or save as PDF …"), partial(self.files.ask_print, self._jig), True),
         )
         for text, run, possible in rows:

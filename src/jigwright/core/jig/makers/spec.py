@@ -104,7 +104,9 @@ class Setting:
 
     def fingered(self, jig: Jig) -> Jig:
         """The same with fingers for these strings."""
-        return propose_fingering(jig, self.open_strings, string_length_mm=self.length_mm)
+        return propose_fingering(
+            jig, self.open_strings, string_length_mm=self.length_mm, as_written=True
+        )
 
     def word(self, choice: SettingChoice) -> str:
         """The chosen word."""
