@@ -227,6 +227,19 @@ def test_grace_notes_keep_their_stroke_their_slur_and_their_order() -> None:
     assert jig.events[2].bow is not None  # the slur is no bow over two notes
 
 
+def test_a_slur_from_graces_to_a_tied_note_ends_at_the_first_of_its_notes() -> None:
+    short = note("G", more='<grace slash="yes"/>', notations='<slur type="start" number="1"/>')
+    tied = note(duration=4, tie="start", notations='<slur type="stop" number="1"/>')
+    jig = kept(short + tied, note(tie="stop") + note() * 3)
+    assert [(s.at_beats, s.end_beats) for s in jig.signs if s.kind == "slur"] == [(0, 0)]
+
+
+def test_a_clef_inside_a_rest_stays_there() -> None:
+    bass = "<attributes><clef><sign>F</sign><line>4</line></clef></attributes>"
+    jig = kept(note() + rest(2) + bass + rest(1), FULL)
+    assert [(s.at_beats, s.text) for s in jig.signs if s.kind == "clef"] == [(3, "F4")]
+
+
 def test_graces_before_no_note_and_marks_of_graces_are_named() -> None:
     assert [x.what for x in read(FULL + note(more="<grace/>")).losses] == ["graces"]
     marked = note(more="<grace/>", notations=ARTICULATIONS.format("accent"))

@@ -349,3 +349,94 @@ def test_a_long_score_comes_sheet_by_sheet_the_one_in_sight_first(qtbot: QtBot, 
     qtbot.waitUntil(lambda: view._sheets.wanted is None, timeout=20_000)
     assert view._sheets.note_ids(len(view._sheets.tops()) - 1) == before
     assert len(view.engraved.heads) == 200
+
+
+def quartet(*names: str, low: int = 0) -> bytes:
+    """A score of several parts, each with notes in its own octave."""
+    head = "".join(
+        f'<score-part id="P{i}"><part-name>{name}</part-name></score-part>'
+        for i, name in enumerate(names)
+    )
+    parts = "".join(
+        f'<part id="P{i}"><measure number="1"><attributes><divisions>1</divisions></attributes>'
+        f"<note><pitch><step>D</step><octave>{5 - i - low}</octave></pitch><duration>4</duration>"
+        "</note></measure></part>"
+        for i in range(len(names))
+    )
+    return (f"<score-partwise><part-list>{head}</part-list>{parts}</score-partwise>").encode()
+
+
+def test_a_score_of_several_parts_asks_which_and_reads_that_one(
+    qtbot: QtBot, jigs, window, tmp_path: Path
+) -> None:
+    path = tmp_path / "two.musicxml"
+    path.write_bytes(quartet("Violin", "Viola"))
+    n = len(window.studio.jigs())
+    jigs.bring_in(path)
+    qtbot.waitUntil(lambda: jigs.files.choice is not None, timeout=20_000)
+    choice = jigs.files.choice
+    assert choice.question.text() == "For which instrument?"
+    assert choice.kinds["violin"].isChecked()
+    assert len(window.studio.jigs()) == n
+    choice.parts.setCurrentRow(1)
+    qtbot.waitUntil(lambda: choice.kinds["viola"].isChecked(), timeout=20_000)
+    assert "Part: Viola." in choice.about.text()
+    qtbot.mouseClick(choice.take, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: len(window.studio.jigs()) == n + 1, timeout=20_000)
+    made = window.session.now.jig
+    assert (made.instrument_id, str(made.events[0].heads[0].pitch)) == ("viola", "D4")
+    assert jigs.files.choice is None
+
+
+def test_a_part_that_names_no_instrument_asks_for_it(
+    qtbot: QtBot, jigs, window, tmp_path: Path
+) -> None:
+    path = tmp_path / "one.musicxml"
+    path.write_bytes(quartet("Bassoon", low=2))
+    jigs.bring_in(path)
+    qtbot.waitUntil(lambda: jigs.files.choice is not None, timeout=20_000)
+    choice = jigs.files.choice
+    assert "does not say" in choice.question.text()
+    assert not choice.parts.isVisible()
+    assert choice.kinds["viola"].isChecked()  # D3 lies in its range
+    qtbot.mouseClick(choice.kinds["cello"], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: choice.take.isEnabled(), timeout=20_000)
+    assert choice.kinds["cello"].isChecked()
+    choice.reject()
+    assert jigs.files.choice is None
+
+
+def test_a_part_without_notes_is_said_and_cannot_be_taken(
+    qtbot: QtBot, jigs, window, tmp_path: Path
+) -> None:
+    path = tmp_path / "two.musicxml"
+    text = quartet("Violin", "Viola").decode()
+    path.write_text(text.replace("<step>D</step><octave>4", "<step>D</step><octave></octave><x>4"
+                                 ).replace("4</octave></pitch>", "</x></pitch>"))  # fmt: skip
+    jigs.bring_in(path)
+    qtbot.waitUntil(lambda: jigs.files.choice is not None, timeout=20_000)
+    choice = jigs.files.choice
+    choice.parts.setCurrentRow(1)
+    qtbot.waitUntil(lambda: "No notes" in choice.about.text(), timeout=20_000)
+    assert not choice.take.isEnabled()
+    choice.parts.setCurrentRow(0)
+    qtbot.waitUntil(lambda: choice.take.isEnabled(), timeout=20_000)
+    choice.reject()
+
+
+def test_proposals_go_out_only_when_asked(jigs, tmp_path: Path) -> None:
+    from dataclasses import replace
+
+    from jigwright.core.jig.edit import as_written, has_proposals
+
+    assert not has_proposals(jigs.jig)
+    jig = replace(
+        jigs.jig, events=tuple(replace(e, proposed_bow=e.bow is not None) for e in jigs.jig.events)
+    )
+    assert has_proposals(jig)
+    assert not has_proposals(as_written(jig))
+    plain, asked = tmp_path / "plain.musicxml", tmp_path / "asked.musicxml"
+    jigs.files.export_to(jig, plain)
+    jigs.files.export_to(jig, asked, proposed=True)
+    assert "-bow" not in plain.read_text()
+    assert "-bow" in asked.read_text()

@@ -12,6 +12,7 @@ from jigwright.core.follow.gate import TakeGate
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.pace import WrittenTime
 from jigwright.core.jig.stops import written_stops_hz
 from jigwright.core.judge.live_ring import LiveRing
 from jigwright.core.music.instruments import instrument
@@ -33,8 +34,9 @@ _NEAR_EVENTS = 3  # the follower may be a note or two behind
 
 def rests_s(jig: Jig) -> tuple[float, ...]:
     """Written silence after each event but the last, in seconds at the written tempo."""
+    time = WrittenTime(jig)
     return tuple(
-        max(0.0, float(after.onset_beats - before.end_beats)) * jig.seconds_per_beat
+        max(0.0, time.at(after.onset_beats) - time.at(before.end_beats))
         for before, after in zip(jig.events, jig.events[1:], strict=False)
     )
 
@@ -55,7 +57,8 @@ def comes_too_soon(onsets: Sequence[tuple[int, float]], jig: Jig, rests_s: Seque
     """
     if len(onsets) < _LEAST_PACED or not rests_s:
         return False
-    written = np.array([float(jig.events[i].onset_beats) for i, _ in onsets]) * jig.seconds_per_beat
+    time = WrittenTime(jig)
+    written = np.array([time.at(jig.events[i].onset_beats) for i, _ in onsets])
     heard = np.array([at_s for _, at_s in onsets])
     steps = np.diff(written)
     forward = steps > 0.0

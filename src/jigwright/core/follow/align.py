@@ -34,6 +34,7 @@ from jigwright.core.follow.spelling import estimate_signature
 from jigwright.core.follow.turned import with_graces, with_turns
 from jigwright.core.follow.values import LinedNote, LinedUp, NoteState
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.pace import WrittenTime, written_seconds
 from jigwright.core.music.pitch import A4_MIDI, Pitch, cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import Floats, median
@@ -262,7 +263,7 @@ def _emission_costs(
         p.mismatch - 0.8
     )
     length = np.array([s.offset_s - s.onset_s for s in segments])
-    wanted = np.array([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
+    wanted = np.array(written_seconds(jig))
     pace = _pace(length, wanted)
     ratio = length[:, None] / (wanted[None, :] * pace)
     short = np.clip(0.5 - ratio, 0.0, 0.5) * 1.2
@@ -277,20 +278,22 @@ def _pace_of(path: Sequence[int], segments: Sequence[Segment], jig: Jig, usual: 
     """Pace by the distances of notes that follow each other; broken notes and trills hide it."""
     found: list[float] = []
     before: tuple[int, float] | None = None
+    time = WrittenTime(jig)
     for j, s in zip(path, segments, strict=True):
         if j < 0 or (before is not None and j == before[0]):
             continue
         if before is not None and j == before[0] + 1:
-            beats = float(jig.events[j].onset_beats - jig.events[j - 1].onset_beats)
-            if beats > 0.0:
-                found.append((s.onset_s - before[1]) / (beats * jig.seconds_per_beat))
+            now, last = jig.events[j].onset_beats, jig.events[j - 1].onset_beats
+            written_s = time.at(now) - time.at(last)
+            if written_s > 0.0:
+                found.append((s.onset_s - before[1]) / written_s)
         before = (j, s.onset_s)
     return float(np.clip(np.median(found), 0.2, 5.0)) if len(found) >= _FEWEST_PACES else usual
 
 
 def _junk_share(segments: Sequence[Segment], jig: Jig) -> Floats:
     """A long clear note is dear to throw away; a scrap is cheap."""
-    typical = median([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
+    typical = median(written_seconds(jig))
     length = np.array([s.offset_s - s.onset_s for s in segments])
     return np.clip(0.25 + 0.9 * length / min(typical, 0.6), 0.25, 1.0)
 
@@ -305,7 +308,7 @@ def _rows(
 ) -> tuple[LinedNote, ...]:
     groups: list[tuple[int, list[int]]] = []
     length = np.array([s.offset_s - s.onset_s for s in segments])
-    wanted = np.array([float(e.length_beats) for e in jig.events]) * jig.seconds_per_beat
+    wanted = np.array(written_seconds(jig))
     expected = wanted * _pace_of(path, segments, jig, _pace(length, wanted)) if path else wanted
     path = place_in_runs(path, segments, jig, expected)
     path = _share_repeats(path, segments, jig, expected)

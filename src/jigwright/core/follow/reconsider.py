@@ -20,11 +20,13 @@ from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.scraps import common_multiple, is_common_period, main_piece
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.pace import written_seconds
 from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import median
 
 _WRONG_CENTS = 65.0
+_LEAST_S = 0.02  # no written note is counted as shorter
 _SCRAP_SHARE, _SCRAP_S = 0.3, 0.12  # of the written length, and never longer
 _MOST_TRIALS, _MOST_WORK = 24, 400_000  # segments times events of a trial, over all
 _INSIDE_S = 0.03
@@ -58,8 +60,9 @@ def fit_of(lined: LinedUp, segments: Sequence[Segment], jig: Jig, *, a4_hz: floa
     jig : Jig
     a4_hz : float
     """
+    written = [max(_LEAST_S, s) for s in written_seconds(jig)]
     ratios = [
-        _length_s(row, segments) / _written_s(row, jig)
+        _length_s(row, segments) / written[row.i_event]
         for row in lined.notes
         if row.segments and row.i_event is not None
     ]
@@ -69,7 +72,7 @@ def fit_of(lined: LinedUp, segments: Sequence[Segment], jig: Jig, *, a4_hz: floa
         if not row.segments or row.i_event is None or row.state != "played":
             continue
         length_s = _length_s(row, segments)
-        scrap = length_s < min(_SCRAP_S, _SCRAP_SHARE * pace * _written_s(row, jig))
+        scrap = length_s < min(_SCRAP_S, _SCRAP_SHARE * pace * written[row.i_event])
         if scrap or _off_cents(row, segments, jig, lined, a4_hz) > _WRONG_CENTS:
             poor.append(k)
         else:
@@ -227,11 +230,6 @@ def _with(kept: _Kept, d: Segment) -> _Kept:
 
 def _length_s(row: LinedNote, segments: Sequence[Segment]) -> float:
     return segments[row.segments[-1]].offset_s - segments[row.segments[0]].onset_s
-
-
-def _written_s(row: LinedNote, jig: Jig) -> float:
-    assert row.i_event is not None
-    return max(0.02, float(jig.events[row.i_event].length_beats) * jig.seconds_per_beat)
 
 
 def _off_cents(

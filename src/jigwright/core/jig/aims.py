@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from jigwright.core.errors import JigError
-from jigwright.core.jig.phrases import dotted_pairs, echoes
+from jigwright.core.jig.phrases import dotted_pairs, echoes, written_loudness
 
 if TYPE_CHECKING:
     from jigwright.core.jig.model import Jig
@@ -210,7 +210,7 @@ def implied_aims(jig: Jig) -> tuple[Aim, ...]:
     add("direction", [e.id for e in events if e.shape in ("grow", "fade", "swell", "dip")])
     add("vibrato", [e.id for e in events if e.vibrato is not None])
     add("partial", [e.id for e in events if any(h.partial > 1 for h in e.heads)])
-    if len({e.dynamic for e in events if e.dynamic is not None}) > 1:
+    if len({mark for mark in written_loudness(jig) if mark is not None}) > 1:
         said_twice = {i for pair in echoes(jig) for half in pair for i in half}
         add("contrast", [events[i].id for i in sorted(said_twice)])
     dotted = dotted_pairs(jig)

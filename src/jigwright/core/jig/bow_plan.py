@@ -15,6 +15,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from jigwright.core.jig.model import Event, Jig
+from jigwright.core.jig.pace import written_seconds
+from jigwright.core.jig.phrases import written_loudness
 from jigwright.core.jig.signs import Dynamic
 
 Trouble = Literal["runs_out", "wrong_end"]
@@ -95,13 +97,14 @@ def plan_bow(
     per_s = 600.0 / usable_mm / _slowing(jig, strokes)
     at = (0.0 if strokes[0][0] == "down" else 1.0) if start is None else start
     loud: Dynamic = "mf"
+    loudness, lengths = written_loudness(jig), written_seconds(jig)
     planned = []
     for k, (direction, members) in enumerate(strokes):
         sign = 1.0 if direction == "down" else -1.0
         wants = []
         for i in members:
-            loud = jig.events[i].dynamic or loud
-            seconds = float(jig.events[i].length_beats) * jig.seconds_per_beat
+            loud = loudness[i] or loud
+            seconds = lengths[i]
             wants.append((i, _SPEED[loud] * per_s * seconds, loud))
         wanted = sum(w for _, w, _ in wants)
         room = 1.0 - at if sign > 0 else at
@@ -131,12 +134,13 @@ def plan_bow(
 def _slowing(jig: Jig, strokes: Sequence[tuple[str, list[int]]]) -> float:
     """How much slower than usual the bow goes so that the middling stroke fits into 600 mm."""
     loud: Dynamic = "mf"
+    loudness, lengths = written_loudness(jig), written_seconds(jig)
     wanted = []
     for _, members in strokes:
         total = 0.0
         for i in members:
-            loud = jig.events[i].dynamic or loud
-            total += _SPEED[loud] * float(jig.events[i].length_beats) * jig.seconds_per_beat
+            loud = loudness[i] or loud
+            total += _SPEED[loud] * lengths[i]
         wanted.append(total)
     return min(_SLOWEST, max(1.0, sorted(wanted)[(len(wanted) - 1) // 2]))
 

@@ -78,9 +78,36 @@ def insert_note(jig: Jig, after: int, pitch: Pitch, beats: Fraction | None = Non
     before, behind = jig.events[: after + 1], jig.events[after + 1 :]
     moved = tuple(_later(e, beats) for e in behind)
     begins = [*strokes[: after + 1], None if plucked else False, *strokes[after + 1 :]]
+    left = jig.silence_beats if behind else max(Fraction(0), jig.silence_beats - beats)
     return replace(
-        jig, events=_bowed((*before, new, *moved), begins, _first_bow(jig)),
-        signs=shifted(jig.signs, at, beats),
+        jig, events=_bowed((*before, new, *moved), begins, _first_bow(jig)), silence_beats=left,
+        signs=shifted(jig.signs, at, beats) if behind else jig.signs,
+    )  # fmt: skip
+
+
+def insert_time(jig: Jig, after: int, beats: Fraction) -> Jig:
+    """Open time after an event (-1: at the beginning); what follows moves on."""
+    at = jig.events[after].end_beats if after >= 0 and jig.events else Fraction(0)
+    behind = jig.events[after + 1 :]
+    left = jig.silence_beats if behind else max(Fraction(0), jig.silence_beats - beats)
+    return replace(
+        jig, events=(*jig.events[: after + 1], *(_later(e, beats) for e in behind)),
+        signs=shifted(jig.signs, at, beats) if behind else jig.signs, silence_beats=left,
+    )  # fmt: skip
+
+
+def renumbered(jig: Jig, events: Sequence[Event]) -> tuple[Event, ...]:
+    """Events with ids that nothing in a jig has."""
+    n = _free_number(jig)
+    return tuple(
+        replace(
+            e, id=f"{jig.id}.x{n + i}",
+            heads=tuple(
+                replace(h, id=f"{jig.id}.y{n + i}.{k}", replaces=None)
+                for k, h in enumerate(e.heads)
+            ),
+        )
+        for i, e in enumerate(events)
     )  # fmt: skip
 
 

@@ -111,10 +111,15 @@ def cut_to(signs: Iterable[Sign], start: Fraction, end: Fraction) -> tuple[Sign,
     return tuple(inside)
 
 
+def tempi_of(jig: Jig) -> tuple[tuple[Fraction, float], ...]:
+    """Beats from which a tempo holds, and quarter notes a minute; the first from the start on."""
+    rows = {Fraction(0): jig.tempo_bpm}
+    for sign in jig.signs:
+        if sign.kind == "tempo" and sign.value and sign.at_beats > 0:
+            rows[sign.at_beats] = min(400.0, max(10.0, sign.value))
+    return tuple(sorted(rows.items()))
+
+
 def tempo_at(jig: Jig, beats: Fraction) -> float:
     """Quarter notes a minute that hold at a moment."""
-    now = jig.tempo_bpm
-    for sign in jig.signs:
-        if sign.kind == "tempo" and sign.value and Fraction(0) < sign.at_beats <= beats:
-            now = min(400.0, max(10.0, sign.value))
-    return now
+    return [bpm for at, bpm in tempi_of(jig) if at <= beats or at == 0][-1]

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 
 from jigwright.core.jig.aims import AimKind, aims_of, goes_back
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.phrases import written_loudness
 from jigwright.core.judge.judging import JudgedNote
 
 _PITCH: frozenset[AimKind] = frozenset({"pitch", "hand_frame", "interval", "second_arrival"})
@@ -58,8 +59,8 @@ def loudness_marks(notes: Sequence[JudgedNote], jig: Jig | None) -> list[str]:
     if jig is None:
         return [""] * len(notes)
     held, now = [], ""
-    for event in jig.events:
-        now = event.dynamic or now
+    for event, mark in zip(jig.events, written_loudness(jig), strict=True):
+        now = mark or now
         held.append("shape" if event.shape is not None else now)
     rows = [n.measured.lined.i_event for n in notes]
     return ["" if i is None else held[i] for i in rows]

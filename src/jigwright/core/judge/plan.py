@@ -10,9 +10,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Literal
 
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.pace import WrittenTime, whole_seconds
+from jigwright.core.jig.phrases import written_loudness
 
 Part = Literal[
     "settle", "strings", "bow", "pitch", "two_strings", "stroke", "passage", "break", "close"
@@ -88,7 +91,7 @@ def part_of(jig: Jig) -> Part:
         abs(b.pitch.diatonic - a.pitch.diatonic) for a, b in zip(heads, heads[1:], strict=False)
     ]
     by_step = sum(s <= 2 for s in steps) >= 0.85 * max(1, len(steps))
-    plain = not any(e.dynamic for e in jig.events)
+    plain = not any(written_loudness(jig))
     even = plain and len({e.length_beats for e in jig.events}) <= 2
     return "pitch" if by_step and even else "passage"
 
@@ -101,7 +104,8 @@ def is_heavy(jig: Jig) -> bool:
     wide = sum(e.heads[-1].pitch.midi - e.heads[0].pitch.midi >= _OCTAVE for e in events)
     plucked = sum(e.pluck for e in events)
     bows = [e.onset_beats for e in events if e.bow is not None] + [jig.length_beats]
-    strokes = [float(b - a) * jig.seconds_per_beat for a, b in zip(bows, bows[1:], strict=False)]
+    time = WrittenTime(jig)
+    strokes = [time.at(b) - time.at(a) for a, b in pairwise(bows)]
     slow = sum(s >= _SLOW_BOW_S for s in strokes)
     return 2 * max(wide, plucked) > len(events) or (bool(strokes) and 2 * slow > len(strokes))
 
@@ -141,7 +145,7 @@ def lay_out(
         chosen = ranked[: max(1, min(per_part, int(slot // 4) or 1))]
         for c in chosen:
             length = max(2, round(slot / len(chosen)))
-            once = float(c.jig.length_beats) * c.jig.seconds_per_beat + 8.0
+            once = whole_seconds(c.jig) + 8.0
             items.append(
                 PlanItem(
                     part=part, minutes=length, jig_id=c.jig.id, title=c.jig.title,

@@ -9,6 +9,8 @@ import numpy as np
 
 from jigwright.core.errors import FaultError
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.pace import WrittenTime
+from jigwright.core.jig.phrases import written_loudness
 from jigwright.core.music.pitch import Pitch, cents_to_ratio
 from jigwright.core.music.references import Reference, pure_strings, target_hz
 from jigwright.core.player import faults as f
@@ -117,9 +119,10 @@ def perform(
     clock = lead_in_s
     bow = -1
     loud_db = 0.0
+    loudness, time = written_loudness(jig), WrittenTime(jig)
     for i, event in enumerate(jig.events):
         chosen = [x for x in faults if isinstance(x, Chosen) and x.touches(i, event)]
-        spb = jig.seconds_per_beat * pace[i]
+        spb = time.seconds_per_beat(event.onset_beats) * pace[i]
         gap = 0.0
         if i:
             gap = float(event.onset_beats - jig.events[i - 1].end_beats) * spb
@@ -143,8 +146,8 @@ def perform(
         note = _with_peg(note, faults, strings)
         if event.pluck:
             note = replace(note, pluck=f.PluckFault(), slurred=False)
-        if event.dynamic:
-            loud_db = DYNAMIC_DB[event.dynamic]
+        if (mark := loudness[i]) is not None:
+            loud_db = DYNAMIC_DB[mark]
         note = replace(note, level_db=note.level_db + loud_db)
         if len(event.heads) > 1:
             low = event.heads[0].pitch

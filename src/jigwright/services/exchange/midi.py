@@ -19,6 +19,7 @@ from jigwright.core.errors import ScoreError
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.imported import MAX_BYTES, MAX_NOTES, Imported, ImportLoss
 from jigwright.core.jig.model import Change, Event, Jig, Notehead
+from jigwright.core.jig.phrases import written_loudness
 from jigwright.core.jig.signs import DYNAMICS, Sign
 from jigwright.core.jig.voices import slices
 from jigwright.core.music.guessing import guess_instrument
@@ -67,8 +68,8 @@ def write_midi(jig: Jig) -> bytes:
         (round(at * ticks), 0, message) for at, message in _signatures(jig)
     ]
     loud = "mf"
-    for event in jig.events:
-        loud = event.dynamic or loud
+    for event, mark in zip(jig.events, written_loudness(jig), strict=True):
+        loud = mark or loud
         velocity = _LOUD + _STEP * DYNAMICS.index(loud)
         for note in _notes_of(event, jig):
             on, off = round(note.onset * ticks), round(note.end * ticks)

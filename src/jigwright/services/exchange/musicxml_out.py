@@ -90,7 +90,7 @@ class _Writer:
         self._jig = jig
         self._inst = instrument(jig.instrument_id)
         self._proposed = proposed
-        resting = (s.at_beats for s in jig.signs if s.kind in ("fermata", "kept"))
+        resting = (s.at_beats for s in jig.signs if s.kind in ("fermata", "kept", "clef"))
         self._voices = WrittenVoices(jig, cuts=resting)
         self._divisions = _divisions(jig)
         self._bars = jig.bars()
@@ -505,6 +505,7 @@ class _SlurEnds:
         rows += [(a, b, True) for a, b in graces]
         self._starts: dict[Fraction, list[int]] = defaultdict(list)
         self._stops: dict[Fraction, list[int]] = defaultdict(list)
+        self._graced: dict[Fraction, list[int]] = defaultdict(list)
         self.from_graces: dict[Fraction, list[int]] = defaultdict(list)
         busy: list[tuple[Fraction, int]] = []
         for a, b, early in sorted(rows, key=lambda r: (r[0], not r[2], -r[1])):
@@ -512,7 +513,7 @@ class _SlurEnds:
             number = _free_number(n for _, n in busy)
             busy.append((b, number))
             (self.from_graces if early else self._starts)[a].append(number)
-            self._stops[b].append(number)
+            (self._graced if early and a == b else self._stops)[b].append(number)
         self._times = {"start": sorted(self._starts), "stop": sorted(self._stops)}
 
     @staticmethod
@@ -524,6 +525,8 @@ class _SlurEnds:
         """Slurs that begin or end in a piece of an event."""
         event = piece.event
         assert event is not None
+        if piece.first:
+            self._put(notations, "stop", self._graced.pop(event.onset_beats, ()))
         if piece.last:  # a slur to a note ends at the last of its tied ones
             self._put(notations, "stop", self._stops.pop(event.onset_beats, ()))
         for kind, table in (("stop", self._stops), ("start", self._starts)):

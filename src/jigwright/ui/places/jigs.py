@@ -31,6 +31,7 @@ from jigwright.core.jig.imported import Imported
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import FAMILIES, MAKERS, maker
 from jigwright.core.jig.model import Jig, revise
+from jigwright.core.jig.pace import whole_seconds
 from jigwright.core.music.instruments import instrument
 from jigwright.services.jobs import PreviewRequest, RawSound
 from jigwright.services.moments import utc_now
@@ -385,7 +386,7 @@ class JigsPlace(QWidget):
         self._error.setText("")
         self._use.setEnabled(True)
         self._title.setText(jig.title)
-        seconds = float(jig.length_beats) * jig.seconds_per_beat
+        seconds = whole_seconds(jig)
         about = tr("{n} notes for {kind}, {bpm} a minute, about {s} seconds").format(
             n=len(jig.events), kind=kind_name(jig.instrument_id), bpm=round(jig.tempo_bpm),
             s=round(seconds),

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.gauge.values import Stroke
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.pace import WrittenTime
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.changes import Gathered, Place, best_of, courses_of, gather
 from jigwright.core.judge.findings import Finding
@@ -198,5 +199,6 @@ def _has_long_strokes(jig: Jig | None) -> bool:
     if jig is None:
         return False
     bows = [e for e in jig.events if e.bow is not None and not e.pluck and len(e.heads) == 1]
-    lengths = [float(e.length_beats) * jig.seconds_per_beat for e in bows]
+    time = WrittenTime(jig)
+    lengths = [time.at(e.end_beats) - time.at(e.onset_beats) for e in bows]
     return bool(lengths) and min(lengths) >= LONG_S
