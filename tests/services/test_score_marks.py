@@ -565,6 +565,28 @@ def test_a_bar_split_at_a_repeat_stays_split_and_numbers_stay() -> None:
     assert again(got.jig).bars() == bars
 
 
+def test_a_repeat_at_the_end_of_a_bar_that_is_short_here_stands_at_its_end() -> None:
+    first = "<attributes><divisions>1</divisions></attributes>"
+    bar = note() * 2 + barline('<repeat direction="backward"/>')
+    mine = f'<measure number="1">{first}{FULL}</measure><measure number="2">{bar}</measure></part>'
+    other = f'<part id="P2"><measure number="1">{first}{FULL}</measure><measure number="2">'
+    text = HEAD + mine + other + f"{FULL}</measure></part></score-partwise>"
+    jig = read_musicxml(text.encode(), jig_id="j", title="t", instrument_id="violin").jig
+    assert [s.at_beats for s in jig.signs if s.kind == "repeat"] == [8]
+    assert again(jig) == jig
+
+
+def test_slurs_of_one_voice_do_not_end_on_a_long_note_of_another() -> None:
+    low = note("G", duration=4, octave=3, voice=2)
+    jig = kept(
+        note(notations=slur("start")) + note(notations=slur("stop"))
+        + note(notations=slur("start")) + note(notations=slur("stop")) + back(4) + low
+    )  # fmt: skip
+    rows = [(n.findtext("voice"), [s.get("type") for s in n.iterfind("notations/slur")])
+            for n in written(jig).iterfind("part/measure/note")]  # fmt: skip
+    assert rows == [("1", ["start"]), ("1", ["stop"]), ("1", ["start"]), ("1", ["stop"]), ("2", [])]
+
+
 def test_bars_of_rest_at_the_end_are_not_forgotten() -> None:
     jig = kept(FULL, rest(4), rest(4))
     assert jig.silence_beats == 8
@@ -595,7 +617,9 @@ def test_rounded_durations_are_read_as_they_are_printed() -> None:
 # named, worded ---------------------------------------------------------------------------------
 
 
-def test_cues_and_odd_keys_are_named() -> None:
+def test_cues_odd_keys_and_marks_of_rests_are_named() -> None:
+    dot = rest(notations="<articulations><staccato/></articulations>")
+    assert [(x.bar, x.what) for x in read(FULL, note() * 3 + dot).losses] == [("2", "other_mark")]
     assert [x.what for x in read(note(more="<cue/>") + note() * 3).losses] == ["cue"]
     odd = "<attributes><key><key-step>C</key-step><key-alter>1</key-alter></key></attributes>"
     assert [x.what for x in read(odd + FULL).losses] == ["odd_key"]

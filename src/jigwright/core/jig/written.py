@@ -145,6 +145,12 @@ class WrittenVoices:
         return found
 
 
+def leader(event: Event) -> Notehead:
+    """The head that carries an event's marks: of the first voice that has a new one."""
+    new = [h for h in event.heads if not h.held] or list(event.heads)
+    return min(new, key=lambda h: h.voice)
+
+
 def _spans(events: Sequence[Event], voice: int) -> Iterator[_Span]:
     """Per event, its heads of a voice; cut where one of them ends before the others."""
     for i, event in enumerate(events):
@@ -152,12 +158,12 @@ def _spans(events: Sequence[Event], voice: int) -> Iterator[_Span]:
         if not heads:
             continue
         after = events[i + 1] if i + 1 < len(events) else None
-        leader = next((h for h in event.heads if not h.held), event.heads[0])
+        lead = leader(event)
         at = event.onset_beats
         for end in sorted({_end(event, h) for h in heads}):
             there = [h for h in heads if _end(event, h) >= end]
             yield _Span(
-                start=at, end=end, event=event, leads=leader in there and at == event.onset_beats,
+                start=at, end=end, event=event, leads=lead in there and at == event.onset_beats,
                 heads=tuple(
                     WrittenHead(
                         head=h,

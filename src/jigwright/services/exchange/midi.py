@@ -379,8 +379,7 @@ def _events(
     for i, piece in enumerate(slices(notes)):
         key = next(k for at, k in reversed(keys) if at <= piece.onset or at == keys[0][0])
         heads = [(n, False) for n in piece.new] + [(n, True) for n in piece.held]
-        heads = sorted({(n.midi, held): (n, held) for n, held in heads}.values(),
-                       key=lambda h: h[0].midi)  # fmt: skip
+        heads.sort(key=lambda h: h[0].midi)
         if len(heads) > 4 and ImportLoss(bar="", what="five_notes") not in losses:
             losses.append(ImportLoss(bar="", what="five_notes"))
         begins = not piece.held

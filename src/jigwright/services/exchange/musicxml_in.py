@@ -117,6 +117,7 @@ class _Part:
         self._beside = ReadSigns()
         self._directions = Directions(self._beside, self._lose)
         self._graces: GraceRun | None = None
+        self._closing: list[Element] = []
         self._bar_name = ""
         self._n = 0
 
@@ -133,7 +134,7 @@ class _Part:
                 length = self._bar(bar)
             except (ValueError, KeyError, ZeroDivisionError, TypeError, ArithmeticError):
                 del self._notes[kept[0] :], self._beside.signs[kept[1] :], self._changes[kept[2] :]
-                self._at = start
+                self._at, self._closing = start, []
                 self._lose("broken")
                 break
             self._close_bar(i, start, length)
@@ -162,6 +163,9 @@ class _Part:
             )
         self._number = said + 1
         self._at = start + length
+        for barline in self._closing:
+            self._directions.barline(barline, self._at)
+        self._closing = []
 
     def _elsewhere(self, i: int) -> Fraction:
         """How long the other parts are in a bar that is not full here."""
@@ -196,6 +200,8 @@ class _Part:
                     self._directions.sound(element, self._with_offset(element, at))
                 case "harmony" | "figured-bass":
                     self._directions.keep(element, at)
+                case "barline" if element.get("location", "right") == "right":
+                    self._closing.append(element)
                 case "barline":
                     self._directions.barline(element, at if element.get("location") != "left"
                                              else start)  # fmt: skip
@@ -315,7 +321,7 @@ class _Part:
             self._lose(name)
         if "fermata" in marked.marks:
             self._beside.signs.append(Sign(kind="fermata", at_beats=at, text="rest"))
-        if marked.marks - {"fermata"} or marked.fields.keys() - {"lifted"}:
+        if marked.marks - {"fermata"} or marked.fields:
             self._lose("other_mark")
 
     def _grace(self, element: Element, pitch: Pitch) -> None:

@@ -17,7 +17,7 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 from jigwright.core.jig.model import Bar, Event, Jig, Mark, Notehead
 from jigwright.core.jig.signs import Sign
 from jigwright.core.jig.voices import drawn_slurs
-from jigwright.core.jig.written import Written, WrittenHead, WrittenVoices
+from jigwright.core.jig.written import Written, WrittenHead, WrittenVoices, leader
 from jigwright.core.music.harmonics import touched_pitch
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
@@ -503,6 +503,7 @@ class _SlurEnds:
         graces = [(s.at_beats, s.end_beats or s.at_beats) for s in explicit if s.text == "graces"]
         rows = [(a, b, False) for a, b in drawn_slurs(jig.events, plain, graces)]
         rows += [(a, b, True) for a, b in graces]
+        self._onsets = [e.onset_beats for e in jig.events]
         self._starts: dict[Fraction, list[int]] = defaultdict(list)
         self._stops: dict[Fraction, list[int]] = defaultdict(list)
         self._graced: dict[Fraction, list[int]] = defaultdict(list)
@@ -533,9 +534,14 @@ class _SlurEnds:
             times = self._times[kind]
             i = bisect_left(times, piece.start)
             while i < len(times) and times[i] < piece.end:
-                if kind == "start" or times[i] != event.onset_beats:
+                mine = self._sounding_at(times[i]) == event.onset_beats
+                if mine and (kind == "start" or times[i] != event.onset_beats):
                     self._put(notations, kind, table.pop(times[i], ()))
                 i += 1
+
+    def _sounding_at(self, beats: Fraction) -> Fraction:
+        """Onset of the event of a moment: a long note in another voice is not meant."""
+        return self._onsets[max(0, bisect_right(self._onsets, beats) - 1)]
 
     @staticmethod
     def _put(notations: Element, kind: str, numbers: Iterable[int]) -> None:
@@ -567,7 +573,7 @@ def _free_number(taken: Iterable[int]) -> int:
 
 def _leader(event: Event) -> int:
     """The voice whose first note carries the event's marks."""
-    return next((h.voice for h in event.heads if not h.held), event.heads[0].voice)
+    return leader(event).voice
 
 
 def _glides(jig: Jig) -> tuple[set[str], set[str]]:
