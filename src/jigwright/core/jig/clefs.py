@@ -8,6 +8,10 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 
+BOTTOM_LINES = {
+    "G2": Pitch("E", 0, 4), "C3": Pitch("F", 0, 3), "C4": Pitch("D", 0, 3), "F4": Pitch("G", 0, 2),
+}  # fmt: skip
+"""Written note on the lowest line of the staff."""
 _AHEAD = 2  # bars that must lie high before the clef changes
 # clefs an instrument reads, low to high, and the written note above which a bar calls for the next
 _LADDERS: dict[str, tuple[tuple[str, Pitch | None], ...]] = {

@@ -73,6 +73,7 @@ def insert_note(jig: Jig, after: int, pitch: Pitch, beats: Fraction | None = Non
     new = Event(
         id=f"{jig.id}.x{n}", onset_beats=at, length_beats=beats, pluck=plucked,
         heads=(Notehead(id=f"{jig.id}.y{n}", pitch=pitch),), bow=None if plucked else "down",
+        proposed_bow=not plucked and all(e.proposed_bow for e in jig.events if e.bow),
     )  # fmt: skip
     strokes = _strokes(jig.events)
     before, behind = jig.events[: after + 1], jig.events[after + 1 :]

@@ -32,7 +32,10 @@ from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import FAMILIES, MAKERS, maker
 from jigwright.core.jig.model import Jig, revise
 from jigwright.core.jig.pace import whole_seconds
+from jigwright.core.jig.writing import new_piece
 from jigwright.core.music.instruments import instrument
+from jigwright.core.music.keys import Key
+from jigwright.core.music.pitch import PitchClass
 from jigwright.services.jobs import PreviewRequest, RawSound
 from jigwright.services.moments import utc_now
 from jigwright.services.practising import troubled_events
@@ -160,6 +163,7 @@ class JigsPlace(QWidget):
         self._lists.addWidget(self._list)
         self._lists.addWidget(self._makers)
         left.addWidget(self._lists, 1)
+        left.addWidget(push_button(tr("A new piece"), self.new_piece))
         left.addWidget(push_button(tr("Write notes"), self.write_notes))
         left.addWidget(push_button(tr("Bring in a score …"), self.files.ask_score))
         right = QVBoxLayout()
@@ -331,6 +335,18 @@ class JigsPlace(QWidget):
         self.editor.begin(jig)
         self._show(jig)
         self.editor.line.setFocus()
+
+    def new_piece(self) -> None:
+        """Begin a piece without a note, for the instrument in hand."""
+        jig = new_piece(
+            jig_id=_NEW, title=tr("New piece"), instrument_id=self._session.now.kind,
+            key=Key(PitchClass("C")),
+        )  # fmt: skip
+        self._mode(form=False, line=True)
+        self.editor.begin(jig)
+        self._show(jig)
+        self.editor.head.title.setFocus()
+        self.editor.head.title.selectAll()
 
     def _first_note(self) -> Jig:
         kind = self._session.now.kind

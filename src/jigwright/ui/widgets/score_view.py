@@ -9,7 +9,9 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
+from jigwright.core.jig.clefs import BOTTOM_LINES
 from jigwright.core.jig.model import Jig
+from jigwright.core.music.instruments import instrument
 from jigwright.services.engraving import bars_in_sight, engrave_request
 from jigwright.services.notation import Engraved, HeadBox, Sheet, SheetRequest
 from jigwright.ui.tasks import JobRunner
@@ -23,6 +25,7 @@ _SCALE = 44
 _LEAST_PX = 150
 _RESIZE_MS = 40
 _SHEET_PX = 250.0
+_LEDGER_STEPS = 7  # above and below an empty staff
 _FARTHEST_STEPS = 18
 
 
@@ -225,10 +228,12 @@ class ScoreView(QScrollArea):
     def _place_at(self, at: QPointF) -> tuple[int, int] | None:
         """The event before a point and the line or space there, read off the nearest head."""
         drawn = self._sheets.whole
-        if drawn is None or self._jig is None or not drawn.heads:
+        if drawn is None or self._jig is None:
             return None
         scale = self._factor()
         x, y = (at.x() - _MARGIN) / scale, (at.y() - _MARGIN) / scale
+        if not drawn.heads:
+            return self._place_on_empty_staff(y, drawn.staff_top, drawn.staff_bottom)
         heads = drawn.heads
         row_y = min(heads, key=lambda h: abs(h.y - y)).y
         reach = 1.6 * (drawn.staff_bottom - drawn.staff_top)
@@ -243,6 +248,16 @@ class ScoreView(QScrollArea):
         left = [self._i_event[h.note_id] for h in row if h.x + 0.5 * h.width < x]
         first = min(self._i_event[h.note_id] for h in row)
         return (max(left) if left else first - 1), pitch.diatonic + steps
+
+    def _place_on_empty_staff(self, y: float, top: float, bottom: float) -> tuple[int, int] | None:
+        """The line or space at a height, by the clef alone."""
+        assert self._jig is not None
+        inst = instrument(self._jig.instrument_id)
+        steps = round((bottom - y) / ((bottom - top) / 8.0)) if bottom > top else _FARTHEST_STEPS
+        if not -_LEDGER_STEPS <= steps <= 8 + _LEDGER_STEPS:
+            return None
+        lowest = BOTTOM_LINES[inst.clef_sign].diatonic - 7 * inst.written_octaves_up
+        return -1, lowest + steps
 
     def _engrave(self) -> None:
         self._sheets.begin()
