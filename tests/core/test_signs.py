@@ -250,3 +250,16 @@ def test_every_kind_of_sign_stands_once() -> None:
 def test_bars_of_their_own_length_and_number() -> None:
     bars = full_jig().bars()
     assert [(b.number, b.length_beats) for b in bars] == [(1, 4), (9, 3), (10, 4), (11, 4)]
+
+
+def test_it_is_said_whose_bows_everything_goes_by() -> None:
+    from jigwright.wording.bow_plan import bowing_sentence
+
+    jig = eight()
+    assert bowing_sentence(jig) == ""
+    all_proposed = replace(jig, events=tuple(replace(e, proposed_bow=True) for e in jig.events))
+    assert bowing_sentence(all_proposed) == "The bows are a proposal; nobody wrote them."
+    one = replace(all_proposed, events=(jig.events[0], *all_proposed.events[1:]))
+    assert bowing_sentence(one) == "Where no bow is written, one is proposed."
+    slurred = edit.one_bow(jig, 0, 7)
+    assert bowing_sentence(slurred) == ""

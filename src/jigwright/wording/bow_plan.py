@@ -5,7 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from jigwright.core.jig.bow_plan import PlannedStroke
+from jigwright.core.jig.model import Jig
 from jigwright.wording.catalogue import tr, trn
+
+
+def bowing_sentence(jig: Jig) -> str:
+    """Whether the directions that everything goes by were written; empty if all were."""
+    bowed = [e for e in jig.events if e.bow is not None]
+    n = sum(e.proposed_bow for e in bowed)
+    if not n:
+        return ""
+    if n == len(bowed):
+        return tr("The bows are a proposal; nobody wrote them.")
+    return tr("Where no bow is written, one is proposed.")
 
 
 def plan_sentence(strokes: Sequence[PlannedStroke]) -> str:

@@ -12,7 +12,7 @@ from jigwright.ui.painting.bow_plan import paint_bow_plan, plan_height
 from jigwright.ui.theme import Palette
 from jigwright.ui.widgets.labels import label
 from jigwright.ui.widgets.painted import Painted
-from jigwright.wording.bow_plan import plan_sentence
+from jigwright.wording.bow_plan import bowing_sentence, plan_sentence
 from jigwright.wording.catalogue import tr
 
 _LEAST_PX = 150
@@ -48,7 +48,11 @@ class BowPlanView(QWidget):
     def show_jigs(self, jig: Jig, others: tuple[tuple[str, Jig], ...] = ()) -> None:
         """Plan a jig, and other ways of playing it, each with its name, beside it."""
         self._plans = tuple(plan_bow(j) for j in (jig, *(other for _, other in others)))
-        sentences = [plan_sentence(plan) for plan in self._plans]
+        ways = (jig, *(other for _, other in others))
+        sentences = [
+            " ".join(filter(None, (plan_sentence(plan), bowing_sentence(way))))
+            for plan, way in zip(self._plans, ways, strict=True)
+        ]
         if others:
             names = [tr("As it is"), *(name for name, _ in others)]
             sentences = [f"{n}: {said}" for n, said in zip(names, sentences, strict=True)]

@@ -42,6 +42,7 @@ from jigwright.ui.viewmodels.desk.strokes import StrokesModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import label, push_button
+from jigwright.wording.bow_plan import bowing_sentence
 from jigwright.wording.catalogue import tr
 from jigwright.wording.changes import changes_sentence
 from jigwright.wording.daybook import day_name
@@ -283,6 +284,9 @@ class ClosePage(QWidget):
             if not ribbons:
                 return about, tr("No strokes long enough to draw.")
             words = mirror_sentence(d.mirror(), broken, len(ribbons))
+            jig = self._model.take_jig()
+            if jig is not None and (by := bowing_sentence(jig)):
+                words = f"{words} {by}"
             pairs = [(picture.now, picture.best) for picture in self._changes()]
             return about, f"{words} {changes_sentence(pairs, room=d.fills_holes())}".strip()
         if self.page == "two_strings":
