@@ -263,3 +263,18 @@ def test_it_is_said_whose_bows_everything_goes_by() -> None:
     assert bowing_sentence(one) == "Where no bow is written, one is proposed."
     slurred = edit.one_bow(jig, 0, 7)
     assert bowing_sentence(slurred) == ""
+
+
+@pytest.mark.parametrize(
+    ("text", "expected"),
+    [
+        ("D4 E4 F#4 G4 A4 B4 C#5 D5", [(1, 3), (4, None)]),
+        ("C4 D4 E4 F#4 G4 A4 B4 C#5 D5", [(2, 4), (5, None)]),  # one more before
+        ("D4 F#4 G4 A4 B4 C#5 D5", [(1, 2), (3, None)]),  # without the one it began at
+        ("D4:2 E4:1 F#4 G4 A4", [(2, 4), (5, None)]),  # the first one longer
+        ("D4", [(1, 1), (1, None)]),
+    ],
+)
+def test_a_line_written_anew_leaves_signs_at_the_notes_that_stayed(text, expected) -> None:
+    new = jig_from_line(text, jig_id="n", instrument_id="violin", title="t")
+    assert places(edit.rewritten(eight(HAIRPIN, WORD), new)) == expected

@@ -9,6 +9,7 @@ on alternating after a change; a stroke in the direction of the one before (a re
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from difflib import SequenceMatcher
@@ -17,7 +18,7 @@ from fractions import Fraction
 from jigwright.core.errors import JigError
 from jigwright.core.jig.fingering import placings
 from jigwright.core.jig.model import BowDirection, Event, Jig, Notehead
-from jigwright.core.jig.signs import Sign, shifted
+from jigwright.core.jig.signs import Sign, in_order, shifted
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key, signature
 from jigwright.core.music.pitch import STEPS, Pitch
@@ -395,7 +396,34 @@ def rewritten(old: Jig, new: Jig) -> Jig:
             )
             events.append(replace(event, id=f"{old.id}.x{number}", heads=heads))
             number += 1
-    return replace(old, events=tuple(events))
+    return replace(old, events=tuple(events), signs=_with_their_notes(old, events))
+
+
+def _with_their_notes(old: Jig, events: Sequence[Event]) -> tuple[Sign, ...]:
+    """Signs of a jig beside the notes that stayed; what stood at none that did goes.
+
+    A sign before the first note, or at a note that is gone, stands at the note that stayed before
+    it, or at the beginning.
+    """
+    now = {e.id: e.onset_beats for e in events}
+    onsets = [e.onset_beats for e in old.events]
+    length = max((e.end_beats for e in events), default=Fraction(0))
+
+    def moved(beats: Fraction) -> Fraction:
+        i = bisect_right(onsets, beats) - 1
+        inside = beats - onsets[i] if i >= 0 else beats
+        while i >= 0 and old.events[i].id not in now:
+            i, inside = i - 1, old.events[i - 1].length_beats if i else Fraction(0)
+        start = now[old.events[i].id] if i >= 0 else Fraction(0)
+        return min(length, start + inside)
+
+    return in_order(
+        replace(
+            s, at_beats=moved(s.at_beats),
+            end_beats=None if s.end_beats is None else max(moved(s.at_beats), moved(s.end_beats)),
+        )
+        for s in old.signs
+    )  # fmt: skip
 
 
 def _changed(jig: Jig, first: int, last: int, change: Callable[[Event], Event]) -> Jig:
