@@ -11,7 +11,6 @@ from jigwright.core.jig.bow_plan import plan_bow
 from jigwright.core.jig.derive import (
     as_double_stops,
     displaced,
-    parallel_places,
     rebuilt,
     spot,
     tempo_steps,
@@ -63,13 +62,6 @@ def test_crossings_become_double_stops() -> None:
     assert all(len(e.heads) == 2 for e in stops.events[:4])
     with pytest.raises(JigError, match="neighbouring"):
         as_double_stops(line("D4!0 D4!0"), jig_id="x", title="x")
-
-
-def test_parallel_places_are_found_at_another_height() -> None:
-    jig = line("D4 E4 F#4 D4 G4 A4 B4 E4 F#4 G4 E4 A4 B4 C#5")
-    first, second, n = parallel_places(jig)[0]
-    assert (first, second) == (0, 7)
-    assert n >= 6
 
 
 def test_tempo_steps_rise_to_just_beyond_the_written_tempo() -> None:

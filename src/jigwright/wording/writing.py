@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from fractions import Fraction
 
-from jigwright.core.jig.model import Mark
-from jigwright.wording.catalogue import tr
+from jigwright.core.jig.model import Bar, Mark
+from jigwright.core.jig.parallels import Parallel
+from jigwright.wording.catalogue import tr, trn
 
 _FRACTIONS = {Fraction(1, 4): "¼", Fraction(1, 2): "½", Fraction(3, 4): "¾"}
 
@@ -38,3 +40,29 @@ def tuplet_name(size: int) -> str:
         3: tr("Three in the time of two"), 5: tr("Five in the time of four"),
         7: tr("Seven in the time of four"),
     }[size]  # fmt: skip
+
+
+def bars_name(bars: Sequence[Bar], first: int, n: int) -> str:
+    """Numbers of some bars."""
+    a, b = bars[first].number, bars[first + n - 1].number
+    return str(a) if a == b else f"{a}–{b}"
+
+
+def parallel_sentence(pair: Parallel, bars: Sequence[Bar]) -> str:
+    """Two places that move alike, how far apart in height, and where they differ."""
+    text = tr("Bars {one} and {two} move alike").format(
+        one=bars_name(bars, pair.first, pair.n_bars), two=bars_name(bars, pair.second, pair.n_bars)
+    )
+    if pair.steps:
+        n = abs(pair.steps)
+        text += ", " + (
+            trn("{n} step higher", "{n} steps higher", n)
+            if pair.steps > 0
+            else trn("{n} step lower", "{n} steps lower", n)
+        ).format(n=n)
+    if pair.differ:
+        numbers = ", ".join(str(bars[pair.second + k].number) for k in pair.differ)
+        text += "; " + trn("bar {bars} differs", "bars {bars} differ", len(pair.differ)).format(
+            bars=numbers
+        )
+    return text + "."

@@ -204,37 +204,6 @@ def tempo_steps(jig: Jig, *, slowest: float = 0.5, steps: int = 6) -> tuple[floa
     return tuple(round(low * (high / low) ** (k / (steps - 1))) * 1.0 for k in range(steps))
 
 
-def parallel_places(jig: Jig, *, least: int = 5) -> tuple[tuple[int, int, int], ...]:
-    """Spans that move alike (S5): first event of each of two places, and their length.
-
-    Alike means the same steps in letters and the same lengths, at any height. Places do not
-    overlap; the longest are given first.
-    """
-    n = len(jig.events)
-    words = [
-        (
-            jig.events[i + 1].heads[-1].pitch.diatonic - jig.events[i].heads[-1].pitch.diatonic,
-            jig.events[i].length_beats,
-        )
-        for i in range(n - 1)
-    ]
-    found: list[tuple[int, int, int]] = []
-    taken: set[int] = set()
-    for i in range(n - 1):
-        if i in taken:
-            continue
-        best = (0, 0)
-        for j in range(i + least, n - 1):
-            k = 0
-            while j + k < n - 1 and i + k < j - 1 and words[i + k] == words[j + k]:
-                k += 1
-            best = max(best, (k + 1, j))
-        if best[0] >= least:
-            found.append((i, best[1], best[0]))
-            taken.update(range(i, i + best[0]))
-    return tuple(sorted(found, key=lambda f: -f[2]))
-
-
 def weak_spans(
     jig: Jig, trouble: Mapping[int, int], *, least: int = 2, around: int = 2, most: int = 3
 ) -> tuple[tuple[int, int], ...]:

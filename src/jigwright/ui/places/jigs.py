@@ -31,6 +31,7 @@ from jigwright.core.jig.imported import Imported
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import FAMILIES, MAKERS, maker
 from jigwright.core.jig.model import Jig, revise
+from jigwright.core.jig.order import has_repeats
 from jigwright.core.jig.pace import whole_seconds
 from jigwright.core.jig.writing import new_piece
 from jigwright.core.music.instruments import instrument
@@ -485,6 +486,11 @@ class JigsPlace(QWidget):
             (tr("From slow to the written tempo"), derive(tools.tempo_ladder), True),
             (tr("Spots where the last takes went wrong"), self._weak_spots, True),
             (tr("Find places that move alike"), derive(tools.parallel), True),
+            (
+                tr("Write its repeats out"),
+                derive(tools.write_out),
+                self._jig is not None and has_repeats(self._jig),
+            ),
             (tr("Propose fingers anew"), derive(self._fingered), True),
             (tr("Keep as a jig of its own"), self._keep_copy, True),
             (tr("Save as a score file …"), partial(self.files.ask_export, self._jig), True),

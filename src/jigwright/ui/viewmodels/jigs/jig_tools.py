@@ -10,7 +10,6 @@ from jigwright.core.jig.derive import (
     DISPLACEMENTS,
     as_double_stops,
     displaced,
-    parallel_places,
     rebuilt,
     tempo_steps,
     weak_spans,
@@ -22,13 +21,17 @@ from jigwright.core.jig.fingering import Taste, propose_fingering
 from jigwright.core.jig.hand_check import hand_troubles
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig, revise
+from jigwright.core.jig.order import written_out
+from jigwright.core.jig.parallels import parallels
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.hands import trouble_line
 from jigwright.wording.makers import jig_title
+from jigwright.wording.writing import parallel_sentence
 
 Span = tuple[int, int] | None
+_MOST_SAID = 4
 _MOST_STEPS = 12
 _FIRST_TONIC = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
 
@@ -125,15 +128,36 @@ def _chosen(jig: Jig, span: Span) -> Jig:
 
 
 def parallel(jig: Jig, _span: Span) -> Derived:
-    """The longest two places that move alike, each as a spot of its own."""
-    found = parallel_places(jig)
+    """Places that move alike are named; the first pair become spots of their own."""
+    found = parallels(jig)
     if not found:
         return Derived(said=tr("No two places of five notes or more move alike here."))
-    first, second, n = found[0]
-    spots = [spot(jig, (at, at + n - 1)).jigs[0] for at in (first, second)]
-    bars = [jig.bar_of(jig.events[at])[0] for at in (first, second)]
-    said = tr("{n} notes move alike in bars {one} and {two}: both places are jigs now.")
-    return Derived(jigs=tuple(spots), said=said.format(n=n, one=bars[0], two=bars[1]))
+    spots = [
+        made
+        for at in (found[0].first, found[0].second)
+        for made in bars_spot(jig, at, at + found[0].n_bars - 1).jigs
+    ]
+    said = " ".join(parallel_sentence(p, jig.bars()) for p in found[:_MOST_SAID])
+    if len(found) > _MOST_SAID:
+        more = len(found) - _MOST_SAID
+        said += " " + trn("{n} more pair.", "{n} more pairs.", more).format(n=more)
+    return Derived(jigs=tuple(spots), said=said)
+
+
+def bars_spot(jig: Jig, first_bar: int, last_bar: int) -> Derived:
+    """Whole bars as an exercise of their own."""
+    bars = jig.bars()
+    start = bars[first_bar].start_beats
+    end = bars[last_bar].start_beats + bars[last_bar].length_beats
+    there = [i for i, e in enumerate(jig.events) if start <= e.onset_beats < end]
+    return spot(jig, (there[0], there[-1])) if there else Derived()
+
+
+def write_out(jig: Jig, _span: Span) -> Derived:
+    """Every bar as often as it is played."""
+    title = tr("{title}: with its repeats").format(title=jig.title)
+    made = written_out(jig, jig_id=fresh_id(), title=title)
+    return Derived(jigs=(made,), said=tr("The repeats are written out now."))
 
 
 def double(jig: Jig, _span: Span) -> Derived:
