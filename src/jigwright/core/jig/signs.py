@@ -123,3 +123,8 @@ def tempi_of(jig: Jig) -> tuple[tuple[Fraction, float], ...]:
 def tempo_at(jig: Jig, beats: Fraction) -> float:
     """Quarter notes a minute that hold at a moment."""
     return [bpm for at, bpm in tempi_of(jig) if at <= beats or at == 0][-1]
+
+
+def at_one_tempo(signs: Iterable[Sign]) -> tuple[Sign, ...]:
+    """Signs without tempi: the jig's own holds all through."""
+    return tuple(s for s in signs if s.kind != "tempo")

@@ -39,6 +39,7 @@ from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.services.jobs import PreviewRequest, RawSound
 from jigwright.services.moments import utc_now
+from jigwright.services.piece_maps import played_of, takes_of
 from jigwright.services.practising import troubled_events
 from jigwright.services.session import keep_revision
 from jigwright.services.studio_port import StudioPort
@@ -51,7 +52,7 @@ from jigwright.ui.viewmodels.jigs.jig_tools import Derived, fresh_id
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.aims_menu import AimsMenu
-from jigwright.ui.widgets.bow_plan_view import BowPlanView
+from jigwright.ui.widgets.below_notes import BelowNotes
 from jigwright.ui.widgets.labels import label, push_button, word_button
 from jigwright.ui.widgets.maker_form import MakerForm
 from jigwright.ui.widgets.note_editor import NoteEditor
@@ -114,7 +115,14 @@ class JigsPlace(QWidget):
         self.files = ScoreFiles(self, jobs)
         self.files.message.connect(self.message)
         self.files.brought_in.connect(self._brought_in)
-        self.plan = BowPlanView(palette)
+        self.below = BelowNotes(
+            palette,
+            lambda jig: takes_of(jig, studio, getattr(session.now.player, "id", None)),
+            lambda take: played_of(take, reader),
+        )
+        self.plan, self.map = self.below.plan, self.below.map
+        self.map.chosen.connect(lambda first, last: self.score.choose(first, last))
+        self.map.wanted.connect(self._bars_wanted)
         self.other = OtherWays(jobs, palette)
         self.other.taken.connect(self._take_other)
         self.other.kept.connect(self._keep_other)
@@ -178,13 +186,21 @@ class JigsPlace(QWidget):
         right.addWidget(self._error)
         right.addLayout(self._make_buttons())
         right.addWidget(self.other, 3)
-        right.addWidget(self.plan, 2)
-        right.addStretch(1)
+        right.addWidget(self.below, 3)
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 16, 24, 16)
         row.setSpacing(26)
         row.addLayout(left, 3)
         row.addLayout(right, 10)
+
+    def _bars_wanted(self, first: int, last: int) -> None:
+        """Bars of the map become an exercise of their own, to be worked on at once."""
+        if self._jig is None or self._jig.id == _NEW:
+            return
+        made = jig_tools.bars_spot(self._jig, first, last)
+        if made.jigs:
+            self.keep(list(made.jigs), made.said)
+            self.chosen.emit()
 
     def _make_buttons(self) -> QHBoxLayout:
         buttons = QHBoxLayout()
@@ -253,12 +269,13 @@ class JigsPlace(QWidget):
         """Change the theme."""
         self._palette = palette
         self.score.set_palette(palette)
-        self.plan.set_palette(palette)
+        self.below.set_palette(palette)
         self.other.set_palette(palette)
 
     def close_down(self) -> None:
         """Stop waiting work; the studio may close."""
         self.score.close_down()
+        self.below.close_down()
         self.other.close_down()
 
     def refresh(self) -> None:
@@ -416,6 +433,7 @@ class JigsPlace(QWidget):
         self._drone.setToolTip(tr("Drone on {key}").format(key=key_name(jig.key)))
         self.other.put_away()
         self._show_plan()
+        self.below.show_jig(jig)
 
     def _show_plan(self) -> None:
         if self._jig is not None:

@@ -15,7 +15,6 @@ from jigwright.core.jig.derive import (
     weak_spans,
 )
 from jigwright.core.jig.derive import spot as make_spot
-from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.edit import grouped
 from jigwright.core.jig.fingering import Taste, propose_fingering
 from jigwright.core.jig.hand_check import hand_troubles
@@ -23,6 +22,7 @@ from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig, revise
 from jigwright.core.jig.order import written_out
 from jigwright.core.jig.parallels import parallels
+from jigwright.core.jig.signs import at_one_tempo
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.wording.catalogue import tr, trn
@@ -111,7 +111,8 @@ def tempo_ladder(jig: Jig, span: Span) -> Derived:
     steps = tempo_steps(jig)
     made = tuple(
         replace(
-            renamed(_chosen(jig, span), fresh_id()), tempo_bpm=bpm,
+            _chosen(jig, span), id=fresh_id(), revision=1, tempo_bpm=bpm,
+            signs=at_one_tempo(_chosen(jig, span).signs),
             title=tr("{title}: {bpm} a minute").format(title=jig.title, bpm=round(bpm)),
             derived_from=None if jig.id == "new" else (jig.id, jig.revision),
         )

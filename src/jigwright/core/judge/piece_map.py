@@ -1,0 +1,172 @@
+"""The map of a piece: for every bar how its notes went in the last takes that touched it.
+
+Takes of the piece, of its earlier revisions and of what was made out of it (spots, steps, slower
+ones) count alike: notes are found again by the ids of their events.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.aims import AimResult
+from jigwright.core.judge.judging import JudgedNote
+
+NoteState = Literal["met", "not_met", "unknown"]
+MOST_THREADS = 6
+"""Takes that are shown of a bar, the last ones."""
+_MET: dict[str, NoteState] = {
+    "in": "met", "low": "not_met", "high": "not_met", "wrong": "not_met", "missed": "not_met",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Played:
+    """What a take says of the events of its jig.
+
+    Parameters
+    ----------
+    take_id, day : str
+        The day as it was where it was played, ISO 8601.
+    states : mapping of str to NoteState
+        By event id.
+    """
+
+    take_id: str
+    day: str
+    states: Mapping[str, NoteState]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Thread:
+    """One take in one bar.
+
+    Parameters
+    ----------
+    take_id, day : str
+    n_met, n_not_met, n_unknown : int
+        Events of the bar that the take played.
+    """
+
+    take_id: str
+    day: str
+    n_met: int
+    n_not_met: int
+    n_unknown: int
+
+    @property
+    def share(self) -> float | None:
+        """Share of the events that were met, of those that can be told; None if of none."""
+        told = self.n_met + self.n_not_met
+        return self.n_met / told if told else None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BarCell:
+    """One bar of the map.
+
+    Parameters
+    ----------
+    i_bar, number : int
+    span : (int, int) or None
+        First and last event that begin in it; None for a bar of rest.
+    threads : tuple of Thread
+        The oldest first.
+    """
+
+    i_bar: int
+    number: int
+    span: tuple[int, int] | None
+    threads: tuple[Thread, ...] = ()
+
+
+def states_of(
+    notes: Sequence[JudgedNote], jig: Jig, aims: Sequence[AimResult] = ()
+) -> dict[str, NoteState]:
+    """State of every event that a take played or left out.
+
+    A repeated attempt counts by its last; an aim that was not met counts against the event of the
+    note that decided it.
+
+    Parameters
+    ----------
+    notes : sequence of JudgedNote
+    jig : Jig
+        The one that was played.
+    aims : sequence of AimResult
+    """
+    states: dict[str, NoteState] = {}
+    event_of_row: dict[int, str] = {}
+    for row, note in enumerate(notes):
+        i = note.measured.lined.i_event
+        if i is not None:
+            states[jig.events[i].id] = _MET.get(note.standing, "unknown")
+            event_of_row[row] = jig.events[i].id
+    for result in aims:
+        if result.state == "not_met" and result.row in event_of_row:
+            states[event_of_row[result.row]] = "not_met"
+    return states
+
+
+def map_piece(
+    jig: Jig, played: Iterable[Played], *, most: int = MOST_THREADS
+) -> tuple[BarCell, ...]:
+    """Weave the takes into the bars of a piece.
+
+    Parameters
+    ----------
+    jig : Jig
+    played : iterable of Played
+        In order of time.
+    most : int
+        Takes kept of each bar, the last ones.
+    """
+    bars = jig.bars()
+    starts = [b.start_beats for b in bars]
+    inside: list[list[int]] = [[] for _ in bars]
+    bar_of: dict[str, int] = {}
+    for i, event in enumerate(jig.events):
+        k = bisect_right(starts, event.onset_beats) - 1
+        inside[k].append(i)
+        bar_of[event.id] = k
+    threads: list[list[Thread]] = [[] for _ in bars]
+    for take in played:
+        counts: dict[int, dict[NoteState, int]] = {}
+        for event_id, state in take.states.items():
+            at = bar_of.get(event_id)
+            if at is not None:
+                there = counts.setdefault(at, {"met": 0, "not_met": 0, "unknown": 0})
+                there[state] += 1
+        for k, n in counts.items():
+            threads[k].append(
+                Thread(
+                    take_id=take.take_id, day=take.day, n_met=n["met"], n_not_met=n["not_met"],
+                    n_unknown=n["unknown"],
+                )
+            )  # fmt: skip
+    return tuple(
+        BarCell(
+            i_bar=k, number=bar.number, span=(inside[k][0], inside[k][-1]) if inside[k] else None,
+            threads=tuple(threads[k][-most:]),
+        )
+        for k, bar in enumerate(bars)
+    )  # fmt: skip
+
+
+def weakest(cells: Sequence[BarCell]) -> BarCell | None:
+    """The bar that went worst in the takes it has: twice and more, and more often than not.
+
+    Once is chance; of several alike the first.
+    """
+    worst: tuple[float, int] | None = None
+    for k, cell in enumerate(cells):
+        shares = [t.share for t in cell.threads if t.share is not None]
+        bad = sum(s < 1.0 for s in shares)
+        if bad >= 2 and 2 * bad > len(shares):
+            mean = sum(shares) / len(shares)
+            if worst is None or mean < worst[0]:
+                worst = (mean, k)
+    return None if worst is None else cells[worst[1]]
