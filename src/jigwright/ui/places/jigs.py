@@ -44,6 +44,7 @@ from jigwright.services.practising import troubled_events
 from jigwright.services.session import keep_revision
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
+from jigwright.ui.places.library_actions import LibraryActions
 from jigwright.ui.places.score_files import ScoreFiles
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
@@ -54,6 +55,7 @@ from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.aims_menu import AimsMenu
 from jigwright.ui.widgets.below_notes import BelowNotes
 from jigwright.ui.widgets.labels import label, push_button, word_button
+from jigwright.ui.widgets.library_list import LibraryList
 from jigwright.ui.widgets.maker_form import MakerForm
 from jigwright.ui.widgets.note_editor import NoteEditor
 from jigwright.ui.widgets.other_way import OtherWays
@@ -96,8 +98,11 @@ class JigsPlace(QWidget):
         self._cache, self._palette = cache, palette
         self._jig: Jig | None = None
         self._from_line = False
-        self._list, self._makers = self._named_list(tr("Jigs of this studio")), self._maker_list()
+        self.library = LibraryList(jobs, palette)
+        self._list, self._makers = self.library.list, self._maker_list()
         self._list.currentRowChanged.connect(self._row_chosen)
+        self.shelf = LibraryActions(self.library, studio, session, self)
+        self.shelf.changed.connect(self.refresh)
         self._makers.currentRowChanged.connect(self._maker_chosen)
         self._title = label("", px=26, old_style=True)
         self._about = label("", px=14, second=True)
@@ -169,7 +174,7 @@ class JigsPlace(QWidget):
         switch.addStretch(1)
         left.addLayout(switch)
         self._lists = QStackedWidget()
-        self._lists.addWidget(self._list)
+        self._lists.addWidget(self.library)
         self._lists.addWidget(self._makers)
         left.addWidget(self._lists, 1)
         left.addWidget(push_button(tr("A new piece"), self.new_piece))
@@ -270,6 +275,7 @@ class JigsPlace(QWidget):
         self._palette = palette
         self.score.set_palette(palette)
         self.below.set_palette(palette)
+        self.library.set_palette(palette)
         self.other.set_palette(palette)
 
     def close_down(self) -> None:
@@ -280,21 +286,12 @@ class JigsPlace(QWidget):
 
     def refresh(self) -> None:
         """Read the list anew and show the current jig."""
-        self._list.blockSignals(True)
-        self._list.clear()
-        chosen = 0
-        for i, jig in enumerate(self._studio.jigs()):
-            item = QListWidgetItem(jig.title)
-            item.setData(Qt.ItemDataRole.UserRole, jig)
-            self._list.addItem(item)
-            if self._session.now.jig is not None and jig.id == self._session.now.jig.id:
-                chosen = i
-        self._list.blockSignals(False)
-        if self._list.count():
+        now = self._session.now.jig
+        chosen = self.shelf.fill(now.id if now is not None else None)
+        if chosen >= 0:
             self._turn(0)
-            self._list.setCurrentRow(chosen)
             self._row_chosen(chosen)
-        else:
+        elif not self.shelf.searching:
             self.make("scale")
 
     def _turn(self, side: int) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
@@ -24,6 +24,10 @@ from jigwright.ui.widgets.labels import label, word_button
 from jigwright.wording.catalogue import tr
 from jigwright.wording.piece_map import bar_sentence, map_sentence
 
+_OWN_KEYS = (
+    Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Return,
+    Qt.Key.Key_Enter,
+)  # fmt: skip
 FEWEST_BARS = 4
 """Of a jig that has a map."""
 
@@ -216,6 +220,17 @@ class _MapSheet(QWidget):
         """The bar becomes the exercise."""
         self.mousePressEvent(event)
         self._view.make.click()
+
+    def event(self, event: QEvent | None) -> bool:
+        """Arrows and Return belong to the map while somebody stands in it."""
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and event.key() in _OWN_KEYS
+        ):
+            event.accept()
+            return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Arrows move the choice, with Shift they stretch it; Return makes it the exercise."""
