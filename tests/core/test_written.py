@@ -207,3 +207,12 @@ def test_every_row_fills_its_bar_and_every_note_sounds_as_long_as_it_should(leng
                 sounded[w.event.id] += w.end - w.start
         assert at == bar.start_beats + bar.length_beats
     assert sounded == {e.id: e.length_beats for e in jig.events}
+
+
+def test_a_note_held_on_under_a_new_one_of_its_voice_ends_its_own_event_all_the_same() -> None:
+    jig = held_jig()
+    events = tuple(
+        replace(e, heads=tuple(replace(h, voice=1) for h in e.heads)) for e in jig.events
+    )
+    row = row_of(replace(jig, events=events))
+    assert [(w.first, w.last) for w in row] == [(True, True), (True, True)]

@@ -366,6 +366,16 @@ def test_a_chord_of_which_one_note_is_tied_on() -> None:
     ]  # fmt: skip
 
 
+def test_slurs_and_holds_end_at_a_note_that_is_held_on_under_the_next() -> None:
+    first = note("C", notations=slur("start")) + note("D")
+    end = note("E", tie="start", notations=slur("stop") + "<fermata/>")
+    after = note("E", tie="stop") + note("G", more="<chord/>")
+    jig = kept(first + end + after)
+    assert [h.held for h in jig.events[3].heads] == [True, False]
+    assert jig.events[2].marks == ("fermata",)
+    assert drawn(jig) == [("0", "start"), ("2", "stop")]
+
+
 def test_a_chord_of_which_one_note_ends_early() -> None:
     chord = note("G", duration=2, octave=3) + note("B", duration=2, more="<chord/>", tie="start")
     jig = kept(chord + note("B", duration=2, tie="stop"))

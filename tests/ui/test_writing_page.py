@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import os
 from fractions import Fraction
-from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -201,19 +199,9 @@ def test_two_hundred_bars_stay_quick(qtbot: QtBot, jigs) -> None:
 
 def test_every_choice_of_the_head_has_its_words() -> None:
     assert len({pickup_name(p) for p in PICKUPS}) == len(PICKUPS)
-    assert pickup_name(Fraction(0)) == "none"
+    assert pickup_name(Fraction(0)) == "no pick-up"
     assert pickup_name(Fraction(1)) == "1 beat"
     assert pickup_name(Fraction(3, 2)) == "1½ beats"
     assert pickup_name(Fraction(1, 2)) == "½ beats"
     assert len(set(TONICS)) == 15
     assert len(set(METRES)) == len(METRES)
-
-
-@pytest.mark.skipif("JIGWRIGHT_LOOK" not in os.environ, reason="for looking only")
-def test_look(qtbot: QtBot, jigs, window) -> None:
-    window.resize(1280, 800)
-    press(qtbot, jigs, "defgab")
-    jigs.score.choose(1, 3)
-    run(jigs, "Growing")
-    qtbot.wait(1500)
-    window.grab().save(str(Path(os.environ["JIGWRIGHT_LOOK"]) / "writing.png"))

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 from typing import Protocol
 
@@ -26,6 +27,7 @@ from jigwright.core.player.play import play
 from jigwright.core.sound.heard import Heard
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
+from jigwright.services.demo_piece import harbour_waltz, waltz_spot
 from jigwright.services.demo_version import DEMO_VERSION
 from jigwright.services.ports import Progress, SoundFiles
 from jigwright.services.records import DayNote, Mark, OwnedInstrument, Player, TakeRecord
@@ -189,6 +191,16 @@ def courses() -> tuple[_Course, ...]:
         )
         return "detune spread_cents=1.5; unsteady spread_ms=10;" + faults[i]
 
+    def waltz(piece: Jig, i: int) -> str:
+        """High notes of the middle and the low place stay hard until they are taken out."""
+        rows = []
+        for k, event in enumerate(piece.events):
+            high = str(event.heads[0].pitch) in ("G5", "A5", "F#5")
+            low = str(event.heads[0].pitch) in ("C#4", "E4")
+            if (high or low) and k % 2 == i % 2:
+                rows.append(f"detune notes={k} cents={(19 if high else -17) - 3 * i}")
+        return "; ".join(["detune spread_cents=3", "unsteady spread_ms=9", *rows[:24]])
+
     return (
         _Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
@@ -234,6 +246,17 @@ def courses() -> tuple[_Course, ...]:
                 ),
             ),
             days=_days(11, 11, 14, 17, 20), faults=maris_stops, marks={},
+        ),
+        *(
+            _Course(
+                player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0, jig=piece,
+                days=days, faults=partial(waltz, piece), marks={},
+            )
+            for piece, days in (
+                (harbour_waltz(), _days(11, 8, 22)),
+                (waltz_spot(9, 12, "quay"), _days(11, 9, 12, 16)),
+                (waltz_spot(17, 20, "low"), _days(11, 10, 13)),
+            )
         ),
         _Course(
             player=jory, owned=_owned("viola", "“Heron”"), a4_hz=440.0,

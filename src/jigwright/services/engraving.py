@@ -43,13 +43,14 @@ def engrave_request(
     target_width: float,
     wrap: bool = False,
     bars: tuple[int, int] | None = None,
+    fingerings: bool = True,
 ) -> EngraveRequest:
     """Build the request for a jig at a staff size and a wished width in pixels.
 
-    With ``bars``, first and one past the last, only a part is engraved.
+    With ``bars``, first and one past the last, only a part is engraved; fingers can be left out.
     """
     return EngraveRequest(
-        mei=jig_to_mei(jig, bars=bars),
+        mei=jig_to_mei(jig, bars=bars, fingerings=fingerings),
         head_ids=tuple((h.id, head_element_id(h.id)) for e in jig.events for h in e.heads),
         scale=scale,
         target_width=target_width,

@@ -40,7 +40,7 @@ def write_shots(window: MainWindow, folder: Path) -> int:
         window.desk.turn(page)
         shot(f"desk-{page}")
     window.desk.turn("take")
-    stops = [j for j in window.studio.jigs() if any(len(e.heads) > 1 for e in j.events)]
+    stops = [j for j in window.studio.jigs() if all(len(e.heads) > 1 for e in j.events)]
     scale = window.session.now.jig
     if stops:
         window.session.set_jig(stops[0])
@@ -60,7 +60,16 @@ def write_shots(window: MainWindow, folder: Path) -> int:
         window.desk.turn("take")
         window.session.set_jig(scale)
     window.go("jigs")
+    waltz = next((j for j in window.studio.jigs() if j.id == "demo-waltz"), None)
+    if waltz is not None:
+        window.session.set_jig(waltz)
+        window.jigs.refresh()
+        window.jigs.below.turn_to_map.click()
+        settle(window, 4.0)
     shot("jigs")
+    window.jigs.below.turn_to_plan.click()
+    window.session.set_jig(scale)
+    window.jigs.refresh()
     window.jigs.write_notes()
     window.jigs.score.choose(3, 3)
     shot("jigs-write")

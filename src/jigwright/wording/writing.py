@@ -28,7 +28,7 @@ def mark_name(mark: Mark) -> str:
 def pickup_name(beats: Fraction) -> str:
     """Length of a pick-up in beats."""
     if not beats:
-        return tr("none")
+        return tr("no pick-up")
     whole, rest = divmod(beats, 1)
     text = (str(whole) if whole else "") + _FRACTIONS.get(rest, "" if not rest else str(rest))
     return tr("1 beat") if beats == 1 else tr("{n} beats").format(n=text)

@@ -9,7 +9,7 @@ from fractions import Fraction
 from jigwright.core.jig.model import Event, Jig
 
 FEWEST_NOTES = 5  # fewer move alike by chance
-FEWEST_BARS = 1
+FEWEST_NOTES_OF_ONE_BAR = 8  # a single bar of fewer is a figure, not a place
 _MOST_GAP_BARS = 1  # bars in a row that may differ inside a place
 _LEAST_ALIKE = 0.6  # share of the bars of a place that are alike
 _MOST_BARS = 1200
@@ -116,7 +116,8 @@ def _along(lag: int, shapes: list[_Shape], inside: list[tuple[Event, ...]]) -> l
             k += 1
         n = alike[-1] + 1
         n_notes = sum(len(shapes[i + m]) for m in alike)
-        if n_notes >= FEWEST_NOTES and len(alike) >= max(FEWEST_BARS, _LEAST_ALIKE * n):
+        least = FEWEST_NOTES if len(alike) > 1 else FEWEST_NOTES_OF_ONE_BAR
+        if n_notes >= least and len(alike) >= _LEAST_ALIKE * n:
             low, high = inside[i][0].heads[0].pitch, inside[i + lag][0].heads[0].pitch
             found.append(
                 Parallel(

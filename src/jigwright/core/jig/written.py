@@ -102,6 +102,8 @@ class _Span:
     event: Event
     heads: tuple[WrittenHead, ...]
     leads: bool  # the event's own marks stand here
+    whole_end: Fraction  # before it was cut at bar lines
+    goes_on: bool  # some of its notes last longer in the same event
 
 
 class WrittenVoices:
@@ -163,7 +165,8 @@ def _spans(events: Sequence[Event], voice: int) -> Iterator[_Span]:
         for end in sorted({_end(event, h) for h in heads}):
             there = [h for h in heads if _end(event, h) >= end]
             yield _Span(
-                start=at, end=end, event=event, leads=lead in there and at == event.onset_beats,
+                start=at, end=end, whole_end=end, event=event,
+                goes_on=any(_end(event, h) > end for h in there), leads=lead in there and at == event.onset_beats,
                 heads=tuple(
                     WrittenHead(
                         head=h,
@@ -211,7 +214,9 @@ def _merged(spans: list[_Span]) -> list[_Span]:
             heads = tuple(
                 replace(a, tied_on=b.tied_on) for a, b in zip(last.heads, span.heads, strict=True)
             )
-            result[-1] = replace(last, end=span.end, heads=heads)
+            result[-1] = replace(
+                last, end=span.end, whole_end=span.end, goes_on=span.goes_on, heads=heads
+            )
         else:
             result.append(span)
     return result
@@ -330,7 +335,7 @@ def _notes(
             yield Written(
                 start=at, end=then, value=value, tuplet=ratio, group=group, event=span.event,
                 first=span.leads and first,
-                last=last and not any(h.tied_on for h in span.heads),
+                last=last and span.end == span.whole_end and not span.goes_on,
                 heads=tuple(
                     WrittenHead(
                         head=h.head,

@@ -13,6 +13,7 @@ from bisect import bisect_left
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import pairwise
 from math import lcm
 
 from jigwright.core.errors import ScoreError
@@ -298,12 +299,17 @@ def _in_beats(
     starts = [Fraction(n[1], per_beat) for n in notes]
     ends = [Fraction(n[2], per_beat) for n in notes]
     tick = Fraction(1, per_beat)
-    written = (
-        _share_on(starts, tick, _PLAIN_GRIDS) >= _EXACT_SHARE
-        or _share_on(starts, tick, _FINE_GRIDS, drift=False) >= _EXACT_SHARE
-    )
     begun = set(starts)
-    held = [e for e in ends if e in begun or _on(e, tick, _PLAIN_GRIDS) is not None]
+    steps = [b - a for a, b in pairwise([Fraction(0), *sorted(begun)])]
+    written = (
+        _share_on(steps, tick, _PLAIN_GRIDS) >= _EXACT_SHARE
+        or _share_on(steps, tick, _FINE_GRIDS, drift=False) >= _EXACT_SHARE
+    )
+    held = [
+        e
+        for s, e in zip(starts, ends, strict=True)
+        if e in begun or any(_on(t, tick, _PLAIN_GRIDS) is not None for t in (e, e - s))
+    ]
     lengths_meant = written and len(held) >= _HELD_SHARE * len(ends)
     onsets = sorted(begun)
     found = []

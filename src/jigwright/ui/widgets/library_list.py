@@ -42,6 +42,7 @@ from jigwright.wording.catalogue import tr
 _PLAIN_PX, _CARD_PX, _NOTES_PX = 46, 84, 36
 _INDENT_PX = 16
 _SCALE, _WIDTH_PX = 24, 300.0
+_ABOVE_PX, _BELOW_PX = 20.0, 12.0  # of the staff, as engraved
 _FIRST_BARS = (0, 3)
 _OWN_KEYS = (Qt.Key.Key_Delete, Qt.Key.Key_F2, Qt.Key.Key_Return, Qt.Key.Key_Enter)
 ROW = Qt.ItemDataRole.UserRole + 1
@@ -64,8 +65,8 @@ class _Incipits:
         if key not in self._drawn:
             svg = coloured(engraved.svg, ink=self.palette.ink, faint=self.palette.faint)
             renderer = QSvgRenderer(QByteArray(svg.encode()))
-            top = max(0.0, engraved.staff_top - 12.0)
-            height = engraved.staff_bottom - engraved.staff_top + 24.0
+            top = max(0.0, engraved.staff_top - _ABOVE_PX)
+            height = engraved.staff_bottom - top + _BELOW_PX
             pixmap = QPixmap(round(engraved.width), max(1, round(height)))
             pixmap.fill(Qt.GlobalColor.transparent)
             painter = QPainter(pixmap)
@@ -87,7 +88,10 @@ class _Incipits:
 
         bars = (_FIRST_BARS[0], min(_FIRST_BARS[1], len(jig.bars())))
         self._jobs.run(
-            "engrave", engrave_request(jig, scale=_SCALE, target_width=_WIDTH_PX, bars=bars),
+            "engrave",
+            engrave_request(
+                jig, scale=_SCALE, target_width=_WIDTH_PX, bars=bars, fingerings=False
+            ),
             done=done, failed=lambda _: done(None), key="incipit",
         )  # fmt: skip
         return True
@@ -311,11 +315,11 @@ class _Card(QStyledItemDelegate):
             painter.drawText(inner, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, "✶")
         painter.setFont(sans(12))
         painter.setPen(p.color("ink2"))
-        painter.drawText(
-            inner,
-            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom,
-            index.data(Qt.ItemDataRole.AccessibleDescriptionRole),
-        )
+        line = painter.fontMetrics().elidedText(
+            index.data(Qt.ItemDataRole.AccessibleDescriptionRole), Qt.TextElideMode.ElideRight,
+            round(inner.width()),
+        )  # fmt: skip
+        painter.drawText(inner, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom, line)
         picture = self._incipits.picture(row.jig)
         if picture is not None:
             place = QRectF(inner.left(), inner.top() + 19, inner.width(), _NOTES_PX)
