@@ -166,7 +166,8 @@ def _spans(events: Sequence[Event], voice: int) -> Iterator[_Span]:
             there = [h for h in heads if _end(event, h) >= end]
             yield _Span(
                 start=at, end=end, whole_end=end, event=event,
-                goes_on=any(_end(event, h) > end for h in there), leads=lead in there and at == event.onset_beats,
+                goes_on=any(_end(event, h) > end for h in there),
+                leads=lead in there and at == event.onset_beats,
                 heads=tuple(
                     WrittenHead(
                         head=h,
