@@ -38,6 +38,8 @@ def bars(instrument_id: str, *pitches: str) -> Jig:
         ("viola", ("D5", "D5"), []), ("viola", ("E5", "E5"), [(0, "G2")]),
         ("bass", ("E2", "E2"), []), ("bass", ("F3", "F3"), [(0, "C4")]),
         ("violin", ("E6", "E7"), []),
+        ("cello", ("G2", "G4", "E5", "E5", "G4", "G2", "G2"), [(4, "C4"), (8, "G2"), (16, "C4"),
+                                                              (20, "F4")]),
     ],
 )  # fmt: skip
 def test_clefs_go_up_for_two_high_bars_and_come_down_again(

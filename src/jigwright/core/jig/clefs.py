@@ -26,9 +26,9 @@ _LOWEST = {"G2": Pitch("A", 0, 3), "C4": Pitch("A", 0, 2), "C3": Pitch("C", 0, 3
 def clef_changes(jig: Jig) -> tuple[tuple[Fraction, str], ...]:
     """Moments in beats from which a clef holds; the instrument's usual one holds before.
 
-    A score that has clefs keeps them. Otherwise the clef goes up for bars whose middle note, and
-    that of the bar after them, lies above its upper ledger lines, and comes down again likewise;
-    never where a note would lie far below the staff.
+    A score that has clefs keeps them. Otherwise the clef goes up where the middle note of a bar,
+    and that of the bar after it, lies above its upper ledger lines, as far as both of them ask for
+    it, and comes down likewise; never where a note would lie far below the staff.
 
     Returns
     -------
@@ -50,21 +50,20 @@ def clef_changes(jig: Jig) -> tuple[tuple[Fraction, str], ...]:
     found: list[tuple[Fraction, str]] = []
     now = 0
     for k, bar in enumerate(bars):
-        wanted = _rung(heights[k : k + _AHEAD], ladder)
-        if wanted is not None and wanted != now:
+        rungs = [_rung(notes, ladder) for notes in heights[k : k + _AHEAD] if notes]
+        if not rungs:
+            continue
+        wanted = min(rungs) if min(rungs) > now else max(rungs) if max(rungs) < now else now
+        if wanted != now:
             now = wanted
             found.append((bar.start_beats, ladder[now][0]))
     return tuple(found)
 
 
-def _rung(bars: list[list[int]], ladder: tuple[tuple[str, Pitch | None], ...]) -> int | None:
-    """The clef that bars call for alike; None where they do not agree or are empty."""
-    rungs = set()
-    for notes in bars:
-        if notes:
-            middle = sorted(notes)[len(notes) // 2]
-            rung = sum(limit is not None and middle >= limit.diatonic for _, limit in ladder)
-            while rung and min(notes) < _LOWEST[ladder[rung][0]].diatonic:
-                rung -= 1
-            rungs.add(rung)
-    return rungs.pop() if len(rungs) == 1 else None
+def _rung(notes: list[int], ladder: tuple[tuple[str, Pitch | None], ...]) -> int:
+    """The clef that a bar calls for."""
+    middle = sorted(notes)[len(notes) // 2]
+    rung = sum(limit is not None and middle >= limit.diatonic for _, limit in ladder)
+    while rung and min(notes) < _LOWEST[ladder[rung][0]].diatonic:
+        rung -= 1
+    return rung
