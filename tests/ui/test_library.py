@@ -127,8 +127,9 @@ def test_cards_get_their_first_bars_while_somebody_looks(qtbot: QtBot, place) ->
 def test_words_of_a_card() -> None:
     jig = jig_of("D4 E4")
     assert card_line(jig, 0, None) == "violin · not played yet"
-    assert card_line(jig, 1, 0) == "violin · one take, played today"
-    assert card_line(jig, 3, 2) == "violin · 3 takes, played 2 days ago"
+    assert card_line(jig, 1, 0) == "violin · one take · today"
+    assert card_line(jig, 2, 1) == "violin · 2 takes · yesterday"
+    assert card_line(jig, 3, 2, depth=1) == "3 takes · 2 days ago"
     text = searched_text(jig)
     assert jig.title in text
     assert "in tune" in text

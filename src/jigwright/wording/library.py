@@ -6,18 +6,19 @@ from jigwright.core.jig.aims import aims_of
 from jigwright.core.jig.model import Jig
 from jigwright.wording.aims import aim_name
 from jigwright.wording.catalogue import tr, trn
-from jigwright.wording.daybook import last_played_text
 from jigwright.wording.makers import key_name, kind_name
 
 
-def card_line(jig: Jig, n_takes: int, days: int | None) -> str:
-    """Instrument, takes and how long ago the last was, under a title."""
-    kind = kind_name(jig.instrument_id)
-    if not n_takes:
-        return tr("{kind} · not played yet").format(kind=kind)
-    return trn("{kind} · one take, {day}", "{kind} · {n} takes, {day}", n_takes).format(
-        kind=kind, n=n_takes, day=last_played_text(days)
-    )
+def card_line(jig: Jig, n_takes: int, days: int | None, *, depth: int = 0) -> str:
+    """Instrument (of a piece, not of its spots), takes, and how long ago the last was."""
+    parts = [] if depth else [kind_name(jig.instrument_id)]
+    if not n_takes or days is None:
+        parts.append(tr("not played yet"))
+    else:
+        parts.append(trn("one take", "{n} takes", n_takes).format(n=n_takes))
+        ago = trn("yesterday", "{n} days ago", days).format(n=days)
+        parts.append(ago if days > 0 else tr("today"))
+    return " · ".join(parts)
 
 
 def searched_text(jig: Jig) -> str:

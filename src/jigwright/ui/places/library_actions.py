@@ -52,7 +52,7 @@ class LibraryActions(QObject):
             told=searched_text, of_the_bin=self._library.of_the_bin,
         )  # fmt: skip
         n_binned = sum(j.id in self._marks.binned for j in jigs)
-        lines = [card_line(r.jig, r.n_takes, _days_since(r.last_utc)) for r in rows]
+        lines = [card_line(r.jig, r.n_takes, _days_since(r.last_utc), depth=r.depth) for r in rows]
         return self._library.show_rows(rows, lines, chosen, n_binned)
 
     def star(self, jig: Jig) -> None:

@@ -91,7 +91,7 @@ class NoteEditor(QWidget):
 
     def _buttons(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        row.setSpacing(14)
+        row.setSpacing(4)
         for text, tip, run in (
             (tr("Add"), tr("Another note like the chosen one"), self.add_same),
             (tr("Remove"), "Del", lambda: self.change(self._remove)),
