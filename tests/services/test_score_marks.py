@@ -234,6 +234,16 @@ def test_a_slur_from_graces_to_a_tied_note_ends_at_the_first_of_its_notes() -> N
     assert [(s.at_beats, s.end_beats) for s in jig.signs if s.kind == "slur"] == [(0, 0)]
 
 
+def test_a_slur_over_one_tied_note_leads_nowhere_and_from_graces_it_ends_at_its_last() -> None:
+    tied = note(duration=4, tie="start", notations=slur("start"))
+    got = read(tied, note(tie="stop", notations=slur("stop")) + note() * 3)
+    assert [(x.bar, x.what) for x in got.losses] == [("1", "slur")]
+    short = note("G", more='<grace slash="yes"/>', notations=slur("start"))
+    end = note("F", tie="start", notations=slur("stop"))
+    jig = kept(short + note() * 3 + end, note("F", tie="stop") + note() * 3)
+    assert [(s.at_beats, s.end_beats) for s in jig.signs if s.kind == "slur"] == [(0, 3)]
+
+
 def test_a_clef_inside_a_rest_stays_there() -> None:
     bass = "<attributes><clef><sign>F</sign><line>4</line></clef></attributes>"
     jig = kept(note() + rest(2) + bass + rest(1), FULL)

@@ -26,6 +26,7 @@ from jigwright.services.notation import (
 _SVG = "{http://www.w3.org/2000/svg}"
 _XLINK = "{http://www.w3.org/1999/xlink}"
 _TRANSLATE = re.compile(r"translate\(\s*([-\d.]+)[ ,]+([-\d.]+)\s*\)")
+_WIDEST = 1.0  # spacing that the engraver takes
 _SEAM_MARGIN = 44  # sheets follow each other as lines do
 _HEAD_WIDTH, _HEAD_HEIGHT = 212.0, 180.0
 _BLACK = ("currentColor", "black", "#000", "#000000")
@@ -59,7 +60,7 @@ class VerovioEngraver:
                 width > request.target_width and spacing <= 0.12
             ):
                 break
-            spacing = min(3.0, max(0.12, spacing * (request.target_width / width) ** 1.3))
+            spacing = min(_WIDEST, max(0.12, spacing * (request.target_width / width) ** 1.3))
         assert best is not None
         return _adapt(best, request)
 

@@ -53,7 +53,7 @@ def clef_changes(jig: Jig) -> tuple[tuple[Fraction, str], ...]:
         rungs = [_rung(notes, ladder) for notes in heights[k : k + _AHEAD] if notes]
         if not rungs:
             continue
-        wanted = min(rungs) if min(rungs) > now else max(rungs) if max(rungs) < now else now
+        wanted = min(rungs) if min(rungs) > now else min(now, max(rungs))
         if wanted != now:
             now = wanted
             found.append((bar.start_beats, ladder[now][0]))

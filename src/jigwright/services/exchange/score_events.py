@@ -372,13 +372,13 @@ class _Events:
         spans: list[tuple[Fraction, Fraction]],
     ) -> None:  # fmt: skip
         plain: list[Slur] = []
-        for (a, b, grace), span in zip(slurs, spans, strict=True):
+        for (at, _, grace), (a, b) in zip(slurs, spans, strict=True):
             if grace:
                 self._beside.signs.append(Sign(kind="slur", at_beats=a, end_beats=b, text="graces"))
-            elif span[0] == span[1]:
-                self._beside.signs.append(Sign(kind="slur", at_beats=a, end_beats=b))
+            elif a == b:  # over one note that is tied
+                self._lose(self._bar_at(at), "slur")
             else:
-                plain.append(span)
+                plain.append((a, b))
         early = [span for (_, _, grace), span in zip(slurs, spans, strict=True) if grace]
         for a, b in untold_slurs(events, plain, early):
             self._beside.signs.append(Sign(kind="slur", at_beats=a, end_beats=b))
