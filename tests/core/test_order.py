@@ -90,6 +90,7 @@ def test_written_out_every_time_has_notes_of_its_own_and_bars_keep_their_numbers
         ("words", 0, None), ("hairpin", 4, 8), ("words", 8, None), ("hairpin", 12, 16)
     ]  # fmt: skip
     assert made.derived_from == (jig.id, jig.revision)
+    assert (made.id, made.revision, made.pickup_beats, made.silence_beats) == ("w", 1, 0, 0)
     assert not has_repeats(made)
 
 

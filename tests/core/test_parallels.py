@@ -85,6 +85,15 @@ def test_bars_of_rest_belong_to_a_place_but_make_none() -> None:
     assert rows(piece("r:4", "r:4", "D4:4")) == []
 
 
+def test_a_rest_against_notes_is_a_difference_and_parts_of_places_are_not_said_twice() -> None:
+    jig = piece(A, "r:4", A, OTHER[5], A, OTHER[0], A)
+    assert (0, 4, 3, 0, (1,)) in rows(jig)
+    twice = piece(A, OTHER[3], A, OTHER[3], A, OTHER[3])
+    found = rows(twice)
+    assert (0, 2, 2, 0, ()) in found
+    assert (1, 3, 1, 0, ()) not in found  # inside the first
+
+
 def test_an_octave_in_chords_counts_every_note() -> None:
     one = "G3+D4:1/2 A3+E4 B3+F#4 C4+G4 D4+A4 C4+G4 B3+F#4 A3+E4"
     assert rows(piece(one, OTHER[4], one)) != []

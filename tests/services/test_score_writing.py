@@ -1,0 +1,151 @@
+"""What a file is made of: numbers that do not clash, order, divisions, small elements."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+from xml.etree.ElementTree import Element
+
+import pytest
+
+from jigwright.core.jig.line import jig_from_line
+from jigwright.core.jig.model import Jig
+from jigwright.core.jig.signs import Sign
+from jigwright.core.jig.written import Written
+from jigwright.services.exchange.score_elements import (
+    MOST_DIVISIONS,
+    divisions_for,
+    ornament_element,
+    own_marks,
+    put_clef,
+    put_ending,
+    put_type,
+)
+from jigwright.services.exchange.score_signs import (
+    WaitingSigns,
+    is_direction,
+    signs_by_time,
+    timed_signs,
+)
+
+F = Fraction
+
+
+def jig(text: str = "D4 E4 F#4 G4", *signs: Sign) -> Jig:
+    made = jig_from_line(text, jig_id="j", instrument_id="violin", title="t")
+    return replace(made, signs=signs)
+
+
+def hairpin(a: int, b: int) -> Sign:
+    return Sign(kind="hairpin", at_beats=F(a), end_beats=F(b), text="crescendo")
+
+
+def test_ends_come_before_beginnings_and_lines_that_meet_have_other_numbers() -> None:
+    rows = [
+        (t.at, t.ends, t.number) for t in timed_signs(jig("D4 E4", hairpin(0, 1), hairpin(1, 2)))
+    ]
+    assert rows == [(0, False, 1), (1, True, 1), (1, False, 2), (2, True, 2)]
+    nothing = [(t.at, t.ends) for t in timed_signs(jig("D4", hairpin(1, 1)))]
+    assert nothing == [(1, False), (1, True)]  # it must begin before it ends
+    third = [t.number for t in timed_signs(jig("D4", hairpin(0, 1), hairpin(0, 2), hairpin(3, 4)))]
+    assert sorted(third) == [1, 1, 1, 1, 2, 2]
+
+
+def test_loudness_of_notes_and_plucking_stand_among_the_directions() -> None:
+    made = jig("D4 E4")
+    made = replace(made, events=(replace(made.events[0], dynamic="p"),
+                                 replace(made.events[1], pluck=True, bow=None)))  # fmt: skip
+    assert [(t.at, t.sign.kind, t.sign.text) for t in timed_signs(made)] == [
+        (0, "dynamic", "p"), (1, "words", "pizz.")
+    ]  # fmt: skip
+
+
+def test_signs_wait_for_their_note_and_are_handed_out_once() -> None:
+    signs = [Sign(kind="kept", at_beats=F(at), text="x") for at in (0, 1, 1, 2)]
+    waiting = WaitingSigns(signs)
+    piece = Written(start=F(1), end=F(2), value=F(1))
+    assert len(waiting.take(piece)) == 2
+    assert waiting.take(piece) == []
+    assert len(waiting.take(Written(start=F(0), end=F(3), value=F(3)))) == 2
+    assert sorted(signs_by_time(signs)) == [0, 1, 2]
+
+
+@pytest.mark.parametrize(
+    ("text", "beside"),
+    [("<direction-type><x/></direction-type>", True), ("<harmony />", True),
+     ("<figured-bass />", True), ("<lyric />", False), ("<ornaments />", False)],
+)  # fmt: skip
+def test_what_is_kept_beside_the_notes_and_at_them(text, beside) -> None:
+    assert is_direction(Sign(kind="kept", at_beats=F(0), text=text)) is beside
+
+
+def test_divisions_hold_every_moment_and_no_more_than_they_may() -> None:
+    assert divisions_for(jig()) == 32
+    assert divisions_for(jig("D4:1/3 E4:2/3")) == 96
+    assert divisions_for(jig("D4", Sign(kind="words", at_beats=F(1, 5)))) == 160
+    odd = jig("D4", Sign(kind="words", at_beats=F(1, 999_983)))
+    assert divisions_for(odd) <= MOST_DIVISIONS
+
+
+@pytest.mark.parametrize(
+    ("ornament", "marks", "name"),
+    [
+        ("trill", (), "trill-mark"),
+        ("mordent", (), "mordent"),
+        ("mordent", ("inverted",), "inverted-mordent"),
+        ("turn", ("delayed",), "delayed-turn"),
+        ("turn", ("inverted", "delayed"), "delayed-inverted-turn"),
+        ("trill", ("inverted",), "trill-mark"),
+    ],
+)
+def test_names_of_ornaments(ornament, marks, name) -> None:
+    event = replace(jig().events[0], ornament=ornament, marks=marks)
+    assert ornament_element(event) == name
+
+
+@pytest.mark.parametrize(
+    ("text", "sign", "line", "octave"),
+    [("C4", "C", "4", None), ("G2-1", "G", "2", "-1"), ("percussion", "percussion", None, None),
+     ("F4", "F", "4", None), ("", "G", None, None)],
+)  # fmt: skip
+def test_clefs(text, sign, line, octave) -> None:
+    into = Element("attributes")
+    put_clef(into, text)
+    assert into.findtext("clef/sign") == sign
+    assert into.findtext("clef/line") == line
+    assert into.findtext("clef/clef-octave-change") == octave
+
+
+@pytest.mark.parametrize(
+    ("value", "tuplet", "name", "dots"),
+    [(F(1), None, "quarter", 0), (F(3, 2), None, "quarter", 1), (F(1, 2), (3, 2), "eighth", 0),
+     (F(4), None, "whole", 0), (F(5, 7), None, None, 0)],
+)  # fmt: skip
+def test_printed_values(value, tuplet, name, dots) -> None:
+    note = Element("note")
+    put_type(note, Written(start=F(0), end=value, value=value, tuplet=tuplet))
+    assert note.findtext("type") == name
+    assert len(note.findall("dot")) == dots
+    assert note.findtext("time-modification/actual-notes") == (str(tuplet[0]) if tuplet else None)
+
+
+def test_endings_begin_on_the_left_and_stop_on_the_right() -> None:
+    sign = Sign(kind="ending", at_beats=F(4), end_beats=F(8), text="1", value=1.0)
+
+    def made(at: int, *, left: bool, of: Sign = sign) -> str | None:
+        into = Element("barline")
+        put_ending(into, of, F(at), left=left)
+        ending = into.find("ending")
+        return None if ending is None else ending.get("type")
+
+    assert made(4, left=True) == "start"
+    assert made(4, left=False) is None
+    assert made(8, left=False) == "stop"
+    assert made(8, left=True) is None
+    assert made(8, left=False, of=replace(sign, value=None)) == "discontinue"
+
+
+def test_own_marks_say_what_no_element_says() -> None:
+    event = replace(jig().events[0], free=True, vibrato=False, shape="swell")
+    assert own_marks(event) == ["free", "vibrato=no", "shape=swell"]
+    assert own_marks(jig().events[0]) == []
