@@ -5,7 +5,8 @@ from __future__ import annotations
 from bisect import bisect_right
 
 from jigwright.core.jig.model import Jig
-from jigwright.services.mei import head_element_id, jig_to_mei
+from jigwright.services.mei import jig_to_mei
+from jigwright.services.mei_controls import head_element_id
 from jigwright.services.notation import EngraveRequest
 
 _MANY_EVENTS = 60

@@ -9,7 +9,7 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
-from xml.sax.saxutils import escape, quoteattr
+from xml.sax.saxutils import escape
 
 from jigwright.core.jig.clefs import clef_changes
 from jigwright.core.jig.model import Bar, Event, Jig, Notehead
@@ -21,21 +21,19 @@ from jigwright.core.music.harmonics import touched_pitch
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import signature
 from jigwright.core.music.pitch import Pitch
-from jigwright.services.notation import FAINT
+from jigwright.services.mei_controls import (
+    MEI_DURATIONS,
+    MeiControls,
+    event_element_id,
+    faint_colour,
+    head_element_id,
+)
 
 _ACCIDENTALS = {-2: "ff", -1: "f", 0: "n", 1: "s", 2: "x"}
-_DURATIONS = {
-    Fraction(8): "breve", Fraction(4): "1", Fraction(2): "2", Fraction(1): "4",
-    Fraction(1, 2): "8", Fraction(1, 4): "16", Fraction(1, 8): "32", Fraction(1, 16): "64",
-    Fraction(1, 32): "128",
-}  # fmt: skip
-_HAIRPINS = {"grow": ("cres",), "fade": ("dim",), "swell": ("cres", "dim"), "dip": ("dim", "cres")}
 _ARTICULATIONS = {
     "accent": "acc", "marcato": "marc", "tenuto": "ten", "staccatissimo": "stacciss",
     "spiccato": "spicc", "snap": "snap",
 }  # fmt: skip
-_JUMPS = {"dacapo": "daCapo", "dalsegno": "dalSegno", "tocoda": "coda", "fine": "fine",
-          "segno": "segno", "coda": "coda"}  # fmt: skip
 _SLASHES = {"slash1": "1slash", "slash2": "2slash", "slash4": "4slash"}
 _STYLES = {"light-light": "dbl", "light-heavy": "end", "dashed": "dashed", "dotted": "dotted"}
 
@@ -57,17 +55,6 @@ def jig_to_mei(jig: Jig, *, fingerings: bool = True, bars: tuple[int, int] | Non
         MEI text; noteheads carry the ids of the jig, prefixed with ``n-``.
     """
     return _Score(jig, fingerings=fingerings, bars=bars).text()
-
-
-def head_element_id(head_id: str) -> str:
-    """XML id of a notehead."""
-    return "n-" + "".join(c if c.isalnum() or c in "._-" else "_" for c in head_id)
-
-
-def _event_id(event: Event) -> str:
-    """XML id of what an event's marks hang on: its upper new note."""
-    new = [h for h in event.heads if not h.held] or list(event.heads)
-    return head_element_id(new[-1].id)
 
 
 def _keysig(fifths: int) -> str:
@@ -120,7 +107,6 @@ class _Score:
         clef = self.clef_at(start)
         metre = self._bars[0].metre
         shown = "" if self._first == 0 else ' meter.visible="false"'
-        tempo = "" if self._first else self._first_tempo()
         marks = _clef(clef).replace("shape=", "clef.shape=").replace(" line=", " clef.line=")
         marks = marks.replace(" dis", " clef.dis")
         return (
@@ -130,15 +116,11 @@ class _Score:
             "</meiHead><music><body><mdiv><score>"
             f'<scoreDef keysig="{_keysig(self._bars[0].key.fifths)}" meter.count="{metre[0]}" '
             f'meter.unit="{metre[1]}"{shown}><staffGrp><staffDef n="1" lines="5" {marks}/>'
-            f"</staffGrp></scoreDef><section>{''.join(self._measures(tempo))}</section>"
+            f"</staffGrp></scoreDef><section>{''.join(self._measures())}</section>"
             "</score></mdiv></body></music></mei>"
         )
 
-    def _first_tempo(self) -> str:
-        """A jig of one's own shows its tempo only where it is edited; a score shows what it has."""
-        return ""
-
-    def _measures(self, tempo: str) -> Iterator[str]:
+    def _measures(self) -> Iterator[str]:
         before: Bar | None = None
         open_ending: Sign | None = None
         endings = [s for s in self.jig.signs if s.kind == "ending"]
@@ -158,8 +140,7 @@ class _Score:
                 if open_ending is not None:
                     label = escape(open_ending.text, {'"': "&quot;"})
                     yield f'<ending n="{label}" label="{label}.">'
-            yield _Bar(self, bar, last=bar is self._all[-1], tempo=tempo).text()
-            tempo = ""
+            yield _Bar(self, bar, last=bar is self._all[-1]).text()
             if open_ending is not None and (open_ending.end_beats or end) <= end:
                 yield "</ending>"
                 open_ending = None
@@ -212,7 +193,7 @@ class _Score:
         for a, b in drawn_slurs(self.jig.events, written):
             first, last = self._sounding(a), self._sounding(b)
             if first is not last:
-                table.setdefault(first.id, []).append(_event_id(last))
+                table.setdefault(first.id, []).append(event_element_id(last))
         return table
 
     def _sounding(self, beats: Fraction) -> Event:
@@ -222,12 +203,12 @@ class _Score:
 class _Bar:
     """Writes one bar."""
 
-    def __init__(self, score: _Score, bar: Bar, *, last: bool, tempo: str) -> None:
+    def __init__(self, score: _Score, bar: Bar, *, last: bool) -> None:
         self._score, self._bar, self._last = score, bar, last
         self._sounding = dict.fromkeys("CDEFGAB", 0) | signature(bar.key.fifths)
         self._shown: dict[tuple[str, int], int] = {}
-        self._controls: list[str] = [tempo] if tempo else []
         self._end = bar.start_beats + bar.length_beats
+        self._controls = MeiControls(score, self._end)
 
     def text(self) -> str:
         """The measure element."""
@@ -242,10 +223,10 @@ class _Bar:
         for sign in self._score.signs_between(
             self._bar.start_beats, self._end if not self._last else self._end + 1
         ):
-            self._sign(sign)
+            self._controls.sign(sign)
         return (
             f'<measure n="{self._bar.number}"{self._lines()}{self._incomplete()}><staff n="1">'
-            f"{''.join(layers)}</staff>{''.join(self._controls)}</measure>"
+            f"{''.join(layers)}</staff>{''.join(self._controls.rows)}</measure>"
         )
 
     def _incomplete(self) -> str:
@@ -316,15 +297,17 @@ class _Bar:
         return groups
 
     def _element(self, piece: Written, *, hidden: bool) -> str:
-        base = next((v for v in _DURATIONS if piece.value in (v, v * Fraction(3, 2))), Fraction(1))
-        length = f'dur="{_DURATIONS[base]}"' + (' dots="1"' if piece.value != base else "")
+        base = next(
+            (v for v in MEI_DURATIONS if piece.value in (v, v * Fraction(3, 2))), Fraction(1)
+        )
+        length = f'dur="{MEI_DURATIONS[base]}"' + (' dots="1"' if piece.value != base else "")
         event = piece.event
         if event is None:
             return self._rest(piece, length, hidden=hidden)
         if piece.first:
-            self._mark(event)
+            self._controls.mark(event)
         if piece.last and "fermata" in event.marks:
-            self._controls.append(f'<fermata startid="#{_event_id(event)}" place="above"/>')
+            self._controls.hold(event_element_id(event))
         graces = ""
         if piece.first:
             graces = "".join(self._grace(p, event) for p in event.graces)
@@ -344,7 +327,7 @@ class _Bar:
         if any(s.kind == "fermata" and s.text == "rest" for s in here):
             place = str(piece.start).replace("/", ".")
             name = f' xml:id="rest-{place}"'
-            self._controls.append(f'<fermata startid="#rest-{place}" place="above"/>')
+            self._controls.hold(f"rest-{place}")
         if piece.end - piece.start == self._bar.length_beats and piece.tuplet is None:
             return f"<mRest{name}/>"
         return f"<rest{name} {length}/>"
@@ -387,7 +370,7 @@ class _Bar:
         text = "".join(f'<artic artic="{w}"/>' for w in words)
         if event.bow:
             bow = {"down": "dnbow", "up": "upbow"}[event.bow]
-            text += f'<artic artic="{bow}" place="above"{_faint(event.proposed_bow)}/>'
+            text += f'<artic artic="{bow}" place="above"{faint_colour(event.proposed_bow)}/>'
         return text
 
     def _touched(self, head: Notehead, tie: str) -> str:
@@ -414,129 +397,3 @@ class _Bar:
             return "" if not tied else f' accid.ges="{_ACCIDENTALS[p.alter]}"'
         self._shown[place] = p.alter
         return f' accid="{_ACCIDENTALS[p.alter]}"'
-
-    # controls -----------------------------------------------------------------------------
-
-    def _mark(self, event: Event) -> None:
-        here = _event_id(event)
-        at = f'startid="#{here}"'
-        if self._score.fingerings:
-            self._controls += [
-                f'<fing startid="#{head_element_id(h.id)}" place="above"{_faint(h.proposed)}>'
-                f"{'+' if h.finger == 5 else h.finger}</fing>"
-                for h in event.heads
-                if h.finger is not None and not h.held
-            ]
-        if (said := self._score.strings.get(event.id)) is not None:
-            self._controls.append(f'<dir {at} place="above">{said}</dir>')
-        self._ornament(event, at)
-        if event.dynamic:
-            self._controls.append(f'<dynam {at} place="below">{event.dynamic}</dynam>')
-        if (word := self._score.says_plucking.get(event.id)) is not None:
-            self._controls.append(f'<dir {at} place="above">{_italic(word)}</dir>')
-        for mark, element in (("breath", "breath"), ("pause", "caesura"), ("rolled", "arpeg")):
-            if mark in event.marks:
-                self._controls.append(f"<{element} {at}/>")
-        if event.shape in _HAIRPINS:
-            self._shape(event)
-        for end in self._score.slurs.get(event.id, ()):
-            self._controls.append(f'<slur {at} endid="#{end}"/>')
-        self._glide(event, here)
-
-    def _ornament(self, event: Event, at: str) -> None:
-        if event.ornament == "trill":
-            self._controls.append(f'<trill {at} place="above"/>')
-        elif event.ornament in ("mordent", "turn"):
-            form = ""
-            if event.ornament == "mordent":
-                form = f' form="{"upper" if "inverted" in event.marks else "lower"}"'
-            elif "inverted" in event.marks:
-                form = ' form="lower"'
-            delayed = ' delayed="true"' if "delayed" in event.marks else ""
-            self._controls.append(f'<{event.ornament} {at}{form}{delayed} place="above"/>')
-
-    def _glide(self, event: Event, here: str) -> None:
-        if not event.glide:
-            return
-        i = bisect_left(self._score.onsets, event.onset_beats)
-        if i:
-            before = _event_id(self._score.jig.events[i - 1])
-            self._controls.append(f'<gliss startid="#{before}" endid="#{here}" lform="solid"/>')
-
-    def _shape(self, event: Event) -> None:
-        begin = event.onset_beats
-        end = min(event.end_beats, self._end)
-        forms = _HAIRPINS[event.shape or "grow"]
-        step = (end - begin) / len(forms)
-        for k, form in enumerate(forms):
-            self._hairpin(form, begin + k * step, begin + (k + 1) * step, above=None)
-
-    def _hairpin(self, form: str, begin: Fraction, end: Fraction, *, above: bool | None) -> None:
-        i, a = self._score.place(begin)
-        j, b = self._score.end_place(end)
-        place = "above" if above else "below"
-        self._controls.append(
-            f'<hairpin form="{form}" staff="1" tstamp="{a:g}" '
-            f'tstamp2="{max(0, j - i)}m+{b:g}" place="{place}"/>'
-        )
-
-    def _sign(self, sign: Sign) -> None:
-        """Something beside the notes, at its moment."""
-        _, stamp = self._score.place(sign.at_beats)
-        at = f'staff="1" tstamp="{stamp:g}"'
-        text = escape(sign.text)
-        match sign.kind:
-            case "hairpin" if sign.end_beats is not None and sign.end_beats > sign.at_beats:
-                form = "cres" if sign.text == "crescendo" else "dim"
-                self._hairpin(form, sign.at_beats, sign.end_beats, above=sign.above)
-            case "dynamic":
-                place = "above" if sign.above else "below"
-                self._controls.append(f'<dynam {at} place="{place}">{text}</dynam>')
-            case "words":
-                place = "below" if sign.above is False else "above"
-                self._controls.append(f'<dir {at} place="{place}">{_italic(text)}</dir>')
-            case "tempo" if sign.text and sign.value:
-                self._controls.append(_tempo(at, sign, self._score.jig.tempo_bpm))
-            case "rehearsal":
-                self._controls.append(f'<reh {at} place="above">{text}</reh>')
-            case "jump" if sign.text in _JUMPS:
-                self._controls.append(
-                    f'<repeatMark {at} func="{_JUMPS[sign.text]}" place="above"/>'
-                )
-            case "octave_line" if sign.end_beats is not None:
-                self._octave(sign, stamp)
-
-    def _octave(self, sign: Sign, stamp: float) -> None:
-        way, _, size = sign.text.partition(" ")
-        i, _ = self._score.place(sign.at_beats)
-        j, end = self._score.end_place(sign.end_beats or sign.at_beats)
-        place = "above" if way == "down" else "below"
-        self._controls.append(
-            f'<octave staff="1" tstamp="{stamp:g}" tstamp2="{max(0, j - i)}m+{end:g}" '
-            f'dis={quoteattr(size or "8")} dis.place="{place}"/>'
-        )
-
-
-def _faint(proposed: bool) -> str:
-    """What is proposed is drawn lighter than what is written."""
-    return f' color="{FAINT}"' if proposed else ""
-
-
-def _italic(text: str) -> str:
-    return f'<rend fontstyle="italic">{text}</rend>'
-
-
-def _tempo(at: str, sign: Sign, first_bpm: float) -> str:
-    unit = Fraction(sign.text)
-    bpm = first_bpm if sign.at_beats == 0 else sign.value or first_bpm
-    base = next((v for v in _DURATIONS if unit in (v, v * Fraction(3, 2))), Fraction(1))
-    dots = ' mm.dots="1"' if base != unit else ""
-    name = {"1": "ECA2", "2": "ECA3", "4": "ECA5", "8": "ECA7", "16": "ECA9"}.get(
-        _DURATIONS[base], "ECA5"
-    )
-    dot = "." if dots else ""
-    per = round(bpm / float(unit), 2)
-    return (
-        f'<tempo {at} place="above" mm="{per:g}" mm.unit="{_DURATIONS[base]}"{dots}>'
-        f'<rend fontfam="smufl">&#x{name};</rend>{dot} = {per:g}</tempo>'
-    )
