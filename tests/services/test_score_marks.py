@@ -244,6 +244,15 @@ def test_a_slur_over_one_tied_note_leads_nowhere_and_from_graces_it_ends_at_its_
     assert [(s.at_beats, s.end_beats) for s in jig.signs if s.kind == "slur"] == [(0, 3)]
 
 
+def test_a_slur_ends_at_its_note_though_another_voice_begins_under_the_tied_rest_of_it() -> None:
+    first = note("B", duration=2, notations=slur("start"))
+    first += note("E", duration=2, tie="start", octave=5)
+    end = note("E", duration=2, tie="stop", octave=5, notations=slur("stop")) + note(duration=2)
+    jig = kept(first, end + back(4) + note("A", duration=4, voice=2))
+    assert [e.bow is None for e in jig.events[:2]] == [False, True]
+    assert drawn(jig) == [("0", "start"), ("2", "stop")]
+
+
 def test_a_clef_inside_a_rest_stays_there() -> None:
     bass = "<attributes><clef><sign>F</sign><line>4</line></clef></attributes>"
     jig = kept(note() + rest(2) + bass + rest(1), FULL)

@@ -318,8 +318,9 @@ class _Events:
             for at, element in ((note.onset, note.element), *note.further):
                 for slur in element.iterfind("notations/slur"):
                     rank = {"stop": 1, "start": 2}.get(slur.get("type", ""))
-                    if rank is not None:
-                        points.append((at, rank, slur.get("number", "1"), False))
+                    if rank is not None:  # one that ends on a tied note ends with the whole of it
+                        when = note.onset if rank == 1 else at
+                        points.append((when, rank, slur.get("number", "1"), False))
         open_slurs: dict[str, list[tuple[Fraction, bool]]] = {}
         found = []
         for at, rank, number, grace in sorted(points, key=lambda p: p[:2]):
