@@ -307,10 +307,10 @@ class _Events:
 
     def _slurs(self) -> list[tuple[Fraction, Fraction, bool]]:
         """First and last moment of every slur, and whether it begins on grace notes."""
-        points: list[tuple[Fraction, int, str, bool]] = []
+        points: list[tuple[Fraction, int, str, bool, Fraction]] = []
         for note in self._read:
             points += [
-                (note.onset, 0, slur.get("number", "1"), True)
+                (note.onset, 0, slur.get("number", "1"), True, note.onset)
                 for slur in (note.graces.slurs if note.graces is not None else ())
                 if slur.get("type") == "start"
             ]
@@ -318,18 +318,18 @@ class _Events:
             for at, element in ((note.onset, note.element), *note.further):
                 for slur in element.iterfind("notations/slur"):
                     rank = {"stop": 1, "start": 2}.get(slur.get("type", ""))
-                    if rank is not None:  # one that ends on a tied note ends with the whole of it
-                        when = note.onset if rank == 1 else at
-                        points.append((when, rank, slur.get("number", "1"), False))
+                    if rank is not None:
+                        points.append((at, rank, slur.get("number", "1"), False, note.onset))
         open_slurs: dict[str, list[tuple[Fraction, bool]]] = {}
         found = []
-        for at, rank, number, grace in sorted(points, key=lambda p: p[:2]):
+        for at, rank, number, grace, onset in sorted(points, key=lambda p: p[:2]):
             waiting = open_slurs.setdefault(number, [])
             if rank != 1:
                 waiting.append((at, grace))
             elif waiting:
                 begin, from_grace = waiting.pop()
-                found.append((begin, at, from_grace))
+                # one that ends on a tied note ends with the whole of it
+                found.append((begin, onset if begin < onset else at, from_grace))
             else:
                 self._lose(self._bar_at(at), "slur")
         for waiting in open_slurs.values():
