@@ -14,7 +14,8 @@ from jigwright.core.jig.model import Event, Jig, Notehead
 from jigwright.core.jig.places import EventPlaces
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
-from jigwright.services.exchange.musicxml_out import MOST_DIVISIONS, write_musicxml
+from jigwright.services.exchange.musicxml_out import write_musicxml
+from jigwright.services.exchange.score_elements import MOST_DIVISIONS
 
 _BEATS = st.fractions(0, 40, max_denominator=12)
 
