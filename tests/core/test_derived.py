@@ -1,5 +1,6 @@
 """Derived exercises, the bow plan and the plain line keep what they should, or refuse."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import pytest
@@ -140,3 +141,12 @@ def test_weak_spans_are_where_notes_went_wrong_twice() -> None:
     assert weak_spans(jig, {3: 1, 10: 1}) == ()
     assert weak_spans(jig, {3: 2, 5: 3, 15: 2}) == ((1, 7), (13, 17))
     assert weak_spans(jig, {0: 1, 19: 4}, least=1) == ((17, 19), (0, 2))
+
+
+def test_a_spot_inside_a_proposed_stroke_begins_with_a_proposal() -> None:
+    made = line("(D4 E4 F#4) G4")
+    proposed = replace(
+        made, events=tuple(replace(e, proposed_bow=e.bow is not None) for e in made.events)
+    )
+    assert spot(proposed, 1, 2, jig_id="s", title="s").events[0].proposed_bow
+    assert not spot(made, 1, 2, jig_id="s", title="s").events[0].proposed_bow

@@ -209,6 +209,8 @@ def test_what_is_not_there_takes_no_room() -> None:
     [
         (("signs", 0, "kind"), "scribble"),
         (("signs", 0, "at_beats"), "-1"),
+        (("signs", 0, "text"), "louder"),
+        (("signs", 2, "text"), "x/y"),
         (("signs", 0, "above"), "yes"),
         (("signs", 2, "value"), -3),
         (("signs", 0, "text"), 7),

@@ -13,6 +13,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.services.library import (
     LibraryMarks,
     keep_marks,
+    on_the_shelf,
     played_when,
     read_marks,
     shelf,
@@ -101,6 +102,15 @@ def test_marks_are_kept_and_nonsense_is_none(tmp_path: Path) -> None:
         studio.set_setting("library", text)
         assert read_marks(studio).starred == frozenset()
     assert read_marks(studio).binned == {"b"}
+    studio.close()
+
+
+def test_what_lies_in_the_bin_is_offered_nowhere(tmp_path: Path) -> None:
+    studio = new_studio(tmp_path / "studio")
+    for one in JIGS[:2]:
+        studio.add_jig(one, utc="2026-11-01T10:00:00Z")
+    keep_marks(studio, LibraryMarks(binned=frozenset({"a"})))
+    assert [j.id for j in on_the_shelf(studio)] == ["b"]
     studio.close()
 
 

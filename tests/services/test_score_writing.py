@@ -7,11 +7,17 @@ from fractions import Fraction
 from xml.etree.ElementTree import Element
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.line import jig_from_line
-from jigwright.core.jig.model import Jig
-from jigwright.core.jig.signs import Sign
+from jigwright.core.jig.model import Jig, Notehead
+from jigwright.core.jig.signs import NOTE_VALUES, SIGN_KINDS, TEXTS, Sign
 from jigwright.core.jig.written import Written
+from jigwright.services.exchange.midi import write_midi
+from jigwright.services.exchange.musicxml_in import read_musicxml
+from jigwright.services.exchange.musicxml_out import write_musicxml
 from jigwright.services.exchange.score_elements import (
     MOST_DIVISIONS,
     divisions_for,
@@ -27,6 +33,7 @@ from jigwright.services.exchange.score_signs import (
     signs_by_time,
     timed_signs,
 )
+from jigwright.services.mei import jig_to_mei
 
 F = Fraction
 
@@ -149,3 +156,41 @@ def test_own_marks_say_what_no_element_says() -> None:
     event = replace(jig().events[0], free=True, vibrato=False, shape="swell")
     assert own_marks(event) == ["free", "vibrato=no", "shape=swell"]
     assert own_marks(jig().events[0]) == []
+
+
+def texts_of(kind: str) -> st.SearchStrategy[str]:
+    if kind == "tempo":
+        return st.sampled_from(("", *NOTE_VALUES))
+    if kind in TEXTS:
+        return st.sampled_from(TEXTS[kind])
+    return st.text(st.characters(codec="ascii", categories=("L", "N", "P", "S", "Zs")), max_size=12)
+
+
+BEATS = st.fractions(0, 9, max_denominator=8)
+SIGNS = st.sampled_from(SIGN_KINDS).flatmap(
+    lambda kind: st.builds(
+        Sign, kind=st.just(kind), at_beats=BEATS, end_beats=st.none() | BEATS.map(lambda b: b + 9),
+        text=texts_of(kind), value=st.none() | st.floats(0, 10_000),
+        above=st.none() | st.booleans(),
+    )
+)  # fmt: skip
+
+
+@given(
+    st.lists(SIGNS, max_size=8),
+    st.lists(st.tuples(st.booleans(), st.integers(1, 4), st.none() | BEATS.map(lambda b: b + 1)),
+             min_size=4, max_size=4),
+)  # fmt: skip
+def test_whatever_a_jig_file_holds_is_drawn_and_written(signs, heads) -> None:
+    made = jig("D4 E4:2 F#4 G4:3", *signs)
+    events = tuple(
+        replace(e, heads=(*e.heads, Notehead(id=f"h{k}", pitch=e.heads[0].pitch, held=held,
+                                              voice=voice, length_beats=length)))
+        for k, (e, (held, voice, length)) in enumerate(zip(made.events, heads, strict=True))
+    )  # fmt: skip
+    kept = jig_from_json(jig_to_json(replace(made, events=events)))
+    jig_to_mei(kept)
+    write_midi(kept)
+    written = write_musicxml(kept)
+    again = read_musicxml(written, jig_id="j", title="t", instrument_id="violin")
+    assert again.broken_at is None

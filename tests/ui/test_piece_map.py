@@ -169,7 +169,7 @@ def test_takes_are_read_one_after_the_other_and_words_follow(qtbot: QtBot, view)
     qtbot.waitUntil(lambda: not view.reading, timeout=5_000)
     cells = view.data.cells
     assert [t.take_id for t in cells[1].threads] == ["t1", "t2"]  # in order of time
-    assert view.words.text() == "2 takes, 2 of 6 bars. Bar 2 went wrong most often."
+    assert view.words.text() == "2 takes, 2 of 6 bars. Bar 2 went worst."
     view.show_jig(jig_of("A4 " * 16))
     assert view.words.text().startswith("Nobody has played this yet")
 
@@ -252,6 +252,13 @@ def test_words_of_the_map() -> None:
 )  # fmt: skip
 def test_words_of_bars(cells, said) -> None:
     assert bar_sentence(cells) == said
+
+
+def test_a_take_of_which_a_note_cannot_be_told_is_not_called_right() -> None:
+    doubtful = Thread(take_id="b", day="2026-11-30", n_met=3, n_not_met=0, n_unknown=1)
+    assert bar_sentence([cell(thread("a", 4), doubtful)]).startswith(
+        "Bar 1: every note was right in 1 of the last 2 takes"
+    )
 
 
 def test_a_bar_of_the_map_becomes_an_exercise_in_the_window(qtbot: QtBot, window) -> None:

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QGuiApplication
 from pytestqt.qtbot import QtBot
 
+from jigwright.core.jig.line import jig_from_line
 from jigwright.ui.widgets.piece_head import METRES, PICKUPS, TONICS
 from jigwright.wording.writing import mark_name, pickup_name, tuplet_name
 
@@ -180,20 +181,13 @@ def test_what_was_written_is_kept_and_worked_on(qtbot: QtBot, jigs, window) -> N
     assert len(window.session.now.jig.events) == 4
 
 
-def test_two_hundred_bars_stay_quick(qtbot: QtBot, jigs) -> None:
-    import time
-
-    from jigwright.core.jig.line import jig_from_line
-
+def test_two_hundred_bars_are_edited_like_four(qtbot: QtBot, jigs) -> None:
     long = jig_from_line("D4:1/2 E4 F#4 G4 A4 B4 C#5 D5 " * 200, jig_id="long",
                          instrument_id="violin", title="t")  # fmt: skip
     jigs.editor.replace_jig(long)
     jigs.score.choose(800, 800)
-    began = time.perf_counter()
-    for _ in range(5):
-        jigs.editor.change(lambda j, a, b: __import__("jigwright.core.jig.edit", fromlist=["x"])
-                           .move_pitch(j, a, b, steps=1))  # fmt: skip
-    assert (time.perf_counter() - began) / 5 < 1.0
+    qtbot.keyClick(jigs.score, Qt.Key.Key_Up)
+    assert str(jigs.jig.events[800].heads[0].pitch) == "E4"
     assert len(jigs.jig.bars()) == 200
 
 

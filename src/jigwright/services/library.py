@@ -8,9 +8,10 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Protocol
 
 from jigwright.core.jig.model import Jig
-from jigwright.services.studio_port import StudioPort
+from jigwright.services.studio_port import JigStore, SettingStore, StudioPort
 
 SETTING = "library"
 
@@ -41,7 +42,11 @@ class LibraryMarks:
         return replace(self, binned=self.binned - jig_ids)
 
 
-def read_marks(studio: StudioPort) -> LibraryMarks:
+class ShelfStore(JigStore, SettingStore, Protocol):
+    """What the shelf needs of a studio."""
+
+
+def read_marks(studio: ShelfStore) -> LibraryMarks:
     """Marks as they were kept; what cannot be read is no mark."""
     try:
         body = json.loads(studio.setting(SETTING) or "{}")
@@ -61,6 +66,12 @@ def keep_marks(studio: StudioPort, marks: LibraryMarks) -> None:
     """Keep them for the next start."""
     body = {"starred": sorted(marks.starred), "binned": sorted(marks.binned)}
     studio.set_setting(SETTING, json.dumps(body))
+
+
+def on_the_shelf(studio: ShelfStore) -> tuple[Jig, ...]:
+    """Newest revisions of the jigs that are not in the bin: what is offered and planned."""
+    binned = read_marks(studio).binned
+    return tuple(j for j in studio.jigs() if j.id not in binned)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -132,8 +143,8 @@ def shelf(
     def last(jig: Jig) -> str:
         return played.get(jig.id, (0, ""))[1]
 
-    def order(jig: Jig) -> tuple[bool, str, str]:
-        return jig.id in marks.starred, last(jig), ""
+    def order(jig: Jig) -> tuple[bool, str]:
+        return jig.id in marks.starred, last(jig)
 
     rows: list[LibraryRow] = []
     by_family = sorted(families.items(), key=lambda f: there[f[0]].title.casefold())

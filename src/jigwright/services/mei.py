@@ -80,6 +80,7 @@ class _Score:
         self._all = jig.bars()
         self._first = bars[0] if bars is not None else 0
         self._bars = self._all[bars[0] : bars[1]] if bars is not None else self._all
+        self.start = self._bars[0].start_beats
         self._inst = instrument(jig.instrument_id)
         self.octaves_up = self._inst.written_octaves_up
         self.voices = WrittenVoices(
@@ -103,8 +104,7 @@ class _Score:
         }  # fmt: skip
 
     def text(self) -> str:
-        start = self._bars[0].start_beats
-        clef = self.clef_at(start)
+        clef = self.clef_at(self.start)
         metre = self._bars[0].metre
         shown = "" if self._first == 0 else ' meter.visible="false"'
         marks = _clef(clef).replace("shape=", "clef.shape=").replace(" line=", " clef.line=")
@@ -168,6 +168,10 @@ class _Score:
         """Signs that stand in a stretch of time."""
         return self.jig.signs[bisect_left(self._times, start) : bisect_left(self._times, end)]
 
+    def signs_at(self, beats: Fraction) -> Sequence[Sign]:
+        """Signs that stand at a moment."""
+        return self.jig.signs[bisect_left(self._times, beats) : bisect_right(self._times, beats)]
+
     def place(self, beats: Fraction) -> tuple[int, float]:
         """Index of the bar of a moment, and its time stamp there."""
         i = max(0, bisect_right(self._starts, beats) - 1)
@@ -213,9 +217,11 @@ class _Bar:
     def text(self) -> str:
         """The measure element."""
         rows = self._score.voices.voices(self._bar)
-        clefs = [c for c in self._score.clefs if self._bar.start_beats < c[0] < self._end]
-        if self._bar.start_beats > 0:
-            clefs = [c for c in self._score.clefs if self._bar.start_beats <= c[0] < self._end]
+        clefs = [
+            c
+            for c in self._score.clefs
+            if self._bar.start_beats <= c[0] < self._end and c[0] != self._score.start
+        ]  # the first one drawn stands before the whole staff
         layers = []
         for k, (voice, row) in enumerate(rows):
             inner = self._layer(row, hidden=voice > 1, clefs=clefs if k == 0 else [])
@@ -235,10 +241,8 @@ class _Bar:
 
     def _lines(self) -> str:
         """Kinds of the bar lines on both sides."""
-        signs = self._score.jig.signs
-        at, end = self._bar.start_beats, self._end
-        here = self._score.signs_between(at, at + Fraction(1, 10**6))
-        there = [s for s in signs if s.at_beats == end and s.kind in ("repeat", "barline")]
+        here = self._score.signs_at(self._bar.start_beats)
+        there = self._score.signs_at(self._end)
         left = any(s.kind == "repeat" and s.text == "forward" for s in here)
         back = any(s.kind == "repeat" and s.text == "backward" for s in there)
         style = next(

@@ -14,6 +14,7 @@ from jigwright.core.judge.plan import Candidate, PlanItem, School, lay_out, part
 from jigwright.core.judge.summary import TakeSummary
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
+from jigwright.services.library import ShelfStore, on_the_shelf
 from jigwright.services.records import TakeRecord
 from jigwright.services.session import Session
 from jigwright.services.studio_port import JigStore, PracticeStore, SettingStore
@@ -28,7 +29,7 @@ _OFFERED = (
 )  # fmt: skip
 
 
-class PlanStore(JigStore, PracticeStore, Protocol):
+class PlanStore(JigStore, PracticeStore, ShelfStore, Protocol):
     """What a plan needs of a studio."""
 
 
@@ -108,8 +109,10 @@ def plan_session(
     me = session.player.id if session.player is not None else ""
     wanted = {w.jig_id for w in studio.works() if w.player_id == me and not w.closed}
     candidates = []
+    shelf = {j.id for j in on_the_shelf(studio)}
     for jig in studio.jigs():
-        if jig.instrument_id != session.kind:
+        put_away = jig.id not in shelf and jig.id not in wanted  # what a teacher set stays due
+        if jig.instrument_id != session.kind or put_away:
             continue
         played = last.get(jig.id)
         summary = summary_of(played) if played is not None else None

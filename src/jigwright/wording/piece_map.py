@@ -23,7 +23,7 @@ def map_sentence(cells: Sequence[BarCell], worst: BarCell | None, *, reading: bo
         n=n_takes, bars=len(played), of=sum(c.span is not None for c in cells)
     )
     if worst is not None:
-        text += " " + tr("Bar {bar} went wrong most often.").format(bar=worst.number)
+        text += " " + tr("Bar {bar} went worst.").format(bar=worst.number)
     elif silent == 0 and not reading:
         text += " " + tr("No bar went wrong more often than not.")
     return text
@@ -42,7 +42,7 @@ def bar_sentence(cells: Sequence[BarCell]) -> str:
         return tr("{bars}: nobody has played it yet.").format(bars=name)
     days = sorted({t.day for t in threads})
     takes = {t.take_id for t in threads}
-    right = {t.take_id for t in threads} - {t.take_id for t in threads if t.n_not_met}
+    right = takes - {t.take_id for c in cells for t in c.threads if t.n_not_met or t.n_unknown}
     text = trn(
         "{bars}: every note was right in {right} of the last {n} take",
         "{bars}: every note was right in {right} of the last {n} takes", len(takes),

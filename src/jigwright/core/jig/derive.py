@@ -12,7 +12,7 @@ from fractions import Fraction
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import MOST_AIMS, aims, aims_of
 from jigwright.core.jig.fingering import placings
-from jigwright.core.jig.model import BowDirection, Change, Event, Jig
+from jigwright.core.jig.model import Change, Event, Jig
 from jigwright.core.jig.phrases import echoes, marked_loudness
 from jigwright.core.jig.signs import cut_to, shifted, tempo_at
 from jigwright.core.music.instruments import instrument
@@ -34,7 +34,8 @@ def spot(jig: Jig, first: int, last: int, *, jig_id: str, title: str) -> Jig:
     end = jig.events[last].end_beats
     events = [replace(e, onset_beats=e.onset_beats - start) for e in jig.events[first : last + 1]]
     if events[0].bow is None and not events[0].pluck:
-        events[0] = replace(events[0], bow=_bow_before(jig, first))
+        stroke = next((e for e in jig.events[first::-1] if e.bow is not None), events[0])
+        events[0] = replace(events[0], bow=stroke.bow, proposed_bow=stroke.proposed_bow)
     events[0] = replace(events[0], heads=tuple(replace(h, held=False) for h in events[0].heads))
     now = marked_loudness(jig, first)
     if now is not None:
@@ -79,10 +80,6 @@ def with_fitting_aims(jig: Jig) -> Jig:
             continue
         kept.append(replace(aim, places=places))
     return replace(jig, aims=tuple(kept))
-
-
-def _bow_before(jig: Jig, i: int) -> BowDirection | None:
-    return next((e.bow for e in jig.events[i::-1] if e.bow is not None), None)
 
 
 def displaced(jig: Jig, pick_up: int, *, jig_id: str, title: str) -> Jig:

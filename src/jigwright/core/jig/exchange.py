@@ -33,7 +33,15 @@ from jigwright.core.jig.model import (
     Jig,
     Notehead,
 )
-from jigwright.core.jig.signs import DYNAMICS, MOST_SIGN_TEXT, MOST_SIGNS, SIGN_KINDS, Sign
+from jigwright.core.jig.signs import (
+    DYNAMICS,
+    MOST_SIGN_TEXT,
+    MOST_SIGNS,
+    NOTE_VALUES,
+    SIGN_KINDS,
+    TEXTS,
+    Sign,
+)
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import MODES, Key, Mode
 from jigwright.core.music.pitch import Pitch, PitchClass
@@ -122,11 +130,14 @@ def _sign_to_dict(sign: Sign) -> dict[str, object]:
 def _sign_from_dict(row: Any, where: str) -> Sign:
     end, value, above = row.get("end_beats"), row.get("value"), row.get("above")
     at = beats(field(row, "at_beats", where), f"{where}.at_beats", 0, MOST_BEATS)
+    kind = one_of(field(row, "kind", where), f"{where}.kind", SIGN_KINDS)
+    text = words(row["text"], f"{where}.text", MOST_SIGN_TEXT) if row.get("text") else ""
+    known = ("", *NOTE_VALUES) if kind == "tempo" else TEXTS.get(kind)
     return Sign(
-        kind=one_of(field(row, "kind", where), f"{where}.kind", SIGN_KINDS),
+        kind=kind,
         at_beats=at,
         end_beats=None if end is None else max(at, beats(end, f"{where}.end_beats", 0, MOST_BEATS)),
-        text=words(row["text"], f"{where}.text", MOST_SIGN_TEXT) if row.get("text") else "",
+        text=text if known is None else one_of(text, f"{where}.text", known),
         value=None if value is None else number(value, f"{where}.value", 0, 10_000),
         above=None if above is None else flag(above, f"{where}.above"),
     )

@@ -61,6 +61,18 @@ class Sign:
     above: bool | None = None
 
 
+TEXTS: dict[str, tuple[str, ...]] = {
+    "hairpin": HAIRPINS, "jump": JUMPS, "repeat": ("forward", "backward"),
+    "octave_line": ("up 8", "down 8", "up 15", "down 15"), "fermata": ("rest", "barline"),
+    "slur": ("", "graces"),
+}  # fmt: skip
+"""Kinds whose text is one of a few."""
+NOTE_VALUES = tuple(
+    str(Fraction(8, 2**k) * (2 - Fraction(1, 2**dots))) for k in range(11) for dots in range(3)
+)
+"""Note values that a tempo can be printed in, in quarter notes."""
+
+
 def in_order(signs: Iterable[Sign]) -> tuple[Sign, ...]:
     """Signs by time, then by kind, then by where they end; others keep their order."""
     return tuple(

@@ -193,10 +193,12 @@ def copied(jig: Jig, first: int, last: int) -> Jig:
 def pasted(jig: Jig, after: int, piece: Jig) -> Jig:
     """Put copied events in after an event (-1: at the beginning); what follows moves on.
 
+    Notes of another instrument keep no string and no finger.
+
     Raises
     ------
     JigError
-        If the jig is full, or the notes are for another instrument's strings.
+        If the jig is full.
     """
     if len(jig.events) + len(piece.events) > MOST_EVENTS:
         raise JigError(f"a jig holds at most {MOST_EVENTS} notes")

@@ -21,7 +21,7 @@ from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.imported import MAX_BYTES, MAX_NOTES, Imported, ImportLoss
 from jigwright.core.jig.model import Change, Event, Jig, Notehead
 from jigwright.core.jig.phrases import written_loudness
-from jigwright.core.jig.signs import DYNAMICS, Sign
+from jigwright.core.jig.signs import DYNAMICS, Sign, tempi_of
 from jigwright.core.jig.voices import slices
 from jigwright.core.music.guessing import guess_instrument
 from jigwright.core.music.instruments import InstrumentId, instrument
@@ -99,11 +99,7 @@ def _signatures(jig: Jig) -> Iterator[tuple[Fraction, object]]:
     """Tempi, keys and metres with their beats."""
     import mido
 
-    tempi = {Fraction(0): jig.tempo_bpm}
-    tempi |= {
-        s.at_beats: s.value for s in jig.signs if s.kind == "tempo" and s.value and s.at_beats
-    }
-    for at, bpm in tempi.items():
+    for at, bpm in tempi_of(jig):
         yield at, mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(bpm))
     before = None
     for bar in jig.bars():

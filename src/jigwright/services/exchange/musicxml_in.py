@@ -307,7 +307,7 @@ class _Part:
             self._notes.append(
                 ReadNote(
                     onset=at, end=after, pitch=pitch, voice=voice, element=element,
-                    bar=self._bar_name, chord=chord, graces=None if chord else self._graces,
+                    bar=self._bar_name, graces=None if chord else self._graces,
                 )
             )  # fmt: skip
             self._graces = self._graces if chord else None

@@ -109,8 +109,7 @@ class _Writer:
             self._barline(measure, bar, left=True)
             self._attributes(measure, before, bar)
             if before is None and self._prints_tempo:
-                unit = Fraction(1)
-                self._tempo(measure, unit, self._jig.tempo_bpm)
+                self._tempo(measure, self._jig.tempo_bpm)
             self._bar(measure, bar, last=last)
             self._barline(measure, bar, left=False)
             before = bar
@@ -282,10 +281,10 @@ class _Writer:
             case _:
                 SubElement(kind, sign.kind).text = sign.text
 
-    def _tempo(self, measure: Element, unit: Fraction, bpm: float) -> None:
+    def _tempo(self, measure: Element, bpm: float) -> None:
         direction = SubElement(measure, "direction")
         kind = SubElement(SubElement(direction, "direction-type"), "metronome")
-        SubElement(kind, "beat-unit").text = printed_unit(unit)[0]
+        SubElement(kind, "beat-unit").text = "quarter"
         SubElement(kind, "per-minute").text = f"{bpm:g}"
         SubElement(direction, "sound", tempo=f"{bpm:g}")
 
@@ -377,9 +376,9 @@ class _Writer:
         if written.tied_on:
             SubElement(notations, "tied", type="start")
         if leads:
-            if voice == self._slurs.voice_of(event):
+            if voice == leader(event).voice:
                 self._slurs.write(notations, piece)
-            if event.id in self._glides[0] and piece.last:
+            if event.id in self._glides and piece.last:
                 SubElement(notations, "slide", type="start", number="1")
             if event.glide and piece.first:
                 SubElement(notations, "slide", type="stop", number="1")
@@ -388,7 +387,7 @@ class _Writer:
             self._marks(notations, boxes, piece)
         if not written.tied_from:
             self._technical(boxes["technical"], written.head)
-        if (leads and voice == 1) or (leads and voice == leader(event).voice):
+        if leads and voice in (1, leader(event).voice):
             self._put_kept(note, notations, piece, boxes)
         for name in ("ornaments", "technical", "articulations"):
             if len(boxes[name]):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from itertools import pairwise
 from math import lcm
 from xml.etree.ElementTree import Element, SubElement
 
@@ -30,10 +31,9 @@ def ornament_element(event: Event) -> str:
     return _ORNAMENTS.get(key, "trill-mark")
 
 
-def glides_of(jig: Jig) -> tuple[set[str], set[str]]:
-    """Events from which a glide leads on, and at which one arrives."""
-    pairs = [(a.id, b.id) for a, b in zip(jig.events, jig.events[1:], strict=False) if b.glide]
-    return {a for a, _ in pairs}, {b for _, b in pairs}
+def glides_of(jig: Jig) -> set[str]:
+    """Events from which a glide leads on."""
+    return {a.id for a, b in pairwise(jig.events) if b.glide}
 
 
 def own_marks(event: Event) -> list[str]:

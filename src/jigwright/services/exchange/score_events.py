@@ -63,8 +63,6 @@ class ReadNote:
         The first of them.
     bar : str
         As printed.
-    chord : bool
-        It belongs to the note before it.
     graces : GraceRun or None
     further : list of (Fraction, Element)
         Notes that ties go on to, and where.
@@ -76,7 +74,6 @@ class ReadNote:
     voice: int
     element: Element
     bar: str
-    chord: bool = False
     graces: GraceRun | None = None
     further: list[tuple[Fraction, Element]] = field(default_factory=list)
 

@@ -15,7 +15,7 @@ from xml.etree.ElementTree import Element, SubElement
 from jigwright.core.jig.model import Event, Jig
 from jigwright.core.jig.signs import Sign
 from jigwright.core.jig.voices import drawn_slurs
-from jigwright.core.jig.written import Written, leader
+from jigwright.core.jig.written import Written
 from jigwright.services.exchange.score_marks import plucking
 
 _DIRECTIONS = ("dynamic", "hairpin", "words", "tempo", "rehearsal", "jump", "octave_line", "clef")
@@ -71,11 +71,6 @@ class SlurEnds:
             (self.from_graces if early else self._starts)[a].append(number)
             (self._graced if early and a == b else self._stops)[b].append(number)
         self._times = {"start": sorted(self._starts), "stop": sorted(self._stops)}
-
-    @staticmethod
-    def voice_of(event: Event) -> int:
-        """The voice that carries an event's slurs."""
-        return leader(event).voice
 
     def write(self, notations: Element, piece: Written) -> None:
         """Slurs that begin or end in a piece of an event."""

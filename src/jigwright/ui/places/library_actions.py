@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from jigwright.core.jig.model import Jig, revise
-from jigwright.services.library import keep_marks, played_when, read_marks, shelf
+from jigwright.services.library import LibraryMarks, keep_marks, played_when, read_marks, shelf
 from jigwright.services.moments import local_day, local_offset_min, today, utc_moment, utc_now
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.session_model import SessionModel
@@ -61,6 +61,8 @@ class LibraryActions(QObject):
 
     def put_away(self, jig: Jig) -> None:
         """Put a jig into the bin; its takes stay, and it can be brought back."""
+        if self._studio.read_only:
+            return
         self._keep(self._marks.with_binned({jig.id}))
         self._library.say(in_the_bin(jig.title), lambda: self.bring_back({jig.id}))
 
@@ -87,11 +89,10 @@ class LibraryActions(QObject):
             self._session.set_jig(made)
         self.changed.emit()
 
-    def _keep(self, marks: object) -> None:
+    def _keep(self, marks: LibraryMarks) -> None:
         if not self._studio.read_only:
-            keep_marks(self._studio, marks)  # type: ignore[arg-type]
-        self._marks = marks  # type: ignore[assignment]
-        self.changed.emit()
+            keep_marks(self._studio, marks)
+            self.changed.emit()
 
 
 def _days_since(utc: str) -> int | None:

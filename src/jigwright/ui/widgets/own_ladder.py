@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSpinBox, QVBoxLayout, QWidg
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.judge.ladder import MOST_RUNGS, PassRule
+from jigwright.services.library import on_the_shelf
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.session_model import SessionModel
@@ -66,7 +67,7 @@ class OwnLadder(QWidget):
         chosen = self.jig.currentData()
         kind = self._session.now.kind
         self.jig.clear()
-        for jig in self._studio.jigs():
+        for jig in on_the_shelf(self._studio):
             if jig.instrument_id == kind and not jig.id.startswith("ladder-"):
                 self.jig.addItem(jig.title, jig.id)
         self.jig.setCurrentIndex(max(0, self.jig.findData(chosen)))

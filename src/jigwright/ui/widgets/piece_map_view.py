@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.parallels import parallels
-from jigwright.core.judge.piece_map import BarCell, Played, map_piece, weakest
+from jigwright.core.judge.piece_map import Played, map_piece, weakest
 from jigwright.services.records import TakeRecord
 from jigwright.ui.painting.piece_map import (
     MapData,
@@ -177,10 +177,6 @@ class PieceMapView(QWidget):
     def _make(self) -> None:
         if self.data.chosen is not None:
             self.wanted.emit(*self.data.chosen)
-
-    def cell_words(self) -> BarCell | None:
-        """The first chosen bar."""
-        return None if self.data.chosen is None else self.data.cells[self.data.chosen[0]]
 
 
 class _MapSheet(QWidget):

@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 from jigwright.core.errors import JigwrightError
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.services.exchange.workfile import SUFFIX
+from jigwright.services.library import on_the_shelf
 from jigwright.services.pupils import PupilRow
 from jigwright.services.records import Player
 from jigwright.services.studio_port import StudioPort
@@ -207,7 +208,7 @@ class PupilsPage(QWidget):
             late = progress.state == "overdue"
             self._works.addWidget(label(how, px=14, bold=late, second=not late), i, 1)
             self._works.addLayout(self._tools(work, progress), i, 2)
-        jigs = self._studio.jigs()
+        jigs = on_the_shelf(self._studio)
         kept = self._jig.currentData()
         self._jig.clear()
         for jig in jigs:
