@@ -17,7 +17,7 @@ from jigwright.core.music.pitch import PitchClass
 from jigwright.services.library import ShelfStore, on_the_shelf
 from jigwright.services.records import TakeRecord
 from jigwright.services.session import Session
-from jigwright.services.studio_port import JigStore, PracticeStore, SettingStore
+from jigwright.services.studio_port import PracticeStore, SettingStore
 from jigwright.wording.makers import jig_title
 
 USUAL_MINUTES = 45
@@ -29,7 +29,7 @@ _OFFERED = (
 )  # fmt: skip
 
 
-class PlanStore(JigStore, PracticeStore, ShelfStore, Protocol):
+class PlanStore(ShelfStore, PracticeStore, Protocol):
     """What a plan needs of a studio."""
 
 
