@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import signal
+import sys
+import time
 from collections.abc import Iterator
 
 import pytest
@@ -13,12 +15,14 @@ from jigwright.commands.interruptions import INTERRUPTIONS, Interruptions
 
 @pytest.fixture
 def fresh() -> Iterator[Interruptions]:
-    before = signal.getsignal(signal.SIGINT)
+    before, hook = signal.getsignal(signal.SIGINT), sys.unraisablehook
     signal.signal(signal.SIGINT, signal.default_int_handler)
     one = Interruptions()
     one.install()
+    sys.unraisablehook = one.unraisable  # a test's own place for them is not in the way
     yield one
     signal.signal(signal.SIGINT, before)
+    sys.unraisablehook = hook
 
 
 def test_it_comes_at_once(fresh: Interruptions) -> None:
@@ -67,3 +71,35 @@ def test_an_error_made_of_an_interruption_is_one_line(
     monkeypatch.setattr(INTERRUPTIONS, "seen", True)
     assert main(["jig", "list"]) == 130
     assert capsys.readouterr().err == "jigwright: interrupted; nothing was written half\n"
+
+
+def test_one_that_falls_where_nothing_can_be_raised_comes_again(
+    fresh: Interruptions, capsys: pytest.CaptureFixture[str]
+) -> None:
+    class Falling:
+        def __del__(self) -> None:
+            signal.raise_signal(signal.SIGINT)  # as in a callback of the interpreter
+
+    def work() -> None:
+        Falling()
+        end = time.monotonic() + 30
+        while time.monotonic() < end:
+            pass
+
+    with pytest.raises(KeyboardInterrupt):
+        work()
+    assert capsys.readouterr().err == ""
+
+
+def test_other_errors_where_none_can_be_raised_are_told(
+    fresh: Interruptions, capsys: pytest.CaptureFixture[str]
+) -> None:
+    told = []
+
+    class Falling:
+        def __del__(self) -> None:
+            told.append("seen")
+            raise ValueError("a fault of ours")
+
+    Falling()
+    assert told == ["seen"] and "a fault of ours" in capsys.readouterr().err
