@@ -102,4 +102,5 @@ def test_other_errors_where_none_can_be_raised_are_told(
             raise ValueError("a fault of ours")
 
     Falling()
-    assert told == ["seen"] and "a fault of ours" in capsys.readouterr().err
+    assert told == ["seen"]
+    assert "a fault of ours" in capsys.readouterr().err
