@@ -51,6 +51,7 @@ MAX_TEXT = 16_000_000
 MOST_GRACES = 32
 LOWEST_MIDI, HIGHEST_MIDI = 12, 127
 _FLAGS = ("pluck", "free", "lifted", "proposed_bow")
+_HAIR = ("bow_share", "bow_place")
 
 
 def jig_to_json(jig: Jig) -> str:
@@ -211,6 +212,7 @@ def _event_to_dict(event: Event) -> dict[str, object]:
         **({"ornament": event.ornament} if event.ornament else {}),
         **({"graces": [str(p) for p in event.graces]} if event.graces else {}),
         **({"marks": list(event.marks)} if event.marks else {}),
+        **{n: v for n in _HAIR if (v := getattr(event, n)) is not None},
         "notes": [
             {
                 "id": h.id, "pitch": str(h.pitch), "string": h.string, "finger": h.finger,
@@ -289,6 +291,8 @@ def _event_from_dict(row: Any, where: str) -> Event:
             one_of(m, f"{where}.marks", MARKS)
             for m in rows_of(row.get("marks", []), f"{where}.marks", len(MARKS))
         ),
+        bow_share=_share(row.get("bow_share"), f"{where}.bow_share"),
+        bow_place=_share(row.get("bow_place"), f"{where}.bow_place"),
         proposed_bow=flag(row.get("proposed_bow", False), f"{where}.proposed_bow"),
         pluck=flag(row.get("pluck", False), f"{where}.pluck"),
         free=flag(row.get("free", False), f"{where}.free"),
@@ -314,6 +318,10 @@ def _head(row: Any, where: str) -> Notehead:
         voice=whole(row.get("voice", 1), f"{where}.voice", 1, MOST_VOICES),
         proposed=flag(row.get("proposed", False), f"{where}.proposed"),
     )
+
+
+def _share(value: Any, where: str) -> float | None:
+    return None if value is None else number(value, where, 0, 1)
 
 
 def _head_beats(value: Any, where: str) -> Fraction | None:

@@ -116,6 +116,10 @@ class Event:
         ``long_graces`` to grace notes without a stroke.
     proposed_bow : bool
         The direction is a proposal: nobody wrote it.
+    bow_share : float or None
+        Share of the usable hair it is to get, 0 … 1; ``None`` leaves it to the bow plan.
+    bow_place : float or None
+        Where the stroke that begins here is to begin, 0 = frog, 1 = tip of the usable hair.
     """
 
     id: str
@@ -134,6 +138,8 @@ class Event:
     ornament: Ornament | None = None
     marks: tuple[Mark, ...] = ()
     proposed_bow: bool = False
+    bow_share: float | None = None
+    bow_place: float | None = None
 
     @property
     def end_beats(self) -> Fraction:

@@ -45,6 +45,10 @@ def own_marks(event: Event) -> list[str]:
         own.append(f"vibrato={'yes' if event.vibrato else 'no'}")
     if event.shape:
         own.append(f"shape={event.shape}")
+    if event.bow_share is not None:
+        own.append(f"bow_share={event.bow_share:g}")
+    if event.bow_place is not None:
+        own.append(f"bow_place={event.bow_place:g}")
     return own
 
 

@@ -184,6 +184,18 @@ def _own(text: str, found: Marked) -> None:
         found.fields["vibrato"] = value == "yes"
     elif name == "shape" and value in SHAPES:
         found.fields["shape"] = value
+    elif name in ("bow_share", "bow_place"):
+        share = _share(value)
+        if share is not None:
+            found.fields[name] = share
+
+
+def _share(text: str) -> float | None:
+    try:
+        value = float(text)
+    except ValueError:
+        return None
+    return value if 0.0 <= value <= 1.0 else None
 
 
 def in_mark_order(marks: set[Mark]) -> tuple[Mark, ...]:

@@ -126,6 +126,7 @@ class JigsPlace(QWidget):
             lambda take: played_of(take, reader),
         )
         self.plan, self.map = self.below.plan, self.below.map
+        self.plan.edited.connect(self._take_change)
         self.map.chosen.connect(lambda first, last: self.score.choose(first, last))
         self.map.wanted.connect(self._bars_wanted)
         self.other = OtherWays(jobs, palette)
@@ -235,7 +236,7 @@ class JigsPlace(QWidget):
         """What the shown jig is for, to be changed."""
         if self._jig is None or self._studio.read_only:
             return None
-        return AimsMenu(self._jig, self._with_aims, self._error.setText, self)
+        return AimsMenu(self._jig, self._take_change, self._error.setText, self)
 
     def choose_aims(self) -> None:
         """Open it under its line."""
@@ -243,7 +244,8 @@ class JigsPlace(QWidget):
         if menu is not None:
             menu.exec(self._change_aims.mapToGlobal(self._change_aims.rect().bottomLeft()))
 
-    def _with_aims(self, jig: Jig) -> None:
+    def _take_change(self, jig: Jig) -> None:
+        """What was changed beside the notes holds at once, as the jig's next revision."""
         if self._from_line:
             self.editor.replace_jig(jig)
         elif jig.id == _NEW:
@@ -435,7 +437,9 @@ class JigsPlace(QWidget):
     def _show_plan(self) -> None:
         if self._jig is not None:
             self.plan.show_jigs(
-                self._jig, tuple(zip(self.other.names, self.other.jigs, strict=True))
+                self._jig,
+                tuple(zip(self.other.names, self.other.jigs, strict=True)),
+                editable=not self._studio.read_only,
             )
 
     def compare(self, way: jig_tools.Way) -> None:

@@ -40,6 +40,12 @@ def long_bows(setting: Setting) -> Jig:
 
 
 _START = SettingChoice(id="start", options=FOUNDATION_STAGES)
+_START_PLACES = {
+    "start_middle": 0.5,
+    "start_nearer": 0.25,
+    "start_hand_away": 0.13,
+    "start_frog": 0.0,
+}  # of the usable hair; a hand is some 8 cm wide
 _SCRATCH_MAY_BE = ("start_middle", "start_nearer", "start_hand_away", "start_frog")
 
 
@@ -55,7 +61,10 @@ def foundation_bow(setting: Setting) -> Jig:
     for s, pitch in _strings(setting):
         for _ in range(2 * setting.number(_REPEATS)):
             if stage in _SCRATCH_MAY_BE:
-                d.note(pitch, beats, bow="down", strings=(s,), fingers=(0,), shape="level")
+                d.note(
+                    pitch, beats, bow="down", strings=(s,), fingers=(0,), shape="level",
+                    bow_place=_START_PLACES[stage],
+                )  # fmt: skip
                 d.rest(2)
             else:
                 loud = "f" if stage == "weight" else None
@@ -138,7 +147,8 @@ def dividing(setting: Setting) -> Jig:
     notes = ladder(setting, tonic_at(setting, lowest=1), len(parts))
     for _ in range(2 * setting.number(_REPEATS)):
         for i, beats in enumerate(parts):
-            d.note(notes[i], beats, slurred=i > 0)
+            share = beats / sum(parts)
+            d.note(notes[i], beats, slurred=i > 0, bow_share=share)
     jig = setting.finish(d, aims=aims("every_note", "left_over", "bow_share"))
     return setting.fingered(jig)
 
