@@ -8,7 +8,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jigwright.core.errors import JigError
-from jigwright.core.jig.bow_plan import plan_bow
 from jigwright.core.jig.derive import (
     as_double_stops,
     displaced,
@@ -70,29 +69,6 @@ def test_tempo_steps_rise_to_just_beyond_the_written_tempo() -> None:
     assert list(steps) == sorted(steps)
     assert steps[0] == 60
     assert 120 < steps[-1] < 135
-
-
-def test_even_bows_come_back_and_uneven_ones_end_at_the_wrong_end() -> None:
-    even = plan_bow(line("D4:2 E4:2 D4:2 E4:2", tempo_bpm=60))
-    assert all(s.trouble is None for s in even)
-    assert even[0].notes[0].start == 0.0
-    assert even[1].notes[-1].end == pytest.approx(0.0, abs=0.01)
-    hooked = plan_bow(line("D4:1/2 E4:3/2 " * 4, tempo_bpm=60))
-    assert any(s.trouble == "wrong_end" for s in hooked)
-    assert {s.remedy for s in hooked if s.trouble} == {"less_bow"}
-
-
-def test_a_slur_longer_than_the_bow_runs_out_and_a_short_bow_sooner() -> None:
-    long = plan_bow(line("(D4:4 E4 F#4 G4)", tempo_bpm=60))
-    assert long[0].trouble == "runs_out"
-    assert long[0].remedy == "new_slur"
-    jig = line("(D4:1 E4)", tempo_bpm=60)
-    assert plan_bow(jig)[0].trouble is None
-    assert plan_bow(jig, usable_mm=450)[0].trouble == "runs_out"
-
-
-def test_plucked_jigs_have_no_bow_plan() -> None:
-    assert plan_bow(maker("plucked").make(Setting(instrument_id="violin"))) == ()
 
 
 NOTES = st.lists(

@@ -30,10 +30,10 @@ def plan_sentence(strokes: Sequence[PlannedStroke], advice: Sequence[Advice]) ->
         return ""
     if advice:
         return trn(
-            "Bow plan: {n} stroke; one place to think about.",
-            "Bow plan: {n} strokes; think about what is said below.",
-            len(strokes),
-        ).format(n=len(strokes))
+            "Bow plan: {strokes} strokes, one place to think about.",
+            "Bow plan: {strokes} strokes, {n} places to think about.",
+            len(advice),
+        ).format(n=len(advice), strokes=len(strokes))
     return trn(
         "Bow plan: the stroke has room, from length and marked loudness.",
         "Bow plan: all {n} strokes have room, from lengths and marked loudness.",

@@ -153,7 +153,10 @@ def _light(_jig: Jig, plan: Sequence[PlannedStroke], k: int) -> Advice | None:
     if hurry < _HURRY or stroke.seconds < 0.1:
         return None
     return Advice(
-        kind="quick_and_light", stroke=k, i_event=stroke.notes[0].i_event, weight=1.0 + log2(hurry)
+        kind="quick_and_light",
+        stroke=k,
+        i_event=stroke.notes[0].i_event,
+        weight=1.0 + min(1.5, log2(hurry)),
     )
 
 
@@ -163,7 +166,10 @@ def _save(_jig: Jig, plan: Sequence[PlannedStroke], k: int) -> Advice | None:
     if k == 0 or stroke.begins != "turned" or stroke.haste > _STARVED or stroke.seconds < 1.0:
         return None
     return Advice(
-        kind="save", stroke=k, i_event=stroke.notes[0].i_event, weight=1.5 - log2(stroke.haste)
+        kind="save",
+        stroke=k,
+        i_event=stroke.notes[0].i_event,
+        weight=1.5 + min(1.5, -log2(stroke.haste)),
     )
 
 

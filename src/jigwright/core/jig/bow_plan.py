@@ -228,7 +228,7 @@ def _home(loud: Dynamic, seconds: float, *, off: bool) -> tuple[float, float]:
         return 0.7, 2.0
     if loud in ("f", "ff", "fff"):
         return 0.4, 1.5
-    return 0.5, 0.3
+    return 0.5, 0.8
 
 
 def _laid_out(wishes: Sequence[_Wish]) -> list[tuple[float, float]]:

@@ -17,7 +17,7 @@ _THICK = {
     "ppp": 2.0, "pp": 3.0, "p": 5.0, "mp": 7.0, "mf": 9.0, "f": 11.0, "ff": 13.0, "fff": 15.0,
 }  # fmt: skip
 ROW_PX = 19.0
-_TOP_PX = 24.0
+_TOP_PX = 3.0
 _NAMES_PX, _SIDE_PX = 168.0, 74.0
 _NARROW_PX = 460.0
 _GRIP_PX = 7.0
@@ -117,7 +117,17 @@ class PlanGeometry:
 
 def plan_height(n_rows: int) -> float:
     """Pixels that the picture wants."""
-    return _TOP_PX + ROW_PX * n_rows + 10.0
+    return _TOP_PX + ROW_PX * n_rows + 8.0 if n_rows else 0.0
+
+
+def paint_ends(painter: QPainter, rect: QRectF, palette: Palette) -> None:
+    """Frog and tip over a plan of the same width."""
+    geometry = PlanGeometry.within(rect)
+    painter.setFont(sans(12, bold=True))
+    painter.setPen(palette.color("ink2"))
+    for place, name in ((0.0, tr("frog")), (0.5, tr("middle")), (1.0, tr("tip"))):
+        box = QRectF(geometry.x(place) - 60, rect.top(), 120, rect.height())
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
 
 
 def paint_bow_plan(
@@ -139,12 +149,6 @@ def paint_bow_plan(
     """
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     geometry = PlanGeometry.within(rect)
-    painter.setFont(sans(12, bold=True))
-    painter.setPen(palette.color("ink2"))
-    painter.drawText(QRectF(geometry.x(0.0) - 40, 2, 80, 18), Qt.AlignmentFlag.AlignHCenter,
-                     tr("frog"))  # fmt: skip
-    painter.drawText(QRectF(geometry.x(1.0) - 40, 2, 80, 18), Qt.AlignmentFlag.AlignHCenter,
-                     tr("tip"))  # fmt: skip
     painter.setPen(QPen(palette.color("line"), 1))
     bottom = _TOP_PX + ROW_PX * len(rows) + 4
     for share in (0.0, 0.25, 0.5, 0.75, 1.0):

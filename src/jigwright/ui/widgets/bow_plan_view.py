@@ -6,16 +6,18 @@ from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from functools import partial
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from jigwright.core.jig import bow_edit
 from jigwright.core.jig.bow_advice import Advice, advise
 from jigwright.core.jig.bow_plan import PlannedStroke, plan_bow
 from jigwright.core.jig.model import Jig
-from jigwright.ui.painting.bow_plan import PlanRow
+from jigwright.ui.painting.bow_plan import PlanRow, paint_ends
 from jigwright.ui.theme import Palette
 from jigwright.ui.widgets.labels import label, word_button
+from jigwright.ui.widgets.painted import Painted
 from jigwright.ui.widgets.plan_picture import PlanPicture
 from jigwright.wording.bow_plan import (
     advice_sentence,
@@ -51,6 +53,8 @@ class BowPlanView(QWidget):
         self._advice.setSpacing(2)
         self.picture = PlanPicture(palette)
         self.picture.setAccessibleName(tr("Bow plan"))
+        self._ends = Painted(self._paint_ends, 18)
+        self._palette = palette
         self._sheet = QScrollArea()
         self._sheet.setWidget(self.picture)
         self._sheet.setWidgetResizable(True)
@@ -62,6 +66,7 @@ class BowPlanView(QWidget):
         column.addWidget(self._words)
         column.addLayout(self._advice)
         column.addLayout(self._make_tools())
+        column.addWidget(self._ends)
         column.addWidget(self._sheet, 100)
         column.addStretch(1)
         self.picture.chosen.connect(self._chosen)
@@ -147,10 +152,20 @@ class BowPlanView(QWidget):
         least = _LEAST_PX if not others else _LEAST_BESIDE_PX
         self._sheet.setMinimumHeight(min(least, height))
         self._sheet.setVisible(any(plans))
+        self._ends.setVisible(any(plans))
+        self._ends.update()
 
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
+        self._palette = palette
+        self._ends.update()
         self.picture.set_palette(palette)
+
+    def _paint_ends(self, painter: QPainter, _rect: QRectF) -> None:
+        n = max(1, self.picture.n_plans)
+        width = self.picture.width() / n
+        for k in range(n):
+            paint_ends(painter, QRectF(k * width, 0, width, 18), self._palette)
 
     # what was chosen ------------------------------------------------------------------------
 

@@ -63,6 +63,11 @@ class PlanPicture(QWidget):
             return None
         return self._plans[0][self._at[0]].stroke.notes[self._at[1]].i_event
 
+    @property
+    def n_plans(self) -> int:
+        """How many lie side by side."""
+        return len(self._plans)
+
     def show_plans(self, plans: Sequence[Sequence[PlanRow]]) -> None:
         """Other plans; the choice stays on its event where it is still there."""
         event = self.event_chosen
