@@ -291,6 +291,28 @@ def test_another_way_lies_beside_the_jig_and_can_be_played(qtbot: QtBot, jigs, w
     assert jigs.other.jigs == ()
 
 
+def test_a_bow_plan_is_kept_with_the_jig_as_its_next_revision(jigs, window) -> None:
+    before = jigs.jig
+    jigs.plan.picture.share.emit(1, 0.31)
+    assert jigs.jig.revision == before.revision + 1
+    assert window.session.now.jig == jigs.jig
+    (kept,) = [j for j in window.studio.jigs() if j.id == before.id]
+    assert kept.events[1].bow_share == 0.31
+    jigs.plan.undo()
+    assert jigs.jig.events == before.events
+    assert jigs.jig.revision == before.revision + 2
+
+
+def test_while_notes_are_written_the_plan_is_a_step_that_can_be_taken_back(jigs, window) -> None:
+    before = jigs.jig
+    jigs.write_notes()
+    jigs.plan.picture.share.emit(1, 0.31)
+    assert jigs.jig.events[1].bow_share == 0.31
+    assert jigs.jig.revision == before.revision
+    jigs.editor.take_back()
+    assert jigs.jig == before
+
+
 def test_ladders_of_tempo_and_places_that_move_alike(jigs, window) -> None:
     tempo = jigs.jig.tempo_bpm
     made = jig_tools.tempo_ladder(jigs.jig, None).jigs

@@ -192,7 +192,7 @@ class JigsPlace(QWidget):
         right.addWidget(self._error)
         right.addLayout(self._make_buttons())
         right.addWidget(self.other, 3)
-        right.addWidget(self.below, 3)
+        right.addWidget(self.below, 4)
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 16, 24, 16)
         row.setSpacing(26)
