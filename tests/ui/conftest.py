@@ -5,7 +5,8 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QtMsgType, qInstallMessageHandler
+from PyQt6.QtCore import QEvent, QtMsgType, qInstallMessageHandler
+from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from jigwright.audio.capture import capture
@@ -64,6 +65,8 @@ def open_window(
     yield make
     for window in windows:
         window.close()
+        window.deleteLater()
+        QApplication.sendPostedEvents(window, QEvent.Type.DeferredDelete)
     for studio in studios:
         studio.close()
     shutil.rmtree(tmp_path / "cache", ignore_errors=True)

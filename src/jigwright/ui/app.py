@@ -18,7 +18,7 @@ from jigwright.core.isolation import isolated, note_failure
 from jigwright.services.settling_in import settle_in
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.outside import Outside, open_elsewhere
-from jigwright.ui.theme import DARK, LIGHT, load_fonts, qt_palette, sans, style_sheet
+from jigwright.ui.theme import DARK, LIGHT, load_fonts, qt_palette, sans, style_sheet, use_style
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.labels import tint
 from jigwright.wording.catalogue import LANGUAGES, language_now, tr
@@ -59,7 +59,7 @@ def make_window(outside: Outside, theme: str | None = None) -> MainWindow:
     """Build the window on a studio; an application must exist."""
     load_fonts()
     _translate_dialogs()
-    QApplication.setStyle("Fusion")
+    use_style()
     QApplication.setFont(sans(14))
     settle_in(outside.studio)
     chosen = theme or outside.studio.setting("theme", "light")
@@ -128,7 +128,7 @@ def make_refusal(
 ) -> QMainWindow:
     """Build the window that says why a studio could not be opened."""
     load_fonts()
-    QApplication.setStyle("Fusion")
+    use_style()
     palette = DARK if theme == "dark" else LIGHT
     QApplication.setPalette(qt_palette(palette))
     window = QMainWindow()

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from importlib import resources
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
 
 SANS = "Lato"
 SERIF = "EB Garamond 12"
@@ -57,8 +59,16 @@ DARK = Palette(
 )  # fmt: skip
 
 
+def use_style() -> None:
+    """The toolkit's own style everywhere; setting it again would polish every widget anew."""
+    style = QApplication.style()
+    if style is None or style.objectName() != "fusion":
+        QApplication.setStyle("Fusion")
+
+
+@cache
 def load_fonts() -> None:
-    """Register the bundled fonts."""
+    """Register the bundled fonts, once."""
     folder = resources.files("jigwright.ui").joinpath("fonts")
     for entry in folder.iterdir():
         if entry.name.endswith((".ttf", ".otf")):
