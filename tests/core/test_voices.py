@@ -119,3 +119,32 @@ def test_what_is_not_told_is_enough_to_draw_all_that_was_written(pairs) -> None:
     row = [event(i, None if reach[i] else "down") for i in range(5)]
     written = sorted((Fraction(a), Fraction(b)) for a, b in pairs)
     assert drawn_slurs(row, untold_slurs(row, written)) == written
+
+
+ANY_SLURS = st.lists(
+    st.tuples(st.integers(0, 5), st.integers(0, 5)).map(lambda p: (min(p), max(p))), max_size=9
+)
+
+
+@given(ANY_SLURS, ANY_SLURS)
+def test_slurs_are_hidden_as_the_words_say(written, graces) -> None:
+    slurs = [(Fraction(a), Fraction(b)) for a, b in written]
+    others = slurs + [(Fraction(a), Fraction(b)) for a, b in graces if a < b]
+    told = [(Fraction(0), Fraction(1)), (Fraction(2), Fraction(3))]
+
+    def over(stroke, among) -> bool:
+        first, last = stroke
+        return any(first <= a <= last or (a <= first and b >= last) for a, b in among)
+
+    own = [s for s in told if not over(s, others)]
+    assert drawn_slurs(ROW, slurs, [(Fraction(a), Fraction(b)) for a, b in graces]) == sorted(
+        [*own, *slurs]
+    )
+
+    def alone(slur) -> bool:
+        rest = list(others)
+        rest.remove(slur)
+        return slur in told and not over(slur, rest)
+
+    kept = [s for s in slurs if not alone(s)]
+    assert untold_slurs(ROW, slurs, [(Fraction(a), Fraction(b)) for a, b in graces]) == kept

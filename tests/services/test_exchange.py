@@ -156,8 +156,8 @@ def corpus(pattern: str) -> list[Path]:
 
 
 def test_quartets_of_other_programs_are_read_part_by_part() -> None:
-    files = corpus("beethoven/**/*.mxl")[:4] + corpus("mozart/**/*.mxl")[:4]
-    assert len(files) >= 6
+    files = corpus("beethoven/**/*.mxl")[:2] + corpus("mozart/**/*.mxl")[:2]
+    assert len(files) == 4
     for path in files:
         data = path.read_bytes()
         first = read_musicxml(data, jig_id="q", title="t")

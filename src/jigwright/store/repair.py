@@ -116,9 +116,10 @@ def repair_studio(folder: Path) -> Mended:
         try:
             migrate(fresh, part, 0)
             fresh.execute("PRAGMA foreign_keys = OFF")
-            mended = Mended(
-                losses=tuple(_mend(folder, database, fresh)), kept=_count(fresh), copy=aside.name
-            )
+            fresh.execute("BEGIN")  # one for all: a row at a time takes the disk's time for each
+            losses = tuple(_mend(folder, database, fresh))
+            fresh.execute("COMMIT")
+            mended = Mended(losses=losses, kept=_count(fresh), copy=aside.name)
             fresh.execute("PRAGMA wal_checkpoint(TRUNCATE)")
         finally:
             fresh.close()

@@ -6,9 +6,11 @@ on. Notes that are still sounding when another begins are *held* in the event of
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import accumulate
 from typing import Generic, Protocol, TypeVar
 
 from jigwright.core.jig.model import Event
@@ -123,14 +125,11 @@ def drawn_slurs(
         Slurs that begin on grace notes; they are not returned, but take its place as well.
     """
     own = []
-    others = [*written, *(s for s in from_graces if s[0] < s[1])]
+    hiding = _Hiding([*written, *(s for s in from_graces if s[0] < s[1])])
     for a, b in told_slurs(events):
-        first, last = events[a].onset_beats, events[b].onset_beats
-        hidden = any(
-            first <= start <= last or (start <= first and end >= last) for start, end in others
-        )
-        if not hidden:
-            own.append((first, last))
+        slur = events[a].onset_beats, events[b].onset_beats
+        if not hiding.n_over(slur):
+            own.append(slur)
     return sorted([*own, *written])
 
 
@@ -139,14 +138,25 @@ def untold_slurs(
 ) -> list[Slur]:
     """Those written slurs that the strokes do not tell: the inverse of :func:`drawn_slurs`."""
     told = {(events[a].onset_beats, events[b].onset_beats) for a, b in told_slurs(events)}
-    kept = []
-    for slur in written:
-        others = [*written, *(s for s in from_graces if s[0] < s[1])]
-        others.remove(slur)
-        alone = slur in told and not any(
-            slur[0] <= start <= slur[1] or (start <= slur[0] and end >= slur[1])
-            for start, end in others
-        )
-        if not alone:
-            kept.append(slur)
-    return kept
+    hiding = _Hiding([*written, *(s for s in from_graces if s[0] < s[1])])
+    return [s for s in written if s not in told or hiding.n_over(s) > 1]  # one is itself
+
+
+class _Hiding:
+    """Slurs that take the place of strokes' own: they begin inside one, or go over all of it."""
+
+    def __init__(self, slurs: Sequence[Slur]) -> None:
+        rows = sorted(slurs)
+        self._starts = [start for start, _ in rows]
+        self._ends = [end for _, end in rows]
+        self._latest = list(accumulate(self._ends, max))
+
+    def n_over(self, slur: Slur) -> int:
+        """How many there are for a stroke from its first to its last onset."""
+        first, last = slur
+        before = bisect_left(self._starts, first)
+        inside = bisect_right(self._starts, last) - before
+        while before and self._latest[before - 1] >= last:
+            before -= 1
+            inside += self._ends[before] >= last
+        return inside
