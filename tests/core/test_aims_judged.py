@@ -14,11 +14,20 @@ from aim_builders import (
     level,
     note,
     only,
+    playing,
     results,
     stroke,
     timing,
 )
-from jigwright.core.gauge.values import Arrival, Double, Pluck, Start, Tone, Vibrato
+from jigwright.core.gauge.values import (
+    AgainstClicks,
+    Arrival,
+    Double,
+    Pluck,
+    Start,
+    Tone,
+    Vibrato,
+)
 from jigwright.core.gauge_maths import middle_with_range
 from jigwright.core.jig.aims import Aim
 from jigwright.core.judge.aims import all_met
@@ -26,6 +35,7 @@ from jigwright.core.judge.aims.outcome import AimResult, held_against
 from jigwright.core.judge.balance import balance_of
 from jigwright.core.judge.doubles import JudgedDouble
 from jigwright.core.judge.marking import is_excused, is_off
+from jigwright.core.judge.playing import with_clicks
 from jigwright.core.values import Unmeasured
 
 FOUR = "D4 E4 F#4 G4"
@@ -791,6 +801,53 @@ def test_entries_are_notes_after_rests() -> None:
     assert (early.state, early.detail) == ("not_met", "early")
     plain = four("entry")
     assert only(plain, all_in(plain), timing=timing([0.0] * 4)).reason == "no_rests"
+
+
+def clicked(*late_ms: float) -> AgainstClicks:
+    return AgainstClicks(late_ms=late_ms, centre_ms=0.0, spread_ms=5.0)
+
+
+def test_where_a_metronome_sounded_entries_are_held_against_it() -> None:
+    jig = jig_of("D4 E4 r F#4 G4", Aim(kind="entry"))
+    own = timing([0.0] * 4)  # by its own pulse nothing is late: all of it came late together
+
+    def entered(*ms: float) -> AimResult:
+        return only(jig, all_in(jig), timing=own, against=clicked(*ms))
+
+    late = entered(0.0, 0.0, 90.0, 95.0)
+    assert (late.state, late.row, late.detail) == ("not_met", 2, "late_by_click")
+    assert entered(0.0, 0.0, -90.0, 0.0).detail == "early_by_click"
+    assert entered(90.0, 90.0, 20.0, 90.0).state == "met"  # only after rests
+    apart = only(jig, all_in(jig), timing=timing([0.0, 0.0, 90.0, 0.0]),
+                 against=Unmeasured("not_with_click"))  # fmt: skip
+    assert (apart.state, apart.detail) == ("not_met", "late")
+
+
+def test_nobody_has_to_ask_for_entries_where_a_metronome_sounded() -> None:
+    plain = jig_of("D4 E4 r F#4 G4")
+
+    def kinds(jig, **parts) -> list[str]:
+        return [r.aim.kind for r in results(jig, all_in(jig), timing=timing([0.0] * 4), **parts)]
+
+    assert "entry" not in kinds(plain)
+    assert "entry" in kinds(plain, against=clicked(0.0, 0.0, 0.0, 0.0))
+    assert "entry" not in kinds(plain, against=Unmeasured("not_with_click"))
+    assert "entry" not in kinds(jig_of("D4 E4 r:1/2 F#4 G4"), against=clicked(0.0, 0.0, 0.0, 0.0))
+    chosen = jig_of("D4 E4 r F#4 G4", Aim(kind="pitch"))
+    assert "entry" not in kinds(chosen, against=clicked(0.0, 0.0, 0.0, 0.0))
+
+
+def test_clicks_of_a_take_are_held_against_what_was_played() -> None:
+    jig = jig_of("D4 E4 r F#4 G4")
+    rows = [n.measured for n in all_in(jig)]
+    time = timing([0.0] * 4)
+    by_click = with_clicks(playing(timing=time), rows, jig, (0.4, 120.0)).against
+    assert by_click.late_ms == pytest.approx([100.0] * 4)  # notes begin half a second in
+    other = with_clicks(playing(timing=time), rows, jig, (0.4, 90.0)).against
+    assert other == Unmeasured("not_with_click")
+    assert with_clicks(playing(timing=time), rows, jig, None).against is None
+    assert with_clicks(playing(timing=time), rows, None, (0.4, 120.0)).against is None
+    assert with_clicks(playing(), rows, jig, (0.4, 120.0)).against is None
 
 
 def test_lanes_are_shown_and_not_judged() -> None:

@@ -3,13 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from fractions import Fraction
 
 import pytest
 
 from aim_builders import jig_of
 from jigwright.core.jig.aims import Aim, aims_of
 from jigwright.core.jig.derive import spot, with_fitting_aims
-from jigwright.core.jig.phrases import dotted_pairs, echoes, marked_loudness, statements
+from jigwright.core.jig.phrases import (
+    dotted_pairs,
+    echoes,
+    entries_of,
+    marked_loudness,
+    slurs_of_two,
+    statements,
+    under_hairpins,
+    written_shapes,
+)
+from jigwright.core.jig.signs import Sign
 
 WORDS = "D4 E4 F#4"
 
@@ -98,3 +109,92 @@ def test_a_spot_keeps_the_contrast_it_still_holds() -> None:
     assert [a.kind for a in with_fitting_aims(replace(jig, events=jig.events[:4])).aims] == [
         "pitch"
     ]
+
+
+# hairpins, pairs, entries -----------------------------------------------------------------------
+
+
+def pinned(line: str, *pins: tuple[str, str, str]):
+    """A jig with hairpins from a beat to a beat."""
+    signs = tuple(
+        Sign(kind="hairpin", at_beats=Fraction(a), end_beats=Fraction(b), text=way)
+        for way, a, b in pins
+    )
+    return replace(jig_of(line), signs=signs)
+
+
+UP, OFF = "crescendo", "diminuendo"
+
+
+@pytest.mark.parametrize(
+    ("pins", "shape"),
+    [
+        ([(UP, "1", "5")], "grow"),
+        ([(OFF, "1", "5")], "fade"),
+        ([(UP, "1", "3"), (OFF, "3", "5")], "swell"),
+        ([(OFF, "1", "3"), (UP, "3", "5")], "dip"),
+        ([(UP, "2", "4")], "grow"),  # half of the note
+        ([(UP, "2", "15/4")], None),  # less
+        ([(UP, "1", "6")], None),  # over the next note too
+        ([(UP, "1", "2"), (UP, "2", "3")], None),  # nobody means that
+    ],
+)
+def test_hairpins_over_one_note_say_how_it_moves(pins, shape) -> None:
+    jig = pinned("D4 E4:4 F#4", *pins)
+    assert written_shapes(jig) == (None, shape, None)
+    kinds = {a.kind: a.places for a in aims_of(jig)}
+    assert kinds.get("direction") == ((jig.events[1].id,) if shape else None)
+
+
+def test_a_shape_of_its_own_is_not_overruled() -> None:
+    jig = pinned("D4 E4:4 F#4", (UP, "1", "5"))
+    events = (jig.events[0], replace(jig.events[1], shape="fade"), jig.events[2])
+    assert written_shapes(replace(jig, events=events))[1] == "fade"
+
+
+@pytest.mark.parametrize(("beats", "asked"), [("3", True), ("23/8", False)])
+def test_a_note_too_short_to_be_heard_moving_is_not_asked_for_it(beats: str, asked: bool) -> None:
+    end = str(1 + Fraction(beats))  # at 120 a minute three beats are 1.5 s
+    jig = pinned(f"D4 E4:{beats} F#4", (UP, "1", end))
+    assert ("direction" in {a.kind for a in aims_of(jig)}) is asked
+
+
+def test_notes_under_a_hairpin_have_no_loudness_of_their_own() -> None:
+    jig = pinned("D4 E4 F#4 G4 A4", (UP, "1", "3"))
+    assert under_hairpins(jig) == {1, 2}  # where it ends is where it was going
+    assert under_hairpins(pinned("D4 E4:4 F#4", (UP, "1", "5"))) == {1}
+    assert under_hairpins(jig_of("D4 E4")) == frozenset()
+
+
+def test_slurs_of_two_are_strokes_of_exactly_two_notes() -> None:
+    assert slurs_of_two(jig_of("(D4 E4) F#4 (G4 A4 B4) (A4 G4)")) == (0, 6)
+    assert slurs_of_two(jig_of("(D4 E4) (F#4+A4 G4)")) == (0,)
+    assert slurs_of_two(jig_of("D4 E4")) == ()
+
+
+@pytest.mark.parametrize(
+    ("line", "asked"),
+    [
+        ("(D4 E4) " * 4, True), ("(D4 E4) " * 3, False),
+        ("(D4 E4) " * 4 + "G4 " * 12, True), ("(D4 E4) " * 4 + "G4 " * 13, False),
+    ],
+)  # fmt: skip
+def test_a_study_of_slurs_in_twos_asks_for_pairs(line: str, asked: bool) -> None:
+    assert ("pairs" in {a.kind for a in aims_of(jig_of(line))}) is asked
+
+
+def test_three_notes_marked_to_be_held_ask_for_it() -> None:
+    jig = jig_of("D4 E4 F#4 G4")
+    held = [replace(e, marks=("tenuto",)) for e in jig.events]
+    three = replace(jig, events=(*held[:3], jig.events[3]))
+    assert {a.kind: a.places for a in aims_of(three)}["held"] == tuple(e.id for e in held[:3])
+    two = replace(jig, events=(*held[:2], *jig.events[2:]))
+    lifted = replace(jig, events=(*held[:2], replace(held[2], lifted=True), jig.events[3]))
+    for less in (two, lifted):
+        assert "held" not in {a.kind for a in aims_of(less)}
+
+
+def test_entries_come_after_a_beat_of_rest() -> None:
+    jig = jig_of("D4:1 r:1/2 E4:1 r:1 F#4 r:2 G4 A4")
+    assert entries_of(jig) == tuple(jig.events[i].id for i in (2, 3))
+    assert entries_of(jig_of("D4 E4")) == ()

@@ -29,7 +29,7 @@ from jigwright.core.judge.findings import PastLanding
 from jigwright.core.judge.judging import Context, JudgedNote, judge
 from jigwright.core.judge.measured import MeasuredNote, measure_some, segment_of
 from jigwright.core.judge.own_best import NO_BEST, OwnBest, PastBow, own_best
-from jigwright.core.judge.playing import Playing, bow_of, measure_playing, room_tail_s
+from jigwright.core.judge.playing import Playing, bow_of, measure_playing, room_tail_s, with_clicks
 from jigwright.core.judge.resonance import ring_of, ring_place
 from jigwright.core.judge.tuning import NO_TUNING
 from jigwright.core.music.instruments import instrument
@@ -417,7 +417,8 @@ class TakeReader:
             return NOT_HEARD
         context, jig = self.context(take), self.jig_of(take)
         heard = decided(heard, jig, a4_hz=take.a4_hz)  # the notes were lined up in these
-        return _playing(heard, measured.notes, jig, context)
+        playing = _playing(heard, measured.notes, jig, context)
+        return with_clicks(playing, measured.notes, jig, self._studio.beside(take.id).clicks)
 
     # keys ----------------------------------------------------------------------------------
 

@@ -80,7 +80,11 @@ def aim_word(result: AimResult) -> str:
         "vibrato": {
             "missing": tr("Where was the vibrato?"), "unasked": tr("Vibrato where none is asked"),
         },
-        "entry": {"late": tr("You came in late"), "early": tr("You came in early")},
+        "entry": {
+            "late": tr("You came in late"), "early": tr("You came in early"),
+            "late_by_click": tr("You came in after the click"),
+            "early_by_click": tr("You came in before the click"),
+        },
         "balance": {
             "upper": tr("The upper string led"), "lower": tr("The lower string led"),
             "": tr("The other string led"),

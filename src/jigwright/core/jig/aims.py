@@ -10,7 +10,14 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 from jigwright.core.errors import JigError
-from jigwright.core.jig.phrases import dotted_pairs, echoes, written_loudness
+from jigwright.core.jig.pace import written_seconds
+from jigwright.core.jig.phrases import (
+    dotted_pairs,
+    echoes,
+    slurs_of_two,
+    written_loudness,
+    written_shapes,
+)
 
 if TYPE_CHECKING:
     from jigwright.core.jig.model import Jig
@@ -130,6 +137,10 @@ WAYS: dict[AimKind, tuple[str, ...]] = {
 _LONG_SHARE = 0.95  # of the written length: nobody counts seconds more exactly
 SINGING_RATIO, SINGING_WIDTH = 3.0, 0.3
 FEWEST_DOTTED = 3
+FEWEST_HELD = 3
+FEWEST_PAIRS = 4
+PAIRS_SHARE = 0.4  # of all notes: slurs of two here and there are no study of them
+SHORTEST_MOVING_S = 1.5
 SHOWN_ONLY: frozenset[AimKind] = frozenset({"bow_share", "lanes"})
 
 
@@ -207,15 +218,31 @@ def implied_aims(jig: Jig) -> tuple[Aim, ...]:
 
     events = jig.events
     add("interval", [e.id for e in events if len(e.heads) > 1])
-    add("direction", [e.id for e in events if e.shape in ("grow", "fade", "swell", "dip")])
+    add("direction", _moving_notes(jig))
     add("vibrato", [e.id for e in events if e.vibrato is not None])
     add("partial", [e.id for e in events if any(h.partial > 1 for h in e.heads)])
     if len({mark for mark in written_loudness(jig) if mark is not None}) > 1:
         said_twice = {i for pair in echoes(jig) for half in pair for i in half}
         add("contrast", [events[i].id for i in sorted(said_twice)])
+    tenuto = [e.id for e in events if "tenuto" in e.marks and not e.lifted]
+    add("held", tenuto if len(tenuto) >= FEWEST_HELD else [])
+    pairs = slurs_of_two(jig)
+    if 2 * len(pairs) >= max(2 * FEWEST_PAIRS, PAIRS_SHARE * len(events)):
+        add("pairs", [events[i].id for i in pairs])
     dotted = dotted_pairs(jig)
     if len(dotted) >= FEWEST_DOTTED:
         # on a line, as written: whoever wants them sharp says so
         places = tuple(events[i].id for i in dotted)
         found.append(Aim(kind="dotted", way="singing", places=places))
     return tuple(found[:MOST_AIMS])
+
+
+def _moving_notes(jig: Jig) -> list[str]:
+    """Notes that are meant to move, by themselves or by a hairpin, and long enough to be heard."""
+    lengths = written_seconds(jig)
+    return [
+        e.id
+        for e, shape, seconds in zip(jig.events, written_shapes(jig), lengths, strict=True)
+        if shape in ("grow", "fade", "swell", "dip")
+        and (e.shape is not None or seconds >= SHORTEST_MOVING_S)
+    ]

@@ -5,9 +5,12 @@ from __future__ import annotations
 from bisect import bisect_right
 from fractions import Fraction
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
-from jigwright.core.jig.model import Jig
 from jigwright.core.jig.signs import tempi_of
+
+if TYPE_CHECKING:
+    from jigwright.core.jig.model import Jig
 
 
 class WrittenTime:

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
+from bisect import bisect_left, bisect_right
+from fractions import Fraction
 from functools import lru_cache
+from itertools import accumulate
 from typing import TYPE_CHECKING
 
 from jigwright.core.jig.signs import DYNAMICS, Dynamic
+from jigwright.core.jig.voices import strokes
 
 if TYPE_CHECKING:
-    from jigwright.core.jig.model import Event, Jig
+    from jigwright.core.jig.model import Event, Jig, Shape
 
 SHORTEST_ECHO = 3  # notes; fewer are no words that somebody says twice
 _FEWEST_NOTES = 6
+_BY_HAIRPINS: dict[tuple[str, ...], Shape] = {
+    ("crescendo",): "grow", ("diminuendo",): "fade", ("crescendo", "diminuendo"): "swell",
+    ("diminuendo", "crescendo"): "dip",
+}  # fmt: skip
 
 Statements = tuple[tuple[int, ...], tuple[int, ...]]
 """Events of the first and of the second statement, equally many."""
@@ -79,6 +86,67 @@ def written_loudness(jig: Jig) -> tuple[Dynamic | None, ...]:
             if i < len(events) and (found[i] is None or events[i].dynamic is None):
                 found[i] = sign.text
     return tuple(found)
+
+
+@lru_cache(maxsize=16)
+def written_shapes(jig: Jig) -> tuple[Shape | None, ...]:
+    """For each event how it is meant to move: as it says itself, or as hairpins over it alone say.
+
+    A hairpin counts for a note when it begins and ends within it and fills half of it or more.
+    """
+    found = [e.shape for e in jig.events]
+    onsets = [e.onset_beats for e in jig.events]
+    ways: dict[int, list[tuple[Fraction, Fraction, str]]] = {}
+    for sign in jig.signs:
+        if sign.kind != "hairpin" or sign.end_beats is None:
+            continue
+        i = bisect_right(onsets, sign.at_beats) - 1
+        if i >= 0 and sign.end_beats <= jig.events[i].end_beats:
+            ways.setdefault(i, []).append((sign.at_beats, sign.end_beats, sign.text))
+    for i, rows in ways.items():
+        filled = sum(end - start for start, end, _ in rows)
+        if found[i] is None and 2 * filled >= jig.events[i].length_beats:
+            found[i] = _BY_HAIRPINS.get(tuple(text for *_, text in sorted(rows)))
+    return tuple(found)
+
+
+def under_hairpins(jig: Jig) -> frozenset[int]:
+    """Events that begin while a hairpin lasts, or over which one moves: no loudness of their own.
+
+    The note on which a hairpin ends is where it was going.
+    """
+    pins = [
+        (s.at_beats, s.end_beats)
+        for s in jig.signs
+        if s.kind == "hairpin" and s.end_beats is not None
+    ]
+    return frozenset(
+        i
+        for i, (event, shape) in enumerate(zip(jig.events, written_shapes(jig), strict=True))
+        if shape is not None or any(start <= event.onset_beats < end for start, end in pins)
+    )
+
+
+def slurs_of_two(jig: Jig) -> tuple[int, ...]:
+    """First notes of strokes with exactly two notes, neither of them a stop or plucked."""
+    events = jig.events
+    return tuple(
+        a
+        for a, b in strokes(events)
+        if b == a + 1
+        and events[a].bow is not None
+        and all(len(e.heads) == 1 and not e.pluck for e in events[a : b + 1])
+    )
+
+
+def entries_of(jig: Jig) -> tuple[str, ...]:
+    """Ids of the events that come in after a rest of a beat or more."""
+    ends = accumulate((e.end_beats for e in jig.events), max)
+    return tuple(
+        event.id
+        for end, event in zip(ends, jig.events[1:], strict=False)
+        if event.onset_beats - end >= 1
+    )
 
 
 def dotted_pairs(jig: Jig) -> tuple[int, ...]:

@@ -11,9 +11,10 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import accumulate
-from typing import Generic, Protocol, TypeVar
+from typing import TYPE_CHECKING, Generic, Protocol, TypeVar
 
-from jigwright.core.jig.model import Event
+if TYPE_CHECKING:
+    from jigwright.core.jig.model import Event
 
 
 class Lasting(Protocol):

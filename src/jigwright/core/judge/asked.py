@@ -10,7 +10,7 @@ from collections.abc import Sequence
 
 from jigwright.core.jig.aims import AimKind, aims_of, goes_back
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.phrases import written_loudness
+from jigwright.core.jig.phrases import under_hairpins, written_loudness
 from jigwright.core.judge.judging import JudgedNote
 
 _PITCH: frozenset[AimKind] = frozenset({"pitch", "hand_frame", "interval", "second_arrival"})
@@ -53,14 +53,15 @@ def is_wanted(finding_id: str, jig: Jig | None) -> bool:
 def loudness_marks(notes: Sequence[JudgedNote], jig: Jig | None) -> list[str]:
     """The mark of loudness that holds for every row; empty where none does.
 
-    A mark holds until the next one. A note of a shape (a swell, a fade) is of no loudness of its
-    own: its mark is ``shape`` and its row is compared with nothing.
+    A mark holds until the next one. A note of a shape (a swell, a fade) or under a
+    hairpin is of no loudness of its own: its mark is ``shape``, its row is compared with nothing.
     """
     if jig is None:
         return [""] * len(notes)
     held, now = [], ""
-    for event, mark in zip(jig.events, written_loudness(jig), strict=True):
+    moving = under_hairpins(jig)
+    for i, mark in enumerate(written_loudness(jig)):
         now = mark or now
-        held.append("shape" if event.shape is not None else now)
+        held.append("shape" if i in moving else now)
     rows = [n.measured.lined.i_event for n in notes]
     return ["" if i is None else held[i] for i in rows]

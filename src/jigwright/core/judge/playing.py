@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -15,8 +15,8 @@ from jigwright.core.gauge.events import (
     neighbour_event,
     whistle_events,
 )
-from jigwright.core.gauge.timing import measure_timing
-from jigwright.core.gauge.values import BowChange, BowEvent, Pluck, Stroke, Timing
+from jigwright.core.gauge.timing import against_clicks, measure_timing
+from jigwright.core.gauge.values import AgainstClicks, BowChange, BowEvent, Pluck, Stroke, Timing
 from jigwright.core.isolation import FAILED, isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.changes import ROOM_TAIL_S
@@ -49,6 +49,8 @@ class Playing:
         How long notes linger in this take; NaN when that was not seen.
     in_room : bool
         Whether it came through a room, by its tails or else by its periods.
+    against : AgainstClicks or Unmeasured or None
+        The onsets of ``timing`` against the metronome that sounded; ``None`` where none did.
     """
 
     strokes: tuple[Stroke, ...]
@@ -58,6 +60,31 @@ class Playing:
     sounding_ratio: tuple[float | None, ...]
     tail_s: float = float("nan")
     in_room: bool = False
+    against: AgainstClicks | Unmeasured | None = None
+
+
+def with_clicks(
+    playing: Playing, measured: Sequence[MeasuredNote], jig: Jig | None,
+    clicks: tuple[float, float] | None,
+) -> Playing:  # fmt: skip
+    """Hold a take's onsets against the metronome that sounded while it was played.
+
+    Parameters
+    ----------
+    playing : Playing
+    measured : sequence of MeasuredNote
+    jig : Jig or None
+    clicks : tuple of (float, float) or None
+        First click on a beat, in seconds of the take, and beats a minute.
+    """
+    timing = playing.timing
+    if clicks is None or jig is None or isinstance(timing, Unmeasured):
+        return playing
+    rows = [(measured[r].segment, measured[r].lined.i_event) for r in timing.rows]
+    told = [(s.onset_s, float(jig.events[i].onset_beats)) for s, i in rows
+            if s is not None and i is not None]  # fmt: skip
+    onsets, beats = np.array([t for t, _ in told]), np.array([b for _, b in told])
+    return replace(playing, against=against_clicks(onsets, beats, *clicks))
 
 
 def measure_playing(

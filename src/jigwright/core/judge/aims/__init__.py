@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from jigwright.core.gauge.values import AgainstClicks
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.aims import SHOWN_ONLY, Aim, aims_of
+from jigwright.core.jig.phrases import entries_of
 from jigwright.core.judge.aims import bow
 from jigwright.core.judge.aims.music import MUSIC
 from jigwright.core.judge.aims.outcome import AimResult, AimState, Evidence, cannot_tell
@@ -24,8 +26,15 @@ _JUDGES: dict[str, Callable[[Evidence, Aim], AimResult]] = {
 
 
 def judge_aims(evidence: Evidence) -> tuple[AimResult, ...]:
-    """Hold every aim of a jig against a take; one that fails inside cannot be told."""
-    return tuple(_judge(evidence, aim) for aim in aims_of(evidence.jig))
+    """Hold every aim of a jig against a take; one that fails inside cannot be told.
+
+    Where nobody chose aims and a metronome sounded, entries after rests are judged by it.
+    """
+    jig, asked = evidence.jig, aims_of(evidence.jig)
+    entries = entries_of(jig)
+    if not jig.aims and entries and isinstance(evidence.playing.against, AgainstClicks):
+        asked = (*asked, Aim(kind="entry", places=entries))
+    return tuple(_judge(evidence, aim) for aim in asked)
 
 
 def _judge(evidence: Evidence, aim: Aim) -> AimResult:

@@ -9,7 +9,7 @@ from typing import cast
 
 import numpy as np
 
-from jigwright.core.gauge.values import Arrival, Double, Level, Vibrato
+from jigwright.core.gauge.values import AgainstClicks, Arrival, Double, Level, Vibrato
 from jigwright.core.gauge_maths import middle_with_range
 from jigwright.core.jig.aims import (
     FEWEST_DOTTED,
@@ -18,7 +18,13 @@ from jigwright.core.jig.aims import (
     Aim,
     goes_back,
 )
-from jigwright.core.jig.phrases import Statements, dotted_pairs, echoes, marked_loudness
+from jigwright.core.jig.phrases import (
+    Statements,
+    dotted_pairs,
+    echoes,
+    marked_loudness,
+    written_shapes,
+)
 from jigwright.core.jig.signs import DYNAMICS
 from jigwright.core.judge.aims.outcome import (
     AimResult,
@@ -226,8 +232,9 @@ def direction(evidence: Evidence, aim: Aim) -> AimResult:
     """Change of level along the long notes against the shape that is marked."""
     asked = 0
     results = []
+    shapes = written_shapes(evidence.jig)
     for r in evidence.rows(aim):
-        shape = evidence.jig.events[evidence.event(r)].shape
+        shape = shapes[evidence.event(r)]
         if shape is None:
             continue
         asked += 1
@@ -411,11 +418,13 @@ def partial(evidence: Evidence, aim: Aim) -> AimResult:
 
 
 def entry(evidence: Evidence, aim: Aim) -> AimResult:
-    """Notes after a rest against the pulse."""
-    timing = evidence.playing.timing
+    """Notes after a rest, against the metronome that sounded or else the player's own pulse."""
+    timing, clicks = evidence.playing.timing, evidence.playing.against
     if isinstance(timing, Unmeasured):
         return cannot_tell(aim, timing.reason)
-    late = dict(zip(timing.rows, timing.onset_error_ms, strict=True))
+    by_click = isinstance(clicks, AgainstClicks)
+    late_ms = clicks.late_ms if isinstance(clicks, AgainstClicks) else timing.onset_error_ms
+    late = dict(zip(timing.rows, late_ms, strict=True))
     events = evidence.jig.events
     told = [
         (abs(late[r]), r)
@@ -429,7 +438,7 @@ def entry(evidence: Evidence, aim: Aim) -> AimResult:
     worst, row = max(told)
     result = AimResult(
         aim=aim, state="met", figure=worst, uncertainty=15.0, row=row,
-        detail="late" if late[row] > 0 else "early",
+        detail=("late" if late[row] > 0 else "early") + ("_by_click" if by_click else ""),
     )  # fmt: skip
     return held_against(result, evidence.limit(aim))
 

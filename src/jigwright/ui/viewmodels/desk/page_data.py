@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from jigwright.core.gauge.timing import against_clicks
 from jigwright.core.gauge.values import AgainstClicks, Level, Vibrato
 from jigwright.core.judge.asked import loudness_marks
 from jigwright.core.judge.changes import ROOM_TAIL_S, Gathered, courses_of, gather
@@ -121,19 +120,8 @@ class PagesModel:
 
     def against_clicks(self) -> AgainstClicks | Unmeasured | None:
         """Onsets against the metronome that sounded; ``None`` where none did."""
-        d, playing, jig = self._desk, self.playing(), self._desk.take_jig()
-        known = self._studio.beside(d.take.id).clicks if d.take is not None else None
-        if known is None or d.judged is None or playing is None or jig is None:
-            return None
-        if isinstance(playing.timing, Unmeasured):
-            return playing.timing
-        onsets, beats = [], []
-        for row in playing.timing.rows:
-            m = d.judged.notes[row].measured
-            if m.segment is not None and m.lined.i_event is not None:
-                onsets.append(m.segment.onset_s)
-                beats.append(float(jig.events[m.lined.i_event].onset_beats))
-        return against_clicks(np.array(onsets), np.array(beats), *known)
+        playing = self.playing()
+        return None if playing is None else playing.against
 
     def columns(self) -> tuple[NoteColumn, ...]:
         """Loudness, lateness, length and vibrato of every note."""
