@@ -87,6 +87,19 @@ def test_a_growing_slur_begins_again_each_time() -> None:
     assert len({jig.events[i].heads[0].pitch for i in starts}) == 1
 
 
+@pytest.mark.parametrize(
+    ("notes", "fingers"),
+    [
+        ("D4 E4 D4 E4", [0, 1, 0, 1]),  # a lower neighbour turns round on its string
+        ("D4 E4 F#4 E4 D4", [0, 1, 2, 1, 0]),  # as does the last note
+        ("F#4 E4 D4 C4 B3", [2, 1, 4, 3, 2]), ("F#4 E4 D4 D4 C4 B3", [2, 1, 4, 4, 3, 2]),
+    ],
+)  # fmt: skip
+def test_a_fourth_finger_is_for_the_way_down_only(notes: str, fingers: list[int]) -> None:
+    jig = propose_fingering(note_list(notes, instrument_id="violin"))
+    assert [e.heads[0].finger for e in jig.events] == fingers
+
+
 def test_open_strings_go_up_and_fourth_fingers_come_down() -> None:
     jig = make("scale")
     on_a = [e.heads[0].finger for e in jig.events if str(e.heads[0].pitch) == "A4"]

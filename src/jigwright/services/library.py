@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from typing import Protocol
 
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.spot_path import is_step
 from jigwright.services.studio_port import JigStore, SettingStore, StudioPort
 
 SETTING = "library"
@@ -71,7 +72,7 @@ def keep_marks(studio: StudioPort, marks: LibraryMarks) -> None:
 def on_the_shelf(studio: ShelfStore) -> tuple[Jig, ...]:
     """Newest revisions of the jigs that are not in the bin: what is offered and planned."""
     binned = read_marks(studio).binned
-    return tuple(j for j in studio.jigs() if j.id not in binned)
+    return tuple(j for j in studio.jigs() if j.id not in binned and not is_step(j.id))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -129,7 +130,7 @@ def shelf(
     of_the_bin : bool
         Show what lies in the bin, not what stands on the shelf.
     """
-    there = {j.id: j for j in jigs if (j.id in marks.binned) == of_the_bin}
+    there = {j.id: j for j in jigs if (j.id in marks.binned) == of_the_bin and not is_step(j.id)}
     wanted = words.casefold().split()
 
     def fits(jig: Jig) -> bool:

@@ -344,13 +344,29 @@ def _open_price(way: Sequence[Placing], *, up: bool) -> float:
 
 
 def _rising(events: Sequence[Event]) -> list[bool]:
+    """For each event whether it is not on the way down.
+
+    On the way down is what was come down to and is gone down from, with repeats of it; a lower
+    note between two higher ones turns round, and its open string costs no crossing there and back.
+    """
     tops = [e.heads[-1].pitch.midi for e in events]
-    result = []
+    came = _nearest_other(tops)
+    goes = _nearest_other(tops[::-1])[::-1]
+    return [
+        not (goes_to is not None and goes_to < top and (came_from is None or came_from > top))
+        for top, came_from, goes_to in zip(tops, came, goes, strict=True)
+    ]
+
+
+def _nearest_other(tops: Sequence[int]) -> list[int | None]:
+    """For each note the last one before it that is another."""
+    found: list[int | None] = []
     for i, top in enumerate(tops):
-        before = tops[i - 1] if i else top
-        after = tops[i + 1] if i + 1 < len(tops) else top
-        result.append(not (before > top or (before == top and after < top)))
-    return result
+        if i and tops[i - 1] != top:
+            found.append(tops[i - 1])
+        else:
+            found.append(found[i - 1] if i else None)
+    return found
 
 
 def _fingered(event: Event, way: Sequence[Placing], *, proposed: bool) -> Event:

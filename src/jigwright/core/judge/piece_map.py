@@ -12,10 +12,13 @@ from dataclasses import dataclass
 from typing import Literal
 
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.spot_path import MOST_BARS, Place, events_of
 from jigwright.core.judge.aims import AimResult
 from jigwright.core.judge.judging import JudgedNote
 
 NoteState = Literal["met", "not_met", "unknown"]
+FEWEST_OFF = 2
+"""Notes that make a place weak in one take: one is chance."""
 MOST_THREADS = 6
 """Takes that are shown of a bar, the last ones."""
 _MET: dict[str, NoteState] = {
@@ -109,6 +112,48 @@ def states_of(
         if result.state == "not_met" and result.row in event_of_row:
             states[event_of_row[result.row]] = "not_met"
     return states
+
+
+def weak_place(states: Mapping[str, NoteState], jig: Jig) -> Place | None:
+    """The place of a piece that went worst in one take; None where fewer than two notes did.
+
+    The bar with most notes that went wrong, with the bars beside it that had some too, four at
+    most; of several alike the first.
+    """
+    bars = jig.bars()
+    starts = [b.start_beats for b in bars]
+    off: list[list[int]] = [[] for _ in bars]
+    told = [0] * len(bars)
+    for i, event in enumerate(jig.events):
+        k = bisect_right(starts, event.onset_beats) - 1
+        state = states.get(event.id, "unknown")
+        told[k] += state != "unknown"
+        if state == "not_met":
+            off[k].append(i)
+    if not any(off):
+        return None
+    first = last = max(range(len(bars)), key=lambda k: len(off[k]))
+    while last - first + 1 < MOST_BARS:
+        before = len(off[first - 1]) if first else 0
+        after = len(off[last + 1]) if last + 1 < len(bars) else 0
+        if not before and not after:
+            break
+        first, last = (first, last + 1) if after >= before else (first - 1, last)
+    n_off = sum(len(off[k]) for k in range(first, last + 1))
+    if n_off < FEWEST_OFF:
+        return None
+    worst = off[max(range(first, last + 1), key=lambda k: len(off[k]))][0]
+    return Place(
+        first_bar=first, last_bar=last, worst=worst, n_off=n_off,
+        n_told=sum(told[first : last + 1]),
+    )  # fmt: skip
+
+
+def went_in(states: Mapping[str, NoteState], jig: Jig, place: Place) -> tuple[int, int]:
+    """Notes of a place that went wrong, and those that could be told, in one take."""
+    first, last = events_of(jig, place.first_bar, place.last_bar)
+    found = [states.get(e.id, "unknown") for e in jig.events[first : last + 1]]
+    return found.count("not_met"), len(found) - found.count("unknown")
 
 
 def map_piece(

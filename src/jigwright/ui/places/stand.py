@@ -151,6 +151,8 @@ class StandPlace(QWidget):
             Qt.Key.Key_Left: 0, Qt.Key.Key_PageUp: 0, Qt.Key.Key_Down: 1,
             Qt.Key.Key_Right: 2, Qt.Key.Key_PageDown: 2,
         }.get(key)  # fmt: skip
+        if key == Qt.Key.Key_Up:
+            return stand.place.back()
         if place is None:
             return False
         answers: tuple[EarAnswer, ...] = ("low", "in", "high")
@@ -164,6 +166,8 @@ class StandPlace(QWidget):
             stand.again()
         elif key == Qt.Key.Key_PageUp:
             stand.tell_direction()
+        elif key == Qt.Key.Key_Down and stand.mode == "jig":
+            return stand.place.go()
         else:
             return False
         return True
@@ -222,6 +226,12 @@ class StandPlace(QWidget):
 
     def _guide_menu(self) -> None:
         menu = QMenu(self)
+        for text, run in self._place_rows():
+            action = menu.addAction(text)
+            if action is not None:
+                action.triggered.connect(lambda _=False, r=run: self._press(r))
+        if menu.actions():
+            menu.addSeparator()
         for mode, text in (
             ("slowest", tr("The slowest bow")), ("echo", tr("Echo test: what rings")),
             ("touch", tr("Touch test: what rings along")),
@@ -232,6 +242,16 @@ class StandPlace(QWidget):
             if action is not None:
                 action.triggered.connect(lambda _=False, m=mode: self._press_mode(m))
         menu.exec(self._guide.mapToGlobal(self._guide.rect().topLeft()))
+
+    def _place_rows(self) -> list[tuple[str, Callable[[], object]]]:
+        """What can be done about a weak place of the piece, by mouse."""
+        place = self.stand.place
+        if place.work is not None:
+            return [
+                (tr("On to the next step"), place.go), (tr("One step back"), place.back),
+                (tr("Leave the steps"), place.leave),
+            ]  # fmt: skip
+        return [(tr("Work on the weak place"), place.go)] if place.can_go else []
 
     def _press_mode(self, mode: Mode) -> None:
         self._press(lambda: self.stand.set_mode(mode))
@@ -378,10 +398,27 @@ class StandPlace(QWidget):
         if jig is not None:
             parts.append(tr("{bpm} to the minute").format(bpm=round(jig.tempo_bpm)))
             parts.append(key_name(jig.key))
-        if s.told.n_takes:
+        if s.place.where:
+            parts = [s.place.where]
+            self._steps(painter, QRectF(inner.right() - 220, inner.top() + 12, 220, 12))
+        elif s.told.n_takes:
             parts.append(tr("{n} of {goal}").format(n=s.told.n_takes, goal=s.goal))
         self._say(painter, QRectF(inner.left(), inner.top() + 36, inner.width(), 34),
                    " · ".join(parts), px=26, ink="ink2")  # fmt: skip
+
+    def _steps(self, painter: QPainter, rect: QRectF) -> None:
+        """How far one has come: steps behind filled, the one in hand in the accent."""
+        at, n = self.stand.place.progress
+        width = rect.width() / max(1, n)
+        for k in range(n):
+            box = QRectF(rect.left() + k * width + 2, rect.top(), width - 4, rect.height())
+            painter.setPen(QPen(self._palette.color("accent" if k == at else "ink2"), 1.5))
+            painter.setBrush(
+                self._palette.color("accent" if k == at else "ink2")
+                if k <= at
+                else Qt.BrushStyle.NoBrush
+            )
+            painter.drawRoundedRect(box, 3, 3)
 
     def _paint_notation(self, painter: QPainter, rect: QRectF) -> None:
         if self._engraved is None or self._svg is None:
@@ -477,6 +514,8 @@ class StandPlace(QWidget):
             paint_turns(painter, strip, both, self._palette)
         elif s.state != "playing":
             self._dots(painter, QPointF(rect.center().x(), below.bottom() + 26))
+            under = QRectF(rect.left(), below.bottom() + 48, rect.width(), 40)
+            self._say(painter, under, s.place.line, px=26, ink="accent", align=centre)
         elif not s.hide_live and s.guided is None:
             trace = rect.adjusted(0.14 * rect.width(), 12, -0.14 * rect.width(), -6)
             fifths = self._jig.key.fifths if self._jig else 0

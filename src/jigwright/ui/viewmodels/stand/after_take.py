@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 from typing import Literal
 
 from jigwright.core.isolation import isolated
+from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.values import Unmeasured
 from jigwright.services.practising import heavy_minutes
@@ -46,6 +47,7 @@ class AfterTake:
         self.ear = EarFirst(studio, session)
         self.watch = StringWatch(studio, session)
         self.heavy_minutes = 0.0
+        self.last: tuple[Judged, Jig] | None = None
 
     def kept(self, take: TakeRecord, guided: Guided | None) -> Said:
         """A take is in the studio; whatever fails here, it stays there.
@@ -56,6 +58,7 @@ class AfterTake:
             ``"silent"``: nothing can be said of it; ``"failed"``: something went wrong on the way.
         """
         self.told.n_takes += 1
+        self.last = None
         return isolated("verdict", lambda: self._say(take, guided), "failed")
 
     def _say(self, take: TakeRecord, guided: Guided | None) -> Said:
@@ -79,6 +82,7 @@ class AfterTake:
         now = self._session.now.jig
         if now is None or (now.id, now.revision) != (jig.id, jig.revision):
             return "silent"  # another jig has been taken up meanwhile
+        self.last = found, jig
         self.ear.hear_next_attempt(found.notes)
         self.ear.ask(self.told.judge(found, jig, self._session.context().tolerance_cents))
         return "said"

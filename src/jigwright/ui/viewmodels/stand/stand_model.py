@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Literal
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.isolation import isolated
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.music.references import pure_strings
 from jigwright.core.values import Unmeasured
@@ -39,6 +41,7 @@ from jigwright.ui.viewmodels.stand.input_choice import InputChoice
 from jigwright.ui.viewmodels.stand.lesson import Lesson
 from jigwright.ui.viewmodels.stand.lesson_keeping import LessonKeeping
 from jigwright.ui.viewmodels.stand.loop_check import LoopCheck, loop_of
+from jigwright.ui.viewmodels.stand.place_work import PlaceWork
 from jigwright.ui.viewmodels.stand.string_check import StringCheck
 from jigwright.ui.viewmodels.stand.take_keeper import TakeKeeper
 from jigwright.ui.viewmodels.stand.touch_trial import TouchTrial
@@ -113,6 +116,9 @@ class StandModel(QObject):
         self.before = BeforeTake(session, self.turns, self.companions, self)
         self.before.over.connect(self._your_turn)
         self._jig_ready = session.now.jig
+        self.place = PlaceWork(studio, session, lambda: self.state == "playing", self)
+        self.place.changed.connect(self.changed)
+        self.place.message.connect(self.message)
         session.changed.connect(self._session_changed)
         self.hide_live = False
         self.check = StringCheck(studio, session)
@@ -254,6 +260,8 @@ class StandModel(QObject):
             self.companions.rest()
         elif self.takes_turns:
             self.set_turns(False)
+        elif self.place.leave():
+            pass
         elif self.ear.on:
             self.set_ear_first(False)
         elif self.told.verdict is not None:
@@ -407,6 +415,7 @@ class StandModel(QObject):
     def close_down(self) -> None:
         """The window closes."""
         self.loop.stop()
+        self.place.close_down()
         self.at_stand = False
         self.stop()
         self._streams.drop_spare()
@@ -609,6 +618,9 @@ class StandModel(QObject):
             )
         if self.ear.asked is not None:
             self.flow.go_on(listening=self.listening, asks=True)
+        if self.after.last is not None:
+            self.place.set_speed(self.speed)
+            isolated("place", partial(self.place.heard, *self.after.last), None)
         self.changed.emit()
         QTimer.singleShot(round(1000 * _BREATH_S / self.speed), self._before_take)
 
