@@ -108,7 +108,7 @@ def test_an_offer_goes_with_the_piece(world: World) -> None:
 def test_the_first_step_is_taken_up_and_named(world: World) -> None:
     begun(world)
     assert world.work.progress == (0, 8)
-    assert world.work.where == "Step 1 of 8: a beat alone"
+    assert world.work.where == "step 1 of 8"
     jig = world.session.now.jig
     assert is_step(jig.id)
     assert jig.title == "Pier tune, bar 3: a beat alone"
@@ -162,9 +162,9 @@ def test_slowly_takes_two_good_takes(world: World) -> None:
     begun(world)
     while world.kind != "slow":
         world.work.go()
-    assert world.work.where == "Step 5 of 8: slowly · 0 good takes of 2"
+    assert world.work.where == "step 5 of 8 · 0 good takes of 2"
     world.play()
-    assert world.work.where == "Step 5 of 8: slowly · 1 good take of 2"
+    assert world.work.where == "step 5 of 8 · 1 good take of 2"
     assert world.work.line == ""
     world.play()
     assert world.work.line == "Good. Next: as it is written."

@@ -50,9 +50,9 @@ def left_off_sentence(piece: Jig, place: Place, kind: StepKind) -> str:
     )
 
 
-def where_sentence(i: int, n: int, kind: StepKind, good: int, of: int) -> str:
-    """Which step it is, and what passes it."""
-    said = tr("Step {i} of {n}: {step}").format(i=i + 1, n=n, step=step_name(kind))
+def where_sentence(i: int, n: int, good: int, of: int) -> str:
+    """Which step it is, and what passes it; its name stands in its title."""
+    said = tr("step {i} of {n}").format(i=i + 1, n=n)
     if of > 1:
         said += " · " + trn("{good} good take of {of}", "{good} good takes of {of}", good).format(
             good=good, of=of

@@ -399,7 +399,7 @@ class StandPlace(QWidget):
             parts.append(tr("{bpm} to the minute").format(bpm=round(jig.tempo_bpm)))
             parts.append(key_name(jig.key))
         if s.place.where:
-            parts = [s.place.where]
+            parts[-1:] = [s.place.where]
             self._steps(painter, QRectF(inner.right() - 220, inner.top() + 12, 220, 12))
         elif s.told.n_takes:
             parts.append(tr("{n} of {goal}").format(n=s.told.n_takes, goal=s.goal))
@@ -513,8 +513,9 @@ class StandPlace(QWidget):
             both = (s.turns.model_bars(), bars_of(s.told.notes))
             paint_turns(painter, strip, both, self._palette)
         elif s.state != "playing":
-            self._dots(painter, QPointF(rect.center().x(), below.bottom() + 26))
-            under = QRectF(rect.left(), below.bottom() + 48, rect.width(), 40)
+            self._dots(painter, QPointF(rect.center().x(), below.bottom() + 20))
+            top = below.bottom() + (36 if s.told.n_takes else 8)
+            under = QRectF(rect.left(), min(top, rect.bottom() - 26), rect.width(), 34)
             self._say(painter, under, s.place.line, px=26, ink="accent", align=centre)
         elif not s.hide_live and s.guided is None:
             trace = rect.adjusted(0.14 * rect.width(), 12, -0.14 * rect.width(), -6)

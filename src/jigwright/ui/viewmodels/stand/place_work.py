@@ -85,9 +85,7 @@ class PlaceWork(QObject):
         work = self.work
         if work is None:
             return ""
-        return where_sentence(
-            work.at, len(work.steps), work.step.kind, work.good, work.step.good_takes
-        )
+        return where_sentence(work.at, len(work.steps), work.good, work.step.good_takes)
 
     @property
     def progress(self) -> tuple[int, int]:
