@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from aim_builders import jig_of
-from builders import heard, keep_take, new_studio, segment
+from builders import heard, heard_of, keep_take, new_studio, segment
 from jigwright.core.jig.derive import spot
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.piece_map import (
@@ -16,6 +16,7 @@ from jigwright.core.judge.piece_map import (
     BarCell,
     Played,
     Thread,
+    event_at,
     map_piece,
     weakest,
 )
@@ -23,6 +24,7 @@ from jigwright.core.music.pitch import Pitch
 from jigwright.core.music.references import EQUAL, target_hz
 from jigwright.core.sound.heard import Heard
 from jigwright.services.piece_maps import MOST_TAKES, family_of, played_of, takes_of
+from jigwright.services.records import Remark
 from jigwright.services.take_reader import TakeReader
 from jigwright.ui.viewmodels.jigs import jig_tools
 
@@ -121,7 +123,7 @@ def test_takes_of_the_piece_and_of_what_was_made_of_it_count_alike(tmp_path: Pat
     takes = takes_of(PIECE, studio, None)
     assert [t.id for t in takes] == ["t1", "t2", "t3"]
     reader = TakeReader(studio)
-    rows = [p for p in (played_of(t, reader) for t in takes) if p is not None]
+    rows = [p for p in (played_of(t, reader, studio) for t in takes) if p is not None]
     cells = map_piece(PIECE, rows)
     assert counts(cells[0]) == [("t1", 4, 0, 0)]
     assert counts(cells[1]) == [("t1", 3, 1, 0), ("t2", 2, 2, 0), ("t3", 2, 0, 0)]
@@ -135,11 +137,43 @@ def test_a_take_that_left_notes_out_counts_them_as_not_met(tmp_path: Path) -> No
                    for k, p in ((0, "D4"), (1, "E4"), (3, "G4"), (4, "A4"), (5, "B4"), (6, "C#5"),
                                 (7, "D5"))])  # fmt: skip
     take = keep_take(studio, "t1", PIECE, short, utc="2026-11-01T10:00:00Z", reference="equal")
-    row = played_of(take, TakeReader(studio))
+    row = played_of(take, TakeReader(studio), studio)
     assert row is not None
     assert row.states[PIECE.events[2].id] == "not_met"
     assert sum(s == "met" for s in row.states.values()) == 7
     studio.close()
+
+
+def left(remark_id: str, at_s: float, note_id: str | None = None) -> Remark:
+    return Remark(
+        id=remark_id, take_id="t1", note_id=note_id, at_s=at_s, who="Odo Weir",
+        words=f"words {remark_id}", utc="2026-11-03T10:00:00Z",
+    )  # fmt: skip
+
+
+def test_remarks_lie_in_the_bars_they_were_left_in(tmp_path: Path) -> None:
+    studio = new_studio(tmp_path / "studio")
+    take = keep_take(
+        studio, "t1", PIECE, heard_of(PIECE, [0.0] * 8), utc="2026-11-01T10:00:00Z",
+        reference="equal",
+    )  # fmt: skip
+    by_note = PIECE.events[6].heads[0].id
+    # notes begin every half second from 0.5 s on: the fifth, in bar 2, at 2.5 s
+    for remark in (left("a", 2.5), left("b", 2.49), left("c", 0.0), left("d", 0.6, by_note)):
+        studio.set_remark(remark)
+    row = played_of(take, TakeReader(studio), studio)
+    cells = map_piece(PIECE, [row])
+    assert {s.words for s in cells[0].said} == {"words b", "words c"}
+    assert {s.words for s in cells[1].said} == {"words a", "words d"}
+    (one, *_) = cells[1].said
+    assert (one.who, one.day) == ("Odo Weir", "2026-11-03")
+    studio.close()
+
+
+def test_a_moment_of_nothing_heard_belongs_nowhere() -> None:
+    assert event_at([], PIECE, None, 1.0) is None
+    assert event_at([], PIECE, PIECE.events[3].heads[0].id, 1.0) == PIECE.events[3].id
+    assert event_at([], PIECE, "of another jig", 1.0) is None
 
 
 def test_slower_ones_keep_the_names_of_their_notes() -> None:

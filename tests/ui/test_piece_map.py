@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 from aim_builders import jig_of
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.parallels import Parallel
-from jigwright.core.judge.piece_map import BarCell, Played, Thread
+from jigwright.core.judge.piece_map import BarCell, Played, Said, Thread
 from jigwright.services.records import TakeRecord
 from jigwright.ui.painting.piece_map import (
     CELL_PX,
@@ -252,6 +252,33 @@ def test_words_of_the_map() -> None:
 )  # fmt: skip
 def test_words_of_bars(cells, said) -> None:
     assert bar_sentence(cells) == said
+
+
+def said(n: int) -> Said:
+    return Said(day=f"2026-11-0{n}", who="Odo Weir", words=f"words {n}")
+
+
+def test_what_was_said_in_a_bar_is_said_with_it_the_last_two() -> None:
+    told = replace(cell(thread("a", 4)), said=(said(1), said(2), said(3)))
+    text = bar_sentence([told])
+    assert text.endswith("Odo Weir, 2026-11-02: “words 2” Odo Weir, 2026-11-03: “words 3”")
+    assert "words 1" not in text
+    unplayed = replace(cell(), said=(said(1),))
+    assert bar_sentence([unplayed]).endswith("“words 1”")
+
+
+def test_a_bar_with_words_has_a_turned_corner(qapp) -> None:
+    def corner(one: BarCell) -> str:
+        image = QImage(200, 80, QImage.Format.Format_RGB32)
+        image.fill(LIGHT.color("panel"))
+        painter = QPainter(image)
+        paint_piece_map(painter, QRectF(image.rect()), MapData(cells=(one,)), LIGHT)
+        painter.end()
+        return QColor(image.pixel(round(CELL_PX) - 4, 17)).name()
+
+    accent = LIGHT.color("accent").name()
+    assert corner(replace(cell(thread("a", 4)), said=(said(1),))) == accent
+    assert corner(cell(thread("a", 4))) != accent
 
 
 def test_a_take_of_which_a_note_cannot_be_told_is_not_called_right() -> None:

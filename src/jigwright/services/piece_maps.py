@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.piece_map import Played, states_of
+from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.piece_map import Played, Said, event_at, states_of
 from jigwright.core.values import Unmeasured
 from jigwright.services.moments import local_day
 from jigwright.services.records import TakeRecord
@@ -42,8 +43,8 @@ def takes_of(piece: Jig, studio: StudioPort, player_id: str | None) -> list[Take
     return sorted(found, key=lambda t: t.recorded_utc)[-MOST_TAKES:]
 
 
-def played_of(take: TakeRecord, reader: TakeReader) -> Played | None:
-    """What a take says of its events; None when it cannot be judged."""
+def played_of(take: TakeRecord, reader: TakeReader, studio: StudioPort) -> Played | None:
+    """What a take says of its events, and what was said of it; None when it cannot be judged."""
     jig = reader.jig_of(take)
     judged = reader.judged(take)
     if jig is None or isinstance(judged, Unmeasured):
@@ -52,4 +53,15 @@ def played_of(take: TakeRecord, reader: TakeReader) -> Played | None:
         take_id=take.id,
         day=local_day(take.recorded_utc, take.utc_offset_min).isoformat(),
         states=states_of(judged.notes, jig, judged.aims),
+        said=tuple(_said(take, jig, judged.notes, studio)),
     )
+
+
+def _said(
+    take: TakeRecord, jig: Jig, notes: Sequence[JudgedNote], studio: StudioPort
+) -> Iterator[tuple[str, Said]]:
+    for remark in studio.remarks(take.id):
+        event_id = event_at(notes, jig, remark.note_id, remark.at_s)
+        if event_id is not None:
+            day = local_day(remark.utc, take.utc_offset_min).isoformat()
+            yield event_id, Said(day=day, who=remark.who, words=remark.words)

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from jigwright.core.judge.piece_map import BarCell
+from jigwright.core.judge.piece_map import BarCell, Said
 from jigwright.wording.catalogue import tr, trn
+
+_MOST_SAID = 2
 
 
 def map_sentence(cells: Sequence[BarCell], worst: BarCell | None, *, reading: bool) -> str:
@@ -38,8 +40,9 @@ def bar_sentence(cells: Sequence[BarCell]) -> str:
         else tr("Bars {a} to {b}").format(a=first, b=last)
     )
     threads = [t for c in cells for t in c.threads if t.share is not None]
+    said = "".join(f" {_remark(s)}" for c in cells for s in c.said[-_MOST_SAID:])
     if not threads:
-        return tr("{bars}: nobody has played it yet.").format(bars=name)
+        return tr("{bars}: nobody has played it yet.").format(bars=name) + said
     days = sorted({t.day for t in threads})
     takes = {t.take_id for t in threads}
     right = takes - {t.take_id for c in cells for t in c.threads if t.n_not_met or t.n_unknown}
@@ -48,5 +51,10 @@ def bar_sentence(cells: Sequence[BarCell]) -> str:
         "{bars}: every note was right in {right} of the last {n} takes", len(takes),
     ).format(bars=name, right=len(right), n=len(takes))  # fmt: skip
     if days[0] != days[-1]:
-        return text + ", " + tr("{first} to {last}.").format(first=days[0], last=days[-1])
-    return text + ", " + tr("on {day}.").format(day=days[0])
+        return text + ", " + tr("{first} to {last}.").format(first=days[0], last=days[-1]) + said
+    return text + ", " + tr("on {day}.").format(day=days[0]) + said
+
+
+def _remark(said: Said) -> str:
+    """A remark with who left it and when."""
+    return tr("{who}, {day}: “{words}”").format(who=said.who, day=said.day, words=said.words)

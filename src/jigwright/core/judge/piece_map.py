@@ -27,6 +27,20 @@ _MET: dict[str, NoteState] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Said:
+    """A remark somebody left at a note of a take.
+
+    Parameters
+    ----------
+    day, who, words : str
+    """
+
+    day: str
+    who: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Played:
     """What a take says of the events of its jig.
 
@@ -36,11 +50,14 @@ class Played:
         The day as it was where it was played, ISO 8601.
     states : mapping of str to NoteState
         By event id.
+    said : tuple of (str, Said)
+        Remarks left in it, each with the id of its event.
     """
 
     take_id: str
     day: str
     states: Mapping[str, NoteState]
+    said: tuple[tuple[str, Said], ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,12 +95,15 @@ class BarCell:
         First and last event that begin in it; None for a bar of rest.
     threads : tuple of Thread
         The oldest first.
+    said : tuple of Said
+        Remarks left at its notes, the oldest first.
     """
 
     i_bar: int
     number: int
     span: tuple[int, int] | None
     threads: tuple[Thread, ...] = ()
+    said: tuple[Said, ...] = ()
 
 
 def states_of(
@@ -156,6 +176,22 @@ def went_in(states: Mapping[str, NoteState], jig: Jig, place: Place) -> tuple[in
     return found.count("not_met"), len(found) - found.count("unknown")
 
 
+def event_at(notes: Sequence[JudgedNote], jig: Jig, note_id: str | None, at_s: float) -> str | None:
+    """Id of the event that a moment of a take belongs to: by its note, else the last one begun."""
+    if note_id is not None:
+        for event in jig.events:
+            if any(h.id == note_id for h in event.heads):
+                return event.id
+    begun = [
+        (n.measured.segment.onset_s, n.measured.lined.i_event)
+        for n in notes
+        if n.measured.segment is not None and n.measured.lined.i_event is not None
+    ]
+    earlier = [(onset, i) for onset, i in begun if onset <= at_s]
+    i = max(earlier)[1] if earlier else min(begun)[1] if begun else None
+    return None if i is None else jig.events[i].id
+
+
 def map_piece(
     jig: Jig, played: Iterable[Played], *, most: int = MOST_THREADS
 ) -> tuple[BarCell, ...]:
@@ -178,7 +214,11 @@ def map_piece(
         inside[k].append(i)
         bar_of[event.id] = k
     threads: list[list[Thread]] = [[] for _ in bars]
+    said: list[list[Said]] = [[] for _ in bars]
     for take in played:
+        for event_id, remark in take.said:
+            if event_id in bar_of:
+                said[bar_of[event_id]].append(remark)
         counts: dict[int, dict[NoteState, int]] = {}
         for event_id, state in take.states.items():
             at = bar_of.get(event_id)
@@ -195,7 +235,7 @@ def map_piece(
     return tuple(
         BarCell(
             i_bar=k, number=bar.number, span=(inside[k][0], inside[k][-1]) if inside[k] else None,
-            threads=tuple(threads[k][-most:]),
+            threads=tuple(threads[k][-most:]), said=tuple(said[k]),
         )
         for k, bar in enumerate(bars)
     )  # fmt: skip

@@ -2,7 +2,8 @@
 
 A thread is filled from below by the share of the bar's notes that were met; what was not met stays
 open above it. The newest thread stands at the right and is darkest. Parallel places have the same
-letter under them; a bar of theirs that differs has a gap in its line.
+letter under them; a bar of theirs that differs has a gap in its line. A turned corner means that
+somebody left words at a note of the bar.
 """
 
 from __future__ import annotations
@@ -11,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
 from jigwright.core.jig.parallels import Parallel
 from jigwright.core.judge.piece_map import MOST_THREADS, BarCell, Thread
@@ -100,10 +101,20 @@ def paint_piece_map(painter: QPainter, rect: QRectF, data: MapData, palette: Pal
                 Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, str(cell.number),
             )  # fmt: skip
         _cloth(painter, cloth, cell, palette)
+        if cell.said:
+            _corner(painter, cloth, palette)
         if k in letters:
             before = letters.get(k - 1)
             new = before is None or before[0] != letters[k][0] or column == 0
             _letter(painter, cloth, *letters[k], new=new, palette=palette)
+
+
+def _corner(painter: QPainter, cloth: QRectF, palette: Palette) -> None:
+    """A turned corner: somebody left words in this bar."""
+    x, y = cloth.right() + 0.5, cloth.top() - 0.5
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(palette.color("accent"))
+    painter.drawPolygon(QPolygonF([QPointF(x - 10, y), QPointF(x, y), QPointF(x, y + 10)]))
 
 
 def _cloth(painter: QPainter, cloth: QRectF, cell: BarCell, palette: Palette) -> None:

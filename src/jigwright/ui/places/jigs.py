@@ -123,7 +123,7 @@ class JigsPlace(QWidget):
         self.below = BelowNotes(
             palette,
             lambda jig: takes_of(jig, studio, getattr(session.now.player, "id", None)),
-            lambda take: played_of(take, reader),
+            lambda take: played_of(take, reader, studio),
         )
         self.plan, self.map = self.below.plan, self.below.map
         self.plan.edited.connect(self._take_change)
