@@ -75,7 +75,7 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
             request.jig, seed=1, a4_hz=request.a4_hz, reference=load_reference(request.reference)
         )
         samples = performance.sound.samples
-        if request.drone or request.click:
+        if request.drone or request.click or request.cue:
             samples = samples + _company(request, len(samples), performance.notes[0].onset_s)
         return _raw(samples.astype(np.float32), performance.sound.rate_hz, request.to)
 
@@ -196,7 +196,7 @@ def _read_score(request: ScoreRequest, _progress: Progress) -> Any:
 
     return read(
         request.path, jig_id=request.jig_id, instrument_id=request.instrument_id,
-        i_part=request.i_part,
+        i_part=request.i_part, cue_part=request.cue_part,
     )  # fmt: skip
 
 
@@ -232,8 +232,10 @@ def _take_in(request: TakeInRequest, _progress: Progress) -> Any:
 
 
 def _company(request: PreviewRequest, n_samples: int, first_s: float) -> NDArray[np.float32]:
-    """Drone on the tonic and click under the simulated player."""
-    from jigwright.core.companion import Pulse, click_block, drone_block
+    """Drone on the tonic, click and accompaniment under the simulated player."""
+    from jigwright.core.companion import CueLine, Pulse, click_block, drone_block
+    from jigwright.core.jig.cue import cue_times
+    from jigwright.core.jig.pace import WrittenTime
     from jigwright.core.music.pitch import Pitch
 
     jig = request.jig
@@ -247,6 +249,15 @@ def _company(request: PreviewRequest, n_samples: int, first_s: float) -> NDArray
         shift = round(first_s * 48_000)
         pulse = Pulse(bpm=jig.tempo_bpm, beats_per_bar=jig.beats_per_bar)
         out[shift:] += 0.5 * click_block(pulse, 0, n_samples - shift)
+    if request.cue:
+        begin_s = first_s - WrittenTime(jig).at(jig.events[0].onset_beats)
+        line = CueLine(
+            [
+                (start + begin_s, end + begin_s, request.a4_hz * 2.0 ** ((midi - 69) / 12.0))
+                for start, end, midi in cue_times(jig)
+            ]
+        )
+        out += line.block(0, n_samples)
     return out
 
 

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QComboBox, QSpinBox
 from pytestqt.qtbot import QtBot
 
 from jigwright.audio.output import RecordingOutput
+from jigwright.core.jig.cue import has_cue
 from jigwright.core.jig.exchange import jig_from_json
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import MAKERS
@@ -42,7 +43,7 @@ def test_an_exercise_is_made_seen_heard_and_kept(
     set_field(jigs, "interval", "sixths")
     assert jigs._title.text() == "Double-stop scale, D major, sixths"
     qtbot.waitUntil(lambda: jigs.score.engraved is not None, timeout=20_000)
-    jigs._drone.setChecked(True)
+    jigs.hear.drone.setChecked(True)
     jigs._play()
     qtbot.waitUntil(lambda: len(output.played) == 1, timeout=30_000)
     with qtbot.waitSignal(jigs.chosen):
@@ -408,6 +409,52 @@ def test_a_score_of_several_parts_asks_which_and_reads_that_one(
     made = window.session.now.jig
     assert (made.instrument_id, str(made.events[0].heads[0].pitch)) == ("viola", "D4")
     assert jigs.files.choice is None
+
+
+def test_another_part_comes_along_as_accompaniment(
+    qtbot: QtBot, jigs, window, tmp_path: Path
+) -> None:
+    path = tmp_path / "two.musicxml"
+    path.write_bytes(quartet("Violin", "Piano"))
+    jigs.bring_in(path)
+    qtbot.waitUntil(lambda: jigs.files.choice is not None, timeout=20_000)
+    choice = jigs.files.choice
+    assert [choice.cue.itemText(k) for k in range(choice.cue.count())] == [
+        "No accompaniment", "Piano as accompaniment"
+    ]  # fmt: skip
+    choice.cue.setCurrentIndex(1)
+    qtbot.waitUntil(lambda: has_cue(choice._got.jig), timeout=20_000)
+    choice.parts.setCurrentRow(1)  # the other way round
+    assert choice.cue.itemText(1) == "Violin as accompaniment"
+    choice.parts.setCurrentRow(0)
+    choice.cue.setCurrentIndex(1)
+    qtbot.waitUntil(lambda: choice.take.isEnabled() and has_cue(choice._got.jig), timeout=20_000)
+    qtbot.mouseClick(choice.take, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: jigs.jig is not None and has_cue(jigs.jig), timeout=20_000)
+    assert jigs.hear.cue.isVisible()
+    said = []
+    jigs.files.message.connect(said.append)
+    jigs.export_to(tmp_path / "out.musicxml")
+    assert said == ["Saved as out.musicxml. Not in it, only in the jig: the accompaniment."]
+
+
+def test_only_the_chosen_notes_are_heard_slowly_over_and_over(
+    qtbot: QtBot, jigs, window, output: RecordingOutput
+) -> None:
+    jigs.score.choose(2, 3)
+    jigs.hear.slowly.setChecked(True)
+    jigs.hear.over.setChecked(True)
+    jigs._play()
+    qtbot.waitUntil(lambda: len(output.played) == 1, timeout=30_000)
+    samples, rate_hz, loop = output.played[0]
+    assert loop
+    written_s = sum(float(e.length_beats) for e in jigs.jig.events[2:4])
+    written_s *= jigs.jig.seconds_per_beat / 0.6
+    assert written_s < len(samples) / rate_hz < written_s + 4.0
+    assert jigs._hear.text() == "Stop"
+    jigs._play()
+    assert jigs._hear.text() == "Hear it"
+    assert len(output.played) == 1
 
 
 def test_a_part_that_names_no_instrument_asks_for_it(

@@ -7,6 +7,7 @@ tone, higher and louder on the accent. Both begin softly: nothing jumps.
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -17,6 +18,8 @@ RATE_HZ = 48_000
 CLICKS_HZ = (1760.0, 1320.0)  # of a bar, of a beat
 _HIGHEST_HZ = 5000.0
 _DB_PER_OCTAVE = 5.0
+_CUE_PARTIALS = (1.0, 0.4, 0.2, 0.1)
+_CUE_RELEASE_S = 0.08
 
 
 def drone_partials(f_hz: float) -> tuple[tuple[float, float], ...]:
@@ -114,3 +117,41 @@ def click_block(
         tone = np.sin(2 * np.pi * CLICKS_HZ[0 if strength == 1.0 else 1] * u)
         out[lo:hi] += 0.25 * strength * tone * np.exp(-u / 0.008)
     return out.astype(np.float32)
+
+
+class CueLine:
+    """An accompaniment as sound: struck tones that fade, quiet beside a bowed string.
+
+    Parameters
+    ----------
+    notes : sequence of (float, float, float)
+        Beginning and end in seconds from the first beat, and frequency.
+    """
+
+    def __init__(self, notes: Sequence[tuple[float, float, float]]) -> None:
+        self._notes = sorted(notes)
+        self._starts = [start for start, _, _ in self._notes]
+        self._longest_s = max((end - start for start, end, _ in self._notes), default=0.0)
+
+    def block(
+        self, start_sample: int, n_samples: int, *, rate_hz: int = RATE_HZ
+    ) -> NDArray[np.float32]:
+        """A stretch; stretches that follow each other fit together exactly."""
+        out = np.zeros(n_samples)
+        from_s, to_s = start_sample / rate_hz, (start_sample + n_samples) / rate_hz
+        first = bisect_left(self._starts, from_s - self._longest_s - _CUE_RELEASE_S)
+        for start_s, end_s, f_hz in self._notes[first : bisect_left(self._starts, to_s)]:
+            lo = max(start_sample, round(start_s * rate_hz))
+            hi = min(start_sample + n_samples, round((end_s + _CUE_RELEASE_S) * rate_hz))
+            if hi <= lo:
+                continue
+            u = np.arange(lo, hi) / rate_hz - start_s
+            rise = np.clip(u / 0.004, 0.0, 1.0)
+            fall = np.clip((end_s + _CUE_RELEASE_S - start_s - u) / _CUE_RELEASE_S, 0.0, 1.0)
+            tone = sum(
+                a * np.exp(-u * k / 1.2) * np.sin(2 * np.pi * k * f_hz * u)
+                for k, a in enumerate(_CUE_PARTIALS, 1)
+                if k * f_hz < _HIGHEST_HZ
+            )
+            out[lo - start_sample : hi - start_sample] += 0.06 * rise * fall * tone
+        return out.astype(np.float32)

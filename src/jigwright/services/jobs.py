@@ -62,6 +62,7 @@ class PreviewRequest:
     to: Path
     drone: bool = False
     click: bool = False
+    cue: bool = False
     tries: tuple[str, ...] = ()  # faults of one rendition after the other, with gaps between
     lead_s: float = 0.8  # silence before the first rendition
     gap_s: float = 3.5
@@ -75,6 +76,7 @@ class ScoreRequest:
     jig_id: str
     i_part: int | None = None
     instrument_id: str | None = None
+    cue_part: int | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

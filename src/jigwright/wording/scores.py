@@ -43,6 +43,22 @@ def loss_sentence(loss: ImportLoss) -> str:
     return texts.get(loss.what, loss.what).format(bar=loss.bar)
 
 
+def saved_sentence(name: str, left: Sequence[str]) -> str:
+    """That a file was written, and what it does not hold."""
+    said = tr("Saved as {name}.").format(name=name)
+    if not left:
+        return said
+    names = {
+        "aims": tr("what it is for"), "cue": tr("the accompaniment"), "bows": tr("bows"),
+        "fingers": tr("fingers"), "marks": tr("marks and words"),
+    }  # fmt: skip
+    return (
+        said
+        + " "
+        + tr("Not in it, only in the jig: {what}.").format(what=", ".join(names[w] for w in left))
+    )
+
+
 def _marks_sentence(losses: Sequence[ImportLoss]) -> str:
     """Marks of one kind that have no place, with the first bars they stood in."""
     names = {

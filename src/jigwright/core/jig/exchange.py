@@ -20,6 +20,7 @@ from jigwright.core.checking import (
 )
 from jigwright.core.errors import FieldError, JigError, JigwrightError, PitchNameError
 from jigwright.core.jig.aims import AIM_KINDS, LIMITS, MOST_AIMS, WAYS, Aim, AimKind
+from jigwright.core.jig.cue import is_cue_text
 from jigwright.core.jig.model import (
     MARKS,
     MOST_BEATS,
@@ -133,6 +134,8 @@ def _sign_from_dict(row: Any, where: str) -> Sign:
     at = beats(field(row, "at_beats", where), f"{where}.at_beats", 0, MOST_BEATS)
     kind = one_of(field(row, "kind", where), f"{where}.kind", SIGN_KINDS)
     text = words(row["text"], f"{where}.text", MOST_SIGN_TEXT) if row.get("text") else ""
+    if kind == "cue" and (end is None or not is_cue_text(text)):
+        raise FieldError(f"{where}.text", text[:40], "MIDI numbers and an end")
     known = ("", *NOTE_VALUES) if kind == "tempo" else TEXTS.get(kind)
     return Sign(
         kind=kind,

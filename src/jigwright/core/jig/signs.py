@@ -18,11 +18,11 @@ Dynamic = Literal["ppp", "pp", "p", "mp", "mf", "f", "ff", "fff"]
 DYNAMICS: tuple[Dynamic, ...] = ("ppp", "pp", "p", "mp", "mf", "f", "ff", "fff")
 SignKind = Literal[
     "dynamic", "hairpin", "words", "tempo", "rehearsal", "repeat", "ending", "jump", "barline",
-    "slur", "clef", "octave_line", "fermata", "kept",
+    "slur", "clef", "octave_line", "fermata", "kept", "cue",
 ]  # fmt: skip
 SIGN_KINDS: tuple[SignKind, ...] = (
     "dynamic", "hairpin", "words", "tempo", "rehearsal", "repeat", "ending", "jump", "barline",
-    "slur", "clef", "octave_line", "fermata", "kept",
+    "slur", "clef", "octave_line", "fermata", "kept", "cue",
 )  # fmt: skip
 HAIRPINS = ("crescendo", "diminuendo")
 JUMPS = ("segno", "coda", "dacapo", "dalsegno", "tocoda", "fine")
@@ -42,11 +42,12 @@ class Sign:
     at_beats : Fraction
         Quarter notes from the start.
     end_beats : Fraction or None
-        Of what lasts: a hairpin, an ending, a slur, an octave line.
+        Of what lasts: a hairpin, an ending, a slur, an octave line, notes of an accompaniment.
     text : str
         The words; ``crescendo`` or ``diminuendo``; ``forward`` or ``backward``; the numbers of an
         ending; one of :data:`JUMPS`; the style of a bar line; sign and line of a clef; the note
-        value of a tempo in quarter notes (empty: heard, not printed); the text of what is kept.
+        value of a tempo in quarter notes (empty: heard, not printed); the text of what is kept;
+        MIDI numbers of an accompaniment's notes.
     value : float or None
         Quarter notes a minute; how often a repeat is played.
     above : bool or None

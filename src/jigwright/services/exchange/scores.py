@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 
 from jigwright.core.errors import JigError, ScoreError
+from jigwright.core.jig.cue import has_cue
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
 from jigwright.core.jig.imported import MAX_BYTES, Imported
 from jigwright.core.jig.model import Jig
@@ -16,9 +17,21 @@ WRITE_SUFFIXES = (".musicxml", ".mid", ".json")
 
 
 def read_score(
-    path: Path, *, jig_id: str, instrument_id: str | None = None, i_part: int | None = None
-) -> Imported:
+    path: Path, *, jig_id: str, instrument_id: str | None = None, i_part: int | None = None,
+    cue_part: int | None = None,
+) -> Imported:  # fmt: skip
     """Read a MusicXML, MIDI or jig file.
+
+    Parameters
+    ----------
+    path : Path
+    jig_id : str
+    instrument_id : str, optional
+        Guessed otherwise.
+    i_part : int, optional
+        The likeliest otherwise.
+    cue_part : int, optional
+        Part that is kept as accompaniment; of MusicXML only.
 
     Raises
     ------
@@ -47,9 +60,14 @@ def read_score(
         )
     from jigwright.services.exchange.musicxml_in import read_musicxml
 
-    return read_musicxml(
+    got = read_musicxml(
         data, jig_id=jig_id, title=title, instrument_id=instrument_id, i_part=i_part
     )
+    if cue_part is None or cue_part == got.i_part:
+        return got
+    from jigwright.services.exchange.score_cue import with_cue_part
+
+    return with_cue_part(data, got, cue_part)
 
 
 def score_bytes(jig: Jig, suffix: str, *, proposed: bool = False) -> bytes:
@@ -79,6 +97,35 @@ def score_bytes(jig: Jig, suffix: str, *, proposed: bool = False) -> bytes:
 
             return write_midi(jig)
     raise JigError(f"cannot write {suffix!r} files: one of {', '.join(WRITE_SUFFIXES)}")
+
+
+def left_behind(jig: Jig, suffix: str) -> tuple[str, ...]:
+    """What of a jig a file of this suffix does not hold.
+
+    Returns
+    -------
+    tuple of str
+        ``aims``, ``cue``; for MIDI also ``bows``, ``fingers``, ``marks`` (signs of all kinds).
+    """
+    if suffix.lower() == ".json":
+        return ()
+    found = []
+    if jig.aims:
+        found.append("aims")
+    if has_cue(jig):
+        found.append("cue")
+    if suffix.lower() in (".mid", ".midi"):
+        events = jig.events
+        if any(e.bow is not None for e in events):
+            found.append("bows")
+        if any(h.finger is not None or h.string is not None for e in events for h in e.heads):
+            found.append("fingers")
+        silent = {"cue", "tempo"}
+        if any(e.marks or e.ornament or e.dynamic or e.graces or e.glide for e in events) or any(
+            s.kind not in silent for s in jig.signs
+        ):
+            found.append("marks")
+    return tuple(found)
 
 
 def title_of(path: Path) -> str:

@@ -10,7 +10,6 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QCheckBox,
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
@@ -23,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.aims import aims_of
+from jigwright.core.jig.cue import has_cue
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.edit import has_proposals, rewritten
 from jigwright.core.jig.exchange import jig_to_json
@@ -54,6 +54,7 @@ from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.aims_menu import AimsMenu
 from jigwright.ui.widgets.below_notes import BelowNotes
+from jigwright.ui.widgets.hear_options import HearOptions
 from jigwright.ui.widgets.labels import label, push_button, word_button
 from jigwright.ui.widgets.library_list import LibraryList
 from jigwright.ui.widgets.maker_form import MakerForm
@@ -98,6 +99,7 @@ class JigsPlace(QWidget):
         self._cache, self._palette = cache, palette
         self._jig: Jig | None = None
         self._from_line = False
+        self._heard = False
         self.library = LibraryList(jobs, palette)
         self._list, self._makers = self.library.list, self._maker_list()
         self._list.currentRowChanged.connect(self._row_chosen)
@@ -134,6 +136,7 @@ class JigsPlace(QWidget):
         self.other.kept.connect(self._keep_other)
         self.other.closed.connect(self._show_plan)
         self._build()
+        sound.state_changed.connect(self._sounds)
         self.refresh()
 
     # building -----------------------------------------------------------------------------
@@ -212,10 +215,9 @@ class JigsPlace(QWidget):
         buttons = QHBoxLayout()
         self._use = push_button(tr("Work on this jig"), self._work_on, first=True)
         self._hear = push_button(tr("Hear it"), self._play)
-        self._drone = QCheckBox(tr("with drone"))
-        self._click = QCheckBox(tr("with click"))
+        self.hear = HearOptions()
         self._more = push_button(tr("More"), self._menu)
-        for widget in (self._use, self._hear, self._drone, self._click, self._more):
+        for widget in (self._use, self._hear, self.hear, self._more):
             buttons.addWidget(widget)
             widget.setFont(sans(14, bold=widget is self._use))
         buttons.addStretch(1)
@@ -429,7 +431,8 @@ class JigsPlace(QWidget):
         self._about.setText(about)
         self._aims.setText(listening_for(aims_of(jig)))
         self._span_changed()
-        self._drone.setToolTip(tr("Drone on {key}").format(key=key_name(jig.key)))
+        self.hear.drone.setToolTip(tr("Drone on {key}").format(key=key_name(jig.key)))
+        self.hear.offer_cue(has_cue(jig))
         self.other.put_away()
         self._show_plan()
         self.below.show_jig(jig)
@@ -619,23 +622,35 @@ class JigsPlace(QWidget):
             self.keep([made], tr("Kept as a jig of its own."))
 
     def _play(self) -> None:
-        if self._jig is None:
+        """Let the simulated player play the jig, or the chosen notes of it; or stop it."""
+        if self._heard and self._sound.playing:
+            self._sound.stop()
             return
+        if self._jig is None or not self._jig.events:
+            return
+        hear, over = self.hear, self.hear.over.isChecked()
+        jig = jig_tools.heard_part(self._jig, self.score.span, speed=hear.speed)
         self._cache.mkdir(parents=True, exist_ok=True)
         request = PreviewRequest(
-            jig=self._jig, a4_hz=self._session.now.a4_hz, reference=self._jig.reference,
-            to=self._cache / "preview.f32", drone=self._drone.isChecked(),
-            click=self._click.isChecked(),
+            jig=jig, a4_hz=self._session.now.a4_hz, reference=jig.reference,
+            to=self._cache / "preview.f32", drone=hear.drone.isChecked(),
+            click=hear.metronome.isChecked(), cue=hear.cue.isChecked(),
         )  # fmt: skip
 
         def done(sound: RawSound) -> None:
-            self._sound.play_raw(sound, what=tr("simulated player"))
+            self._heard = True
+            self._sound.play_raw(sound, what=tr("simulated player"), loop=over)
 
         self.message.emit(tr("The simulated player gets ready …"))
         self._jobs.run(
             "preview", request, done=done,
             failed=lambda e: self.message.emit(error_sentence(e)), key="preview",
         )  # fmt: skip
+
+    def _sounds(self) -> None:
+        """The button stops what it let sound."""
+        self._heard = self._heard and self._sound.playing
+        self._hear.setText(tr("Stop") if self._heard else tr("Hear it"))
 
     def text_of_jig(self) -> str:
         """The jig as its own file format, for tests and the clipboard."""

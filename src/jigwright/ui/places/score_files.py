@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from jigwright.core.jig.imported import Imported
 from jigwright.core.jig.model import Jig
-from jigwright.services.exchange.scores import SCORE_SUFFIXES, score_bytes
+from jigwright.services.exchange.scores import SCORE_SUFFIXES, left_behind, score_bytes
 from jigwright.services.jobs import ScoreRequest
 from jigwright.ui.printing import print_jig
 from jigwright.ui.tasks import JobRunner
@@ -18,6 +18,7 @@ from jigwright.ui.viewmodels.jigs.jig_tools import fresh_id
 from jigwright.ui.widgets.score_choice import ScoreChoice
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
+from jigwright.wording.scores import saved_sentence
 
 
 class ScoreFiles(QWidget):
@@ -63,7 +64,7 @@ class ScoreFiles(QWidget):
         part = path.with_name(f".{path.name}.part")
         part.write_bytes(content)
         part.replace(path)
-        self.message.emit(tr("Saved as {name}.").format(name=path.name))
+        self.message.emit(saved_sentence(path.name, left_behind(jig, path.suffix)))
 
     def ask_print(self, jig: Jig | None) -> None:
         """Ask for a name and write a PDF there."""
@@ -89,9 +90,12 @@ class ScoreFiles(QWidget):
         self._read(path, i_part, None, done=lambda got: self._came(path, got, asked=i_part))
 
     def _read(
-        self, path: Path, i_part: int | None, kind: str | None, *, done: Callable[[Imported], None]
-    ) -> None:
-        request = ScoreRequest(path=path, jig_id=fresh_id(), i_part=i_part, instrument_id=kind)
+        self, path: Path, i_part: int | None, kind: str | None, cue: int | None = None, *,
+        done: Callable[[Imported], None],
+    ) -> None:  # fmt: skip
+        request = ScoreRequest(
+            path=path, jig_id=fresh_id(), i_part=i_part, instrument_id=kind, cue_part=cue
+        )
 
         def failed(error: Exception) -> None:
             said = error_sentence(error)
@@ -107,8 +111,8 @@ class ScoreFiles(QWidget):
             self.brought_in.emit(got)
             return
 
-        def again(i_part: int, kind: str | None) -> None:
-            self._read(path, i_part, kind, done=shown)
+        def again(i_part: int, kind: str | None, cue: int | None) -> None:
+            self._read(path, i_part, kind, cue, done=shown)
 
         def shown(better: Imported) -> None:
             if self.choice is not None:

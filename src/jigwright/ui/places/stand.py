@@ -204,6 +204,9 @@ class StandPlace(QWidget):
             (tr("Metronome"), c.toggle_click, c.click),
             (tr("Count a bar before each take"), c.toggle_count_in, c.count_in),
         ]
+        if c.has_cue:
+            rows.append((tr("Accompaniment (with headphones)"), c.toggle_cue, c.plays_cue))
+        n_first = len(rows)
         for n, name in enumerate(
             (tr("on the beat"), tr("halves"), tr("thirds"), tr("quarters")), 1
         ):
@@ -214,7 +217,7 @@ class StandPlace(QWidget):
                         (3, tr("three bars of four silent"))):  # fmt: skip
             rows.append((name, partial(c.set_pulse, silent_bars=n), c.click and c.silent_bars == n))
         for k, (text, run, on) in enumerate(rows):
-            if k in (2, 6):
+            if k in (n_first, n_first + 4):
                 menu.addSeparator()
             action = menu.addAction(text)
             if action is not None:
@@ -222,7 +225,7 @@ class StandPlace(QWidget):
                 action.setChecked(on)
                 action.triggered.connect(lambda _=False, r=run: self._press(r))
         menu.exec(self._click.mapToGlobal(self._click.rect().topLeft()))
-        self._click.setChecked(c.click or c.count_in)
+        self._click.setChecked(c.click or c.counts)
 
     def _guide_menu(self) -> None:
         menu = QMenu(self)
@@ -303,7 +306,7 @@ class StandPlace(QWidget):
         }  # fmt: skip
         self._drone.setText(drone[s.companions.drone])
         self._drone.setChecked(s.companions.drone != "off")
-        self._click.setChecked(s.companions.click or s.companions.count_in)
+        self._click.setChecked(s.companions.click or s.companions.counts)
         self._ear.setChecked(s.ear.on)
         self._strings.setChecked(s.mode == "strings")
         self._turns.setChecked(s.turns.on)

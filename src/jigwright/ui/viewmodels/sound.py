@@ -92,10 +92,10 @@ class SoundModel(QObject):
 
         self._jobs.run("decode", request, done=done, failed=self._on_failed, key="sound")
 
-    def play_raw(self, sound: RawSound, *, what: str) -> None:
+    def play_raw(self, sound: RawSound, *, what: str, loop: bool = False) -> None:
         """Play a sound the worker has made."""
         self._gain = 1.0
-        self._play_sound(sound, None, loop=False, what=what)
+        self._play_sound(sound, None, loop=loop, what=what)
         self._take_id, self._sound = "", None
 
     def play_target(self, f_hz: float, what: str) -> None:

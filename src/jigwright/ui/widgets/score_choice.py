@@ -5,7 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QHBoxLayout,
+    QListWidget,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from jigwright.core.jig.imported import Imported
 from jigwright.core.music.instruments import INSTRUMENTS
@@ -23,7 +31,8 @@ class ScoreChoice(QDialog):
     ----------
     got : Imported
     again : callable
-        Reads the file for another part and instrument (``None``: as it says itself).
+        Reads the file for another part and instrument (``None``: as it says itself), with a part
+        as accompaniment (``None``: without).
 
     Signals
     -------
@@ -34,7 +43,7 @@ class ScoreChoice(QDialog):
     taken = pyqtSignal(object)
 
     def __init__(
-        self, got: Imported, again: Callable[[int, str | None], object], parent: QWidget
+        self, got: Imported, again: Callable[[int, str | None, int | None], object], parent: QWidget
     ) -> None:
         super().__init__(parent)
         self._again = again
@@ -62,6 +71,11 @@ class ScoreChoice(QDialog):
             row.addWidget(button)
             self.kinds[kind] = button
         row.addStretch(1)
+        self.cue = QComboBox()
+        self.cue.setFont(sans(14))
+        self.cue.setAccessibleName(tr("Another part as accompaniment"))
+        self.cue.currentIndexChanged.connect(lambda _: self._read())
+        self._offer_cues()
         self.about = label("", px=14, second=True)
         self.take = push_button(tr("Bring it in"), self._take, first=True)
         self.take.setDefault(True)
@@ -76,6 +90,7 @@ class ScoreChoice(QDialog):
         for widget in (self.title, self.parts, self.question):
             whole.addWidget(widget)
         whole.addLayout(row)
+        whole.addWidget(self.cue)
         whole.addWidget(self.about, 0, Qt.AlignmentFlag.AlignTop)
         whole.addStretch(1)
         whole.addLayout(foot)
@@ -100,9 +115,23 @@ class ScoreChoice(QDialog):
         self.take.setEnabled(False)
         self.about.setText(said)
 
+    def _offer_cues(self) -> None:
+        """Every other part may sound beside the one that is played."""
+        mine = max(0, self.parts.currentRow())
+        self.cue.blockSignals(True)
+        self.cue.clear()
+        self.cue.addItem(tr("No accompaniment"), None)
+        for i, name in enumerate(self._got.parts):
+            if i != mine:
+                text = tr("{part} as accompaniment").format(part=" ".join(name.split()))
+                self.cue.addItem(text, i)
+        self.cue.setVisible(self.cue.count() > 1)
+        self.cue.blockSignals(False)
+
     def _other_part(self, row: int) -> None:
         if row >= 0:
             self._asked = None
+            self._offer_cues()
             self._read()
 
     def _other_kind(self, kind: str) -> None:
@@ -111,7 +140,7 @@ class ScoreChoice(QDialog):
 
     def _read(self) -> None:
         self.take.setEnabled(False)
-        self._again(max(0, self.parts.currentRow()), self._asked)
+        self._again(max(0, self.parts.currentRow()), self._asked, self.cue.currentData())
 
     def _take(self) -> None:
         if self.take.isEnabled():

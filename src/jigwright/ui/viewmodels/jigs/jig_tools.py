@@ -33,6 +33,7 @@ from jigwright.wording.writing import parallel_sentence
 Span = tuple[int, int] | None
 _MOST_SAID = 4
 _MOST_STEPS = 12
+SLOWEST_BPM = 20.0
 _FIRST_TONIC = {"violin": "D", "viola": "G", "cello": "C", "bass": "F"}
 
 
@@ -126,6 +127,22 @@ def tempo_ladder(jig: Jig, span: Span) -> Derived:
 
 def _chosen(jig: Jig, span: Span) -> Jig:
     return jig if span is None else make_spot(jig, *span, jig_id="new", title=jig.title)
+
+
+def heard_part(jig: Jig, span: Span, *, speed: float) -> Jig:
+    """What is to be heard: the chosen notes or all, at a share of the written tempo."""
+    part = _chosen(jig, span)
+    if speed == 1.0:
+        return part
+    return replace(
+        part, tempo_bpm=max(SLOWEST_BPM, speed * part.tempo_bpm),
+        signs=tuple(
+            replace(s, value=max(SLOWEST_BPM, speed * s.value))
+            if s.kind == "tempo" and s.value
+            else s
+            for s in part.signs
+        ),
+    )  # fmt: skip
 
 
 def parallel(jig: Jig, _span: Span) -> Derived:

@@ -46,7 +46,7 @@ class BeforeTake(QObject):
         if model:
             self._turns.play(speed=speed)
             return "model"
-        if not self._companions.count_in or not follows:
+        if not self._companions.counts or not follows:
             return None
         seconds, self._n_counted = self._companions.count()
         self._since, self._count_s = time.monotonic(), seconds / speed
@@ -64,7 +64,7 @@ class BeforeTake(QObject):
         if model:
             return self._turns.seconds + 3.0
         jig = self._session.now.jig
-        if not self._companions.count_in or jig is None or not follows:
+        if not self._companions.counts or jig is None or not follows:
             return 0.0
         return jig.beats_per_bar * jig.seconds_per_beat + 2.0
 

@@ -12,11 +12,13 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from jigwright.core.companion import (
     CLICKS_HZ,
     RATE_HZ,
+    CueLine,
     Pulse,
     click_block,
     drone_block,
     drone_partials,
 )
+from jigwright.core.jig.cue import cue_times, has_cue
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.music.references import target_hz
 from jigwright.services.recording import Accompaniment
@@ -55,6 +57,7 @@ class Companions(QObject):
         self.drone: Drone = "off"
         self.click = False
         self.count_in = False
+        self.cue = False
         self.subdivisions = 1
         self.silent_bars = 0
         self._counted_s = 0.0
@@ -63,8 +66,24 @@ class Companions(QObject):
 
     @property
     def sounding(self) -> bool:
-        """Whether a drone or a metronome sounds."""
-        return self.drone != "off" or self.click
+        """Whether a drone, a metronome or an accompaniment sounds."""
+        return self.drone != "off" or self.click or self.plays_cue
+
+    @property
+    def has_cue(self) -> bool:
+        """Whether the jig in hand has an accompaniment."""
+        jig = self._session.now.jig
+        return jig is not None and has_cue(jig)
+
+    @property
+    def plays_cue(self) -> bool:
+        """Whether the accompaniment goes along with each take."""
+        return self.cue and self.has_cue
+
+    @property
+    def counts(self) -> bool:
+        """Whether a bar is counted before each take: the accompaniment cannot begin without."""
+        return self.count_in or self.plays_cue
 
     def clicks(
         self, recording_zero_s: float, delay_s: float, take_start_s: float
@@ -83,7 +102,7 @@ class Companions(QObject):
             In seconds of the recording.
         """
         zero_s, pulse = self._sound.output.zero_s, self._pulse()
-        if not self.click or zero_s is None or pulse is None:
+        if not (self.click or self.plays_cue) or zero_s is None or pulse is None:
             return None
         if zero_s + delay_s - recording_zero_s > take_start_s + _LEAD_S:
             return None  # begun, or changed, while somebody played
@@ -99,9 +118,16 @@ class Companions(QObject):
         """Nothing sounds; its pattern is as at the beginning."""
         if not self.sounding and self.subdivisions == 1 and not self.silent_bars:
             return
-        self.drone, self.click = "off", False
+        self.drone, self.click, self.cue = "off", False, False
         self.subdivisions, self.silent_bars = 1, 0
         self._begin()
+        self.changed.emit()
+
+    def toggle_cue(self) -> None:
+        """Let the accompaniment go along from the next take on, or not."""
+        self.cue = not self.cue
+        if not self.cue:
+            self._begin()
         self.changed.emit()
 
     def toggle_click(self) -> None:
@@ -141,6 +167,16 @@ class Companions(QObject):
             silent_bars=self.silent_bars,
         )  # fmt: skip
 
+    def _cue_line(self) -> CueLine | None:
+        """The accompaniment of the jig in hand, in equal temperament at the A in force."""
+        jig = self._session.now.jig
+        if jig is None or not self.plays_cue:
+            return None
+        a4_hz = self._session.context().a4_hz
+        return CueLine(
+            [(a, b, a4_hz * 2.0 ** ((midi - 69) / 12.0)) for a, b, midi in cue_times(jig)]
+        )
+
     def drone_hz(self) -> tuple[float, ...]:
         """Notes of the drone, where the reference in force has them: one truth for both."""
         jig = self._session.now.jig
@@ -178,7 +214,7 @@ class Companions(QObject):
 
     def beside(self) -> Accompaniment:
         """What the ear must know of it."""
-        clicking = self.click or self.count_in
+        clicking = self.click or self.counts
         return Accompaniment(drone_hz=self.partials_hz(), clicks_hz=CLICKS_HZ if clicking else ())
 
     def _begin(self, *, count_s: float = 0.0) -> None:
@@ -189,6 +225,7 @@ class Companions(QObject):
             self._sound.output.stop()
             return
         click = self.click
+        line = self._cue_line() if count_s else None
         counted = round(count_s * RATE_HZ)
         self._counted_s = count_s
         plain = None if pulse is None else replace(pulse, subdivisions=1, silent_bars=0)
@@ -202,6 +239,8 @@ class Companions(QObject):
                 out[:m] += click_block(plain, start, m)
             elif click and pulse is not None:
                 out += click_block(pulse, start - counted, n)
+            if line is not None:
+                out += line.block(start - counted, n)
             return out
 
         try:
