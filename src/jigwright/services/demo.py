@@ -30,7 +30,7 @@ from jigwright.core.sound.listen import hear
 from jigwright.services.demo_piece import harbour_waltz, waltz_spot
 from jigwright.services.demo_version import DEMO_VERSION
 from jigwright.services.ports import Progress, SoundFiles
-from jigwright.services.records import DayNote, Mark, OwnedInstrument, Player, TakeRecord
+from jigwright.services.records import DayNote, Mark, OwnedInstrument, Player, Remark, TakeRecord
 
 
 class DemoStore(Protocol):
@@ -41,6 +41,9 @@ class DemoStore(Protocol):
 
     def add_instrument(self, owned: OwnedInstrument) -> None:
         """Add an instrument."""
+
+    def set_remark(self, remark: Remark) -> None:
+        """Leave words in a take."""
 
     def add_jig(self, jig: Jig, *, utc: str) -> None:
         """Add a jig."""
@@ -67,6 +70,10 @@ _WORK = (
     ("demo-jory", "demo-g-major", "Third finger against the open D.", "2026-12-02", 2),
     ("demo-pim", "demo-c-major", "Set the finger before the bow goes.", "2026-11-27", 3),
 )
+_SAID = (
+    (24, "Let the F sharp lead: the bow travels first, then the fingers."),
+    (58, "Half-way house: breathe here."),
+)  # event of the waltz, words
 _DAYS = (
     ("2026-11-12", "dry", 2, "Second finger on the D string again.", "Play it over the open D."),
     ("2026-11-16", "warmer", 3, "Slow, with the F sharp held.", "Same, then two in a bow."),
@@ -293,7 +300,9 @@ def build_demo(
             made += 1
             if progress is not None:
                 progress(made / total)
-            del i
+            if course.jig.id == "demo-waltz" and i == 1:
+                for remark in _remarks(record, course.jig, heard):
+                    store.set_remark(remark)
     for player_id, jig_id, words, due, good in _WORK:
         store.set_work(
             SetWork(
@@ -315,6 +324,17 @@ def build_demo(
     store.set_setting("jig", "demo-d-major")
     store.set_setting("demo", DEMO_VERSION)
     return made
+
+
+def _remarks(take: TakeRecord, jig: Jig, heard: Heard) -> Iterator[Remark]:
+    """What the teacher left in the last run-through of the waltz."""
+    for i_event, words in _SAID:
+        at_s = heard.segments[min(i_event, len(heard.segments) - 1)].onset_s
+        yield Remark(
+            id=f"said-{take.id}-{i_event}", take_id=take.id,
+            note_id=jig.events[i_event].heads[-1].id, at_s=at_s, who="Ines Brandt", words=words,
+            utc="2026-11-23T18:30:00Z",
+        )  # fmt: skip
 
 
 def _takes(

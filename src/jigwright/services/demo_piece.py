@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from fractions import Fraction
+
+from jigwright.core.jig.cue import CueNote, with_cue
 from jigwright.core.jig.derive import spot
 from jigwright.core.jig.edit import mark
 from jigwright.core.jig.fingering import propose_fingering
@@ -19,6 +23,10 @@ _MIDDLE = f"{_QUAY} (F#5:1 D5:1) A4:1 B4:3 {_QUAY} (A5:1 F#5:1) C#5:1 D5:2 r:1"
 _LOW = "F#4:2 A4:1 (G4:1/2 F#4 E4) (D4 C#4 E4) D4:2 F#4:1 E4:3"
 _BACK = "G4:2 B4:1 (C5:1/2 B4 A4) (G4 F#4 A4) (G4:1 F#4:1) A4:1 D5:2 r:1"
 _LAST = "B4:2 D5:1 (E5:1/2 D5 C5) (B4 A4 G4) (B4:1 A4:1) F#4:1 G4:2 B4:1"
+_CHORDS = {
+    "G": (43, 55, 59, 62), "D": (50, 57, 60, 66), "C": (48, 55, 60, 64), "A": (45, 55, 61, 64),
+}  # fmt: skip
+_HARMONIES = "GDGDGCDGDADGDAADDADAGDDDGDGDGCDGGG"
 _END = "(G4:1 D4:1) B3:1 G3+G4:3"
 
 
@@ -36,7 +44,18 @@ def harbour_waltz() -> Jig:
     jig = write_words(jig, first[0], "dolce")
     jig = hairpin(jig, first[6], first[7], "crescendo")
     jig = hairpin(jig, first[14], first[15], "diminuendo")
-    return toggle_mark(jig, len(jig.events) - 1, len(jig.events) - 1, "fermata")
+    jig = toggle_mark(jig, len(jig.events) - 1, len(jig.events) - 1, "fermata")
+    return with_cue(jig, _accompaniment())
+
+
+def _accompaniment() -> Iterator[CueNote]:
+    """A bass on every first beat and its chord on the two others."""
+    for bar, name in enumerate(_HARMONIES):
+        bass, *chord = _CHORDS[name]
+        for beat, notes in enumerate(([bass], chord, chord)):
+            at = Fraction(3 * bar + beat)
+            for midi in notes:
+                yield CueNote(onset_beats=at, end_beats=at + Fraction(3, 4), midi=midi)
 
 
 def waltz_spot(first_bar: int, last_bar: int, slug: str) -> Jig:
