@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from jigwright.core.jig.model import Jig
@@ -13,6 +14,8 @@ from jigwright.ui.theme import Palette, sans
 from jigwright.ui.widgets.bow_plan_view import BowPlanView
 from jigwright.ui.widgets.piece_map_view import FEWEST_BARS, PieceMapView
 from jigwright.wording.catalogue import tr
+
+_TURNS_PX, _ALL_PX = 34, 16_777_215
 
 
 class BelowNotes(QWidget):
@@ -70,12 +73,25 @@ class BelowNotes(QWidget):
             button.setVisible(has_map)
         (self.turn_to_map if of_map else self.turn_to_plan).setChecked(True)
         shown = of_map and has_map
+        self._fit(shown)
         self.plan.setVisible(not shown)
         self.map.setVisible(shown)
         if shown:
             self.map.show_jig(self._jig)
+            self._fit(True)
         else:
             self.map.close_down()
+
+    def _fit(self, of_map: bool) -> None:
+        """A map takes no more room than it fills; the notes get the rest."""
+        most = self.map.wanted_height(self.width()) + _TURNS_PX if of_map else _ALL_PX
+        self.setMaximumHeight(most)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802
+        """Another width, other rows of bars."""
+        super().resizeEvent(event)
+        if self.map.isVisibleTo(self):
+            self._fit(True)
 
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""

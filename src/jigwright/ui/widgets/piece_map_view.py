@@ -28,6 +28,7 @@ _OWN_KEYS = (
     Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Return,
     Qt.Key.Key_Enter,
 )  # fmt: skip
+_WORDS_PX, _SCROLL_BAR_PX = 60, 14
 FEWEST_BARS = 4
 """Of a jig that has a map."""
 
@@ -113,6 +114,11 @@ class PieceMapView(QWidget):
         self._show()
         if self._waiting:
             self._next.start()
+
+    def wanted_height(self, width: int) -> int:
+        """Pixels that words and fabric want at a width."""
+        fabric = map_height(len(self.data.cells), width - _SCROLL_BAR_PX)
+        return round(fabric) + _WORDS_PX
 
     def close_down(self) -> None:
         """Read nothing more."""
