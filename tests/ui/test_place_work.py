@@ -193,6 +193,21 @@ def test_what_cannot_be_told_is_not_counted_as_better(world: World) -> None:
     assert world.work.line == "The place could not be told this time."
 
 
+def test_any_bars_can_be_taken_on(world: World) -> None:
+    assert world.work.take_on(PIECE, 1, 2)
+    assert world.work.work.place.worst == 4
+    for _ in STEPS[1:]:
+        world.work.go()
+    world.play(5, 6, met=False)
+    assert world.work.line == "Bars 2 to 3: 2 of 8 notes off."  # nobody counted before
+
+
+def test_bars_without_notes_are_not_taken_on(world: World) -> None:
+    assert not world.work.take_on(PIECE, 9, 9)
+    assert world.said
+    assert world.work.work is None
+
+
 # left -------------------------------------------------------------------------------------------
 
 

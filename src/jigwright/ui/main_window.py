@@ -172,6 +172,7 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         self.header.place_chosen.connect(self.go)
         self.jigs.chosen.connect(lambda: self.go("desk"))
+        self.jigs.step_by_step.connect(self._step_by_step)
         self.jigs.message.connect(self.say)
         self.tables.message.connect(self.say)
         self.desk.close_look.message.connect(self.say)
@@ -449,6 +450,11 @@ class MainWindow(QMainWindow):
         self.go("desk" if what == "desk" else "stand")
         if what == "strings":
             self.stand_model.set_mode("strings")
+
+    def _step_by_step(self, piece: Jig, first_bar: int, last_bar: int) -> None:
+        """Bars of a piece are worked on at the Stand."""
+        if self.stand_model.place.take_on(piece, first_bar, last_bar):
+            self.go("stand")
 
     def say(self, sentence: str) -> None:
         """Show a message for a while."""

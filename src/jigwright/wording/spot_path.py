@@ -69,6 +69,10 @@ def helped_sentence(piece: Jig, place: Place, off: int, told: int) -> str:
     """What the place was like before and after: counts only, of one take each."""
     if not told:
         return tr("The place could not be told this time.")
+    if not place.n_told:  # nobody counted before
+        return tr("{bars}: {n} of {of} notes off.").format(
+            bars=_begun(bars_name(piece, place)), n=off, of=told
+        )
     return tr("{bars}: {before} of {n_before} notes off before, {after} of {n_after} now.").format(
         bars=_begun(bars_name(piece, place)), before=place.n_off, n_before=place.n_told,
         after=off, n_after=told,

@@ -77,10 +77,13 @@ class JigsPlace(QWidget):
     -------
     chosen
         A jig was chosen to be worked on.
+    step_by_step : Jig, int, int
+        Bars of a piece are to be worked on at the Stand.
     message : str
     """
 
     chosen = pyqtSignal()
+    step_by_step = pyqtSignal(object, int, int)
     message = pyqtSignal(str)
 
     def __init__(
@@ -131,6 +134,7 @@ class JigsPlace(QWidget):
         self.plan.edited.connect(self._take_change)
         self.map.chosen.connect(lambda first, last: self.score.choose(first, last))
         self.map.wanted.connect(self._bars_wanted)
+        self.map.step_by_step.connect(self._steps_wanted)
         self.other = OtherWays(jobs, palette)
         self.other.taken.connect(self._take_other)
         self.other.kept.connect(self._keep_other)
@@ -210,6 +214,11 @@ class JigsPlace(QWidget):
         if made.jigs:
             self.keep(list(made.jigs), made.said)
             self.chosen.emit()
+
+    def _steps_wanted(self, first: int, last: int) -> None:
+        """Bars of the map are to be worked on step by step."""
+        if self._jig is not None and self._jig.id != _NEW and not self._from_line:
+            self.step_by_step.emit(self._jig, first, last)
 
     def _make_buttons(self) -> QHBoxLayout:
         buttons = QHBoxLayout()

@@ -50,10 +50,13 @@ class PieceMapView(QWidget):
         First and last event of the chosen bars.
     wanted : int, int
         First and last bar that are to be an exercise.
+    step_by_step : int, int
+        First and last bar that are to be worked on at the Stand.
     """
 
     chosen = pyqtSignal(int, int)
     wanted = pyqtSignal(int, int)
+    step_by_step = pyqtSignal(int, int)
 
     def __init__(
         self, palette: Palette, takes_of: Callable[[Jig], list[TakeRecord]],
@@ -69,6 +72,8 @@ class PieceMapView(QWidget):
         self.words = label("", px=14, second=True)
         self.make = word_button(tr("Make these bars the exercise"), self._make)
         self.make.hide()
+        self.steps = word_button(tr("Work on them step by step"), self._steps)
+        self.steps.hide()
         self._sheet = _MapSheet(self)
         scroll = QScrollArea()
         scroll.setWidget(self._sheet)
@@ -77,6 +82,7 @@ class PieceMapView(QWidget):
         row = QHBoxLayout()
         row.addWidget(self.words, 1)
         row.addWidget(self.make, 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(self.steps, 0, Qt.AlignmentFlag.AlignTop)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -149,6 +155,7 @@ class PieceMapView(QWidget):
                 map_sentence(self.data.cells, weakest(self.data.cells), reading=self.reading)
             )
         self.make.setVisible(chosen is not None)
+        self.steps.setVisible(chosen is not None)
 
     # choosing -----------------------------------------------------------------------------
 
@@ -183,6 +190,10 @@ class PieceMapView(QWidget):
     def _make(self) -> None:
         if self.data.chosen is not None:
             self.wanted.emit(*self.data.chosen)
+
+    def _steps(self) -> None:
+        if self.data.chosen is not None:
+            self.step_by_step.emit(*self.data.chosen)
 
 
 class _MapSheet(QWidget):

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.spot_path import Place, is_step
+from jigwright.core.jig.spot_path import Place, events_of, is_step
 from jigwright.core.judge.aims import all_met
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.piece_map import states_of, weak_place, went_in
@@ -146,6 +146,20 @@ class PlaceWork(QObject):
         else:
             work = self._left
         if work is None or self._studio.read_only:
+            return False
+        self.work, self._offer, self._left = work, None, None
+        self._take_up()
+        return True
+
+    def take_on(self, piece: Jig, first_bar: int, last_bar: int) -> bool:
+        """Begin to work on some bars of a piece; says whether that is possible."""
+        try:
+            worst, _ = events_of(piece, first_bar, last_bar)
+            work = work_on(piece, Place(first_bar=first_bar, last_bar=last_bar, worst=worst))
+        except JigwrightError as error:
+            self.message.emit(error_sentence(error))
+            return False
+        if self._studio.read_only:
             return False
         self.work, self._offer, self._left = work, None, None
         self._take_up()
