@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from aim_builders import jig_of
+from aim_builders import all_in, jig_of
 from builders import heard, heard_of, keep_take, new_studio, segment
 from jigwright.core.jig.derive import spot
 from jigwright.core.jig.model import Jig
@@ -18,6 +18,7 @@ from jigwright.core.judge.piece_map import (
     Thread,
     event_at,
     map_piece,
+    states_of,
     weakest,
 )
 from jigwright.core.music.pitch import Pitch
@@ -142,6 +143,19 @@ def test_a_take_that_left_notes_out_counts_them_as_not_met(tmp_path: Path) -> No
     assert row.states[PIECE.events[2].id] == "not_met"
     assert sum(s == "met" for s in row.states.values()) == 7
     studio.close()
+
+
+def test_what_nobody_marks_is_not_counted_against_a_bar() -> None:
+    notes = all_in(
+        PIECE,
+        {
+            1: {"cents": 30.0, "standing": "high", "finger": 0},
+            2: {"cents": 30.0, "standing": "high"},
+            3: {"standing": "missed", "finger": 0},
+        },
+    )  # fmt: skip
+    states = states_of(notes, PIECE)
+    assert [states[PIECE.events[i].id] for i in range(4)] == ["met", "met", "not_met", "not_met"]
 
 
 def left(remark_id: str, at_s: float, note_id: str | None = None) -> Remark:

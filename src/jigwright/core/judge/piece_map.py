@@ -15,6 +15,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.jig.spot_path import MOST_BARS, Place, events_of
 from jigwright.core.judge.aims import AimResult
 from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.marking import is_excused
 
 NoteState = Literal["met", "not_met", "unknown"]
 FEWEST_OFF = 2
@@ -126,7 +127,10 @@ def states_of(
     for row, note in enumerate(notes):
         i = note.measured.lined.i_event
         if i is not None:
-            states[jig.events[i].id] = _MET.get(note.standing, "unknown")
+            state = _MET.get(note.standing, "unknown")
+            if note.standing in ("low", "high") and is_excused(note, jig):
+                state = "met"  # nobody marks it: an open string, within its vibrato, a free place
+            states[jig.events[i].id] = state
             event_of_row[row] = jig.events[i].id
     for result in aims:
         if result.state == "not_met" and result.row in event_of_row:
