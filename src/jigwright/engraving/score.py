@@ -9,6 +9,8 @@ from __future__ import annotations
 import re
 import xml.etree.ElementTree as ET
 from dataclasses import replace
+from functools import cache
+from pathlib import Path
 
 import verovio
 from defusedxml import ElementTree as SafeET
@@ -26,6 +28,7 @@ from jigwright.services.notation import (
 _SVG = "{http://www.w3.org/2000/svg}"
 _XLINK = "{http://www.w3.org/1999/xlink}"
 _TRANSLATE = re.compile(r"translate\(\s*([-\d.]+)[ ,]+([-\d.]+)\s*\)")
+_MUSIC_FONT = "Leipzig"
 _WIDEST = 1.0  # spacing that the engraver takes
 _SEAM_MARGIN = 44  # sheets follow each other as lines do
 _HEAD_WIDTH, _HEAD_HEIGHT = 212.0, 180.0
@@ -185,6 +188,55 @@ def _clean(root: ET.Element) -> None:
                 parent.remove(child)
     for text in texts:
         _flatten_text(text)
+    _draw_note_signs(root)
+
+
+def _draw_note_signs(root: ET.Element) -> None:
+    """Note values in words (of a tempo) as outlines: no font for words has them."""
+    for parent in list(root.iter()):
+        for text in [c for c in parent if c.tag == f"{_SVG}text"]:
+            signs, words = _leading_signs(text.text or "")
+            if not signs:
+                continue
+            x, y = float(text.get("x") or 0), float(text.get("y") or 0)
+            scale = float((text.get("font-size") or "300px").removesuffix("px")) / 1000.0
+            at = list(parent).index(text)
+            for sign in signs:
+                glyph = _glyph(sign)
+                if glyph is not None:
+                    outline, advance = glyph
+                    place = f"translate({x:g},{y:g}) scale({scale:g},{-scale:g})"
+                    path = ET.Element(f"{_SVG}path", d=outline, fill=INK, transform=place)
+                    parent.insert(at, path)
+                    x += advance * scale
+            text.text = words
+            text.set("x", f"{x + (60 if words.startswith('.') else 220) * scale:g}")
+
+
+def _leading_signs(words: str) -> tuple[str, str]:
+    """Signs of a music font that words begin with, and the rest without any."""
+    n = next((k for k, c in enumerate(words) if not _is_sign(c)), len(words))
+    return words[:n], "".join(c for c in words[n:] if not _is_sign(c)).strip()
+
+
+def _is_sign(character: str) -> bool:
+    return "\ue000" <= character <= "\uf8ff"
+
+
+@cache
+def _glyph(character: str) -> tuple[str, float] | None:
+    """Outline of a sign of the engraver's music font, and how far it reaches; 1000 to the em."""
+    folder, name = Path(verovio.__file__).parent / "data", f"{ord(character):X}"
+    try:
+        symbol = SafeET.parse(folder / _MUSIC_FONT / f"{name}.xml").getroot()
+        table = SafeET.parse(folder / f"{_MUSIC_FONT}.xml").getroot()
+    except (OSError, ET.ParseError):
+        return None
+    outline = next((p.get("d") for p in symbol.iter() if p.get("d")), None)
+    row = next((g for g in table.iter("g") if g.get("c") == name), None)
+    if outline is None or row is None:
+        return None
+    return outline, float(row.get("h-a-x") or row.get("w") or 0.0)
 
 
 def _flatten_text(text: ET.Element) -> None:
