@@ -23,7 +23,7 @@ def jig(*tempi: tuple[object, float]) -> Jig:
 
 
 def test_at_one_tempo_seconds_are_beats_times_its_length() -> None:
-    assert written_seconds(jig()) == [1.0, 2.0, 1.0, 2.0]
+    assert written_seconds(jig()) == (1.0, 2.0, 1.0, 2.0)
     assert whole_seconds(jig()) == 6.0
     assert WrittenTime(replace(jig(), tempo_bpm=120.0)).at(F(3)) == 1.5
 

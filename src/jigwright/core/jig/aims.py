@@ -7,6 +7,7 @@ Everything that speaks or counts follows a jig's aims, the first one being what 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import TYPE_CHECKING, Literal
 
 from jigwright.core.errors import JigError
@@ -206,6 +207,7 @@ def goes_back(jig: Jig) -> bool:
     return any(a.kind == "second_arrival" for a in jig.aims)
 
 
+@lru_cache(maxsize=32)
 def implied_aims(jig: Jig) -> tuple[Aim, ...]:
     """Every note heard and in tune, and what the marks ask for."""
     only_open = all(h.finger == 0 for e in jig.events for h in e.heads)

@@ -13,7 +13,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
+from math import log2
 from typing import Literal
 
 import numpy as np
@@ -22,7 +23,7 @@ from numpy.typing import NDArray
 from jigwright.core.jig.aims import aims_of
 from jigwright.core.jig.bow_places import places_written
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.pace import WrittenTime
+from jigwright.core.jig.pace import WrittenTime, written_seconds
 from jigwright.core.jig.phrases import written_loudness
 from jigwright.core.jig.signs import Dynamic
 from jigwright.core.jig.voices import strokes as spans_of
@@ -36,6 +37,7 @@ USABLE_MM = {"violin": 600.0, "viola": 600.0, "cello": 560.0, "bass": 520.0}
 """Hair of usual bows less the last inch at the frog."""
 _USUAL_MM = 600.0
 _STEPS = 64
+_NO_WAY = 1e4  # of a stroke that would go the other way
 _FAST_S = 0.3  # a stroke that is shorter lies where fast strokes lie
 _TO_PLACE_S = 0.3  # rests from here on leave time to bring the bow somewhere else
 _HELD_TO = 40.0  # weight of a share that was set against one that was only proposed
@@ -138,7 +140,7 @@ def _planned(jig: Jig, usable_mm: float) -> tuple[PlannedStroke, ...]:
     if not spans:
         return ()
     time = WrittenTime(jig)
-    lengths = time.lengths()
+    lengths = written_seconds(jig)
     loud = _loudness(jig)
     per_s = _USUAL_MM / usable_mm
     wants = [SPEED[loud[i]] * per_s * lengths[i] for i in range(len(jig.events))]
@@ -240,7 +242,7 @@ def _laid_out(wishes: Sequence[_Wish]) -> list[tuple[float, float]]:
     for wish in wishes:
         entry, came = _entered(best, grid, wish)
         from_place.append(came)
-        cost = entry[:, None] + _stroke_cost(grid, wish)
+        cost = entry[:, None] + _stroke_cost(wish)
         from_start.append(np.argmin(cost, axis=0))
         best = cost[from_start[-1], np.arange(_STEPS + 1)]
     at = int(np.argmin(best))
@@ -272,14 +274,22 @@ def _entered(
     return np.where(keeps, best, again), np.where(keeps, here, came_freely)
 
 
-def _stroke_cost(grid: NDArray[np.float64], wish: _Wish) -> NDArray[np.float64]:
+def _stroke_cost(wish: _Wish) -> NDArray[np.float64]:
     """Cost of a stroke from each place (rows) to each other (columns)."""
-    hair = wish.sign * (grid[None, :] - grid[:, None])
-    middle = 0.5 * (grid[None, :] + grid[:, None])
+    log_hair, middle = _ways(wish.sign)
+    off = middle - wish.home
+    ratio = log_hair - log2(wish.hair)
+    return wish.hair_weight * ratio * ratio + wish.home_weight * off * off
+
+
+@cache
+def _ways(sign: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Logarithm of the hair, and the middle, of every stroke that goes one way on the grid."""
+    grid = np.linspace(0.0, 1.0, _STEPS + 1)
+    hair = sign * (grid[None, :] - grid[:, None])
     with np.errstate(divide="ignore", invalid="ignore"):
-        ratio = np.log2(np.where(hair > 0, hair, np.nan) / wish.hair)
-    cost = wish.hair_weight * ratio**2 + wish.home_weight * (middle - wish.home) ** 2
-    return np.where(np.isnan(cost), 1e6, cost)
+        log_hair = np.where(hair > 0, np.log2(np.where(hair > 0, hair, 1.0)), _NO_WAY)
+    return log_hair, 0.5 * (grid[None, :] + grid[:, None])
 
 
 def _as_laid(begins: Begin, laid: Sequence[tuple[float, float]], k: int) -> Begin:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from fractions import Fraction
+from functools import lru_cache
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
@@ -44,9 +45,10 @@ class WrittenTime:
         return [self.at(e.end_beats) - self.at(e.onset_beats) for e in self._events]
 
 
-def written_seconds(jig: Jig) -> list[float]:
+@lru_cache(maxsize=32)
+def written_seconds(jig: Jig) -> tuple[float, ...]:
     """Duration of every event in seconds, played as written."""
-    return WrittenTime(jig).lengths()
+    return tuple(WrittenTime(jig).lengths())
 
 
 def whole_seconds(jig: Jig) -> float:

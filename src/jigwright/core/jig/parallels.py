@@ -3,18 +3,16 @@
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections.abc import Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 
-from jigwright.core.jig.model import Event, Jig
+from jigwright.core.jig.model import Bar, Event, Jig
 
 FEWEST_NOTES = 5  # fewer move alike by chance
 FEWEST_NOTES_OF_ONE_BAR = 8  # a single bar of fewer is a figure, not a place
 _MOST_GAP_BARS = 1  # bars in a row that may differ inside a place
 _LEAST_ALIKE = 0.6  # share of the bars of a place that are alike
 _MOST_BARS = 1200
-
-_Shape = tuple[tuple[Fraction, Fraction, tuple[int, ...]], ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,47 +57,51 @@ def parallels(jig: Jig) -> tuple[Parallel, ...]:
         ]
         for b in bars
     ]
-    shapes = [_shape(events, b.start_beats) for events, b in zip(inside, bars, strict=True)]
+    figures = _figures(inside, bars)
     found: list[Parallel] = []
     for lag in range(1, len(bars)):
-        found += _along(lag, shapes, inside)
+        found += _along(lag, figures, inside)
     found.sort(key=lambda p: (-p.n_notes, p.first, p.second))
     kept: list[Parallel] = []
+    over: dict[int, list[Parallel]] = {}  # kept ones by the bars of their first place
     for one in found:
-        if not any(_covers(big, one) for big in kept):
+        if not any(_covers(big, one) for big in over.get(one.first, ())):
             kept.append(one)
+            for bar in range(one.first, one.first + one.n_bars):
+                over.setdefault(bar, []).append(one)
     return tuple(kept)
 
 
-def _shape(events: tuple[Event, ...], start: Fraction) -> _Shape:
-    """Where notes lie and how high, in letters."""
-    return tuple(
-        (
-            e.onset_beats - start,
-            e.length_beats,
-            tuple((h.stopped or h.pitch).diatonic for h in e.heads),
+@dataclass(frozen=True, slots=True)
+class _Figure:
+    """A bar: which rhythm and motion it has, where it begins, in letters, and how many notes."""
+
+    kind: int
+    begins: int
+    n_notes: int
+
+
+def _figures(inside: list[tuple[Event, ...]], bars: Sequence[Bar]) -> list[_Figure]:
+    kinds: dict[object, int] = {}
+    found = []
+    for events, bar in zip(inside, bars, strict=True):
+        heads = [[(h.stopped or h.pitch).diatonic for h in e.heads] for e in events]
+        begins = heads[0][0] if heads else 0
+        shape = tuple(
+            (e.onset_beats - bar.start_beats, e.length_beats, tuple(d - begins for d in row))
+            for e, row in zip(events, heads, strict=True)
         )
-        for e in events
-    )
+        kind = kinds.setdefault(shape, len(kinds))
+        found.append(_Figure(kind=kind, begins=begins, n_notes=len(events)))
+    return found
 
 
-def _moved(a: _Shape, b: _Shape) -> int | None:
+def _moved(a: _Figure, b: _Figure) -> int | None:
     """By how many letters a bar lies higher; None if it does not move alike."""
-    if len(a) != len(b) or not a:
-        return None
-    steps = None
-    for (at, length, heads), (to, long, others) in zip(a, b, strict=True):
-        if at != to or length != long or len(heads) != len(others):
-            return None
-        for x, y in zip(heads, others, strict=True):
-            if steps is None:
-                steps = y - x
-            elif y - x != steps:
-                return None
-    return steps
+    return b.begins - a.begins if a.kind == b.kind and a.n_notes else None
 
 
-def _along(lag: int, shapes: list[_Shape], inside: list[tuple[Event, ...]]) -> list[Parallel]:
+def _along(lag: int, shapes: list[_Figure], inside: list[tuple[Event, ...]]) -> list[Parallel]:
     """Places whose second lies so many bars behind the first."""
     found: list[Parallel] = []
     i = 0
@@ -111,11 +113,11 @@ def _along(lag: int, shapes: list[_Shape], inside: list[tuple[Event, ...]]) -> l
         alike, k = [0], 1
         while k < lag and i + lag + k < len(shapes) and k - alike[-1] <= _MOST_GAP_BARS + 1:
             a, b = shapes[i + k], shapes[i + lag + k]
-            if _moved(a, b) == steps or (not a and not b):
+            if _moved(a, b) == steps or not (a.n_notes or b.n_notes):
                 alike.append(k)
             k += 1
         n = alike[-1] + 1
-        n_notes = sum(len(shapes[i + m]) for m in alike)
+        n_notes = sum(shapes[i + m].n_notes for m in alike)
         least = FEWEST_NOTES if len(alike) > 1 else FEWEST_NOTES_OF_ONE_BAR
         if n_notes >= least and len(alike) >= _LEAST_ALIKE * n:
             low, high = inside[i][0].heads[0].pitch, inside[i + lag][0].heads[0].pitch
