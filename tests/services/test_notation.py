@@ -224,3 +224,52 @@ def test_fingers_can_be_left_out() -> None:
     made = edit.set_finger(jig(), 0, 0, 1)
     assert len(all_of(mei(made), "fing")) == 1
     assert all_of(mei(made, fingerings=False), "fing") == []
+
+
+# harmonics --------------------------------------------------------------------------------------
+
+
+def harmonic_jig(partial: int, *, string: int | None = 0, stopped: str = "") -> Jig:
+    """One note of the violin, a harmonic."""
+    made = jig("D5:4")
+    pitch = Pitch.parse("D5")
+    head = replace(
+        made.events[0].heads[0], partial=partial, string=string,
+        stopped=Pitch.parse(stopped) if stopped else None, pitch=pitch,
+    )  # fmt: skip
+    return replace(made, events=(replace(made.events[0], heads=(head,)),))
+
+
+def diamonds(of: Jig) -> list[str]:
+    return [
+        f"{n.get('pname')}{n.get('oct')}" for n in all_of(mei(of), "note") if n.get("head.shape")
+    ]
+
+
+@pytest.mark.parametrize(("partial", "place"), [(3, "d4"), (4, "c4"), (5, "b3"), (6, "b3")])
+def test_a_natural_harmonic_has_the_place_to_touch_below_the_note_that_sounds(
+    partial: int, place: str
+) -> None:
+    made = harmonic_jig(partial)  # on the G string
+    assert diamonds(made) == [place]
+    (note, *_) = [n for n in all_of(mei(made), "note") if not n.get("head.shape")]
+    assert (note.get("pname"), note.get("oct")) == ("d", "5")
+    assert next(a.get("artic") for a in all_of(mei(made), "artic")) == "harm"
+
+
+@pytest.mark.parametrize(("partial", "string"), [(2, 0), (1, 0), (3, None), (9, 0)])
+def test_where_the_place_is_the_note_or_unknown_there_is_none(partial, string) -> None:
+    assert diamonds(harmonic_jig(partial, string=string)) == []
+
+
+def test_an_artificial_harmonic_says_what_sounds() -> None:
+    made = harmonic_jig(4, stopped="D3")
+    assert diamonds(made) == ["g3"]
+    said = ["".join(d.itertext()) for d in all_of(mei(made), "dir")]
+    assert "→ D5" in said
+    assert not [d for d in all_of(mei(harmonic_jig(3)), "dir") if "→" in "".join(d.itertext())]
+
+
+def test_a_hold_keeps_clear_of_the_bow_sign() -> None:
+    held = mei(writing.toggle_mark(jig(), 1, 1, "fermata"))
+    assert one(held, "fermata").get("vo") == "2"

@@ -17,7 +17,7 @@ from jigwright.core.jig.signs import Sign
 from jigwright.core.jig.strings_said import strings_said
 from jigwright.core.jig.voices import drawn_slurs
 from jigwright.core.jig.written import Written, WrittenHead, WrittenVoices
-from jigwright.core.music.harmonics import touched_pitch
+from jigwright.core.music.harmonics import ARTIFICIAL_PARTIALS, touched_pitch
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import signature
 from jigwright.core.music.pitch import Pitch
@@ -315,7 +315,7 @@ class _Bar:
         graces = ""
         if piece.first:
             graces = "".join(self._grace(p, event) for p in event.graces)
-        many = len(piece.heads) > 1 or any(h.head.stopped is not None for h in piece.heads)
+        many = len(piece.heads) > 1 or any(self._touch_place(h.head) for h in piece.heads)
         if not many:
             return graces + self._note(piece.heads[0], event, piece, f"{length} ", marks=True)
         top = piece.heads[-1]
@@ -353,7 +353,7 @@ class _Bar:
             f'oct="{p.octave + self._score.octaves_up}"{accidental} {length.strip()}{tie}'
         ).rstrip()
         text += f">{inner}</note>" if inner else "/>"
-        return text + (self._touched(head, tie) if head.stopped else "")
+        return text + self._touched(head, tie)
 
     def _tremolo(self, event: Event) -> str:
         if event.ornament != "tremolo":
@@ -377,10 +377,20 @@ class _Bar:
             text += f'<artic artic="{bow}" place="above"{faint_colour(event.proposed_bow)}/>'
         return text
 
+    def _touch_place(self, head: Notehead) -> Pitch | None:
+        """Where a harmonic is touched, if that is not where it sounds."""
+        if head.stopped is not None:
+            return touched_pitch(head.stopped, head.partial)
+        strings = instrument(self._score.jig.instrument_id).strings
+        if head.partial not in ARTIFICIAL_PARTIALS or head.partial == 2 or head.string is None:
+            return None  # at half the string both are one; higher ones have no place on a staff
+        return touched_pitch(strings[head.string], head.partial)
+
     def _touched(self, head: Notehead, tie: str) -> str:
-        """The diamond above the stopped note of an artificial harmonic."""
-        assert head.stopped is not None
-        p = touched_pitch(head.stopped, head.partial)
+        """The diamond where a harmonic is touched; empty for other notes."""
+        p = self._touch_place(head)
+        if p is None:
+            return ""
         return (
             f'<note head.shape="diamond" pname="{p.step.lower()}" '
             f'oct="{p.octave + self._score.octaves_up}"{self._accidental(p)}{tie}/>'

@@ -78,7 +78,7 @@ class MeiControls:
 
     def hold(self, element_id: str) -> None:
         """A hold over a note or a rest."""
-        self.rows.append(f'<fermata startid="#{element_id}" place="above"/>')
+        self.rows.append(f'<fermata startid="#{element_id}" place="above" vo="2"/>')
 
     def mark(self, event: Event) -> None:
         """Everything that hangs on an event's first note."""
@@ -93,6 +93,11 @@ class MeiControls:
             ]
         if (said := self._score.strings.get(event.id)) is not None:
             self.rows.append(f'<dir {at} place="above">{said}</dir>')
+        for head in event.heads:
+            if head.stopped is not None and not head.held:  # its note that sounds stands nowhere
+                sign = {2: "𝄪", 1: "♯", 0: "", -1: "♭", -2: "♭♭"}.get(head.pitch.alter, "")
+                text = f"{head.pitch.step}{sign}{head.pitch.octave}"
+                self.rows.append(f'<dir {at} place="above">{_small("→ " + text)}</dir>')
         self._ornament(event, at)
         if event.dynamic:
             self.rows.append(f'<dynam {at} place="below">{event.dynamic}</dynam>')
@@ -186,6 +191,10 @@ def faint_colour(proposed: bool) -> str:
 
 def _italic(text: str) -> str:
     return f'<rend fontstyle="italic">{text}</rend>'
+
+
+def _small(text: str) -> str:
+    return f'<rend fontstyle="italic" fontsize="70%">{text}</rend>'
 
 
 def _tempo(at: str, sign: Sign, first_bpm: float) -> str:
