@@ -7,9 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from jigwright.core.follow.align import line_up
 from jigwright.core.follow.gate import TakeGate
-from jigwright.core.follow.moves import FollowParams
+from jigwright.core.follow.live_follower import LiveFollower
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.pace import WrittenTime
@@ -108,6 +107,11 @@ class Ear:
             self._own = OwnSounds(rate_hz, beside.drone_hz, beside.clicks_hz)
         self._settled_s = beside.since_s + SETTLES_S if beside.drone_hz else float("-inf")
         self._rests_s = rests_s(jig) if jig is not None else ()
+        self._follower = self._new_follower()
+
+    def _new_follower(self) -> LiveFollower | None:
+        jig = self._request.jig
+        return None if jig is None else LiveFollower(jig, self._request.a4_hz)
 
     @property
     def delay_s(self) -> float:
@@ -152,6 +156,7 @@ class Ear:
                 take = (self._gate.start_s, self._gate.end_s)
                 self._gate = TakeGate(two_strings=self._two, clicking=self._clicking)
                 self._notes, self._i_event = [], None
+                self._follower = self._new_follower()
                 self._stops.forget()
         return EarSays(
             frames=heeded.frames, notes=heeded.notes, i_event=self._i_event, take=take,
@@ -220,21 +225,11 @@ class Ear:
 
     def _follow(self) -> None:
         jig = self._request.jig
-        if jig is None:
+        if jig is None or self._follower is None:
             return
         notes, pairs = with_stops(
             self._notes, self._stops.found, since_s=self._stops.sounding_since_s
         )
-        lined = line_up(notes, jig, a4_hz=self._request.a4_hz, params=FollowParams(), pairs=pairs)
-        last = max(
-            (n for n in lined.notes if n.segments and n.i_event is not None),
-            key=lambda n: n.segments[-1],
-            default=None,
-        )
-        self._i_event = last.i_event if last is not None else None
-        onsets = [
-            (n.i_event, notes[n.segments[0]].onset_s)
-            for n in lined.notes
-            if n.segments and n.i_event is not None and n.attempt == 1
-        ]
-        self._too_soon = comes_too_soon(onsets, jig, self._rests_s)
+        followed = self._follower.follow(notes, pairs)
+        self._i_event = followed.i_event
+        self._too_soon = comes_too_soon(followed.onsets, jig, self._rests_s)

@@ -27,6 +27,7 @@ _KEPT_S = 5.0
 _LEAST_SOUNDING_S = 0.15
 _MOST_LINES = 400
 _MOST_NOTES = 12
+_EVERY_S = 0.4
 _PAST = -1
 
 
@@ -52,6 +53,7 @@ class LiveRing:
         self._sounding: list[Now] = []
         self._waiting: list[Segment] = []
         self._lines: list[RingLine] = []
+        self._looked_s = float("-inf")
         self.now: RingNow | None = None
 
     def push(self, block: Floats, notes: Sequence[Segment], frames: Sequence[Now]) -> None:
@@ -68,8 +70,9 @@ class LiveRing:
         end_s = (self._n_past + len(self._x)) / RATE_HZ
         ready = [n for n in self._waiting if n.offset_s + READY_S <= end_s]
         self._waiting = [n for n in self._waiting if n.offset_s + READY_S > end_s]
-        for note in ready:
-            self.now = self._look(note, end_s) or self.now
+        if ready and end_s - self._looked_s >= _EVERY_S:  # faster than that no eye looks
+            self._looked_s = end_s
+            self.now = self._look(ready[-1], end_s) or self.now
         if self.now is not None and end_s > self.now.since_s + READY_S + self.now.decay_s:
             self.now = None
 
