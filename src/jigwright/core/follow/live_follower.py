@@ -9,12 +9,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
 
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.values import LinedUp
 from jigwright.core.jig.model import Jig
+from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Pair, Segment
+from jigwright.core.values import Floats
 
 WHOLE_EVENTS = 160
 """A jig of so many events is lined up whole."""
@@ -22,11 +27,11 @@ _KEPT_NOTES = 40  # that stay when the window moves on: going back reaches so fa
 _MOST_NOTES = 80
 _SPAN_EVENTS = 200
 _LEAST_AHEAD = 80  # events that must lie before the player
-_LOOK_NOTES = 12  # the last notes, by which one sees whether somebody is elsewhere
-_LOST_BELOW = 0.5  # share of them that fit
-_SEARCH_NOTES = 24
-_FITS_BETTER = 0.25  # of the notes searched for must fit elsewhere in addition
-_SEARCH_EVERY = 4  # notes between two searches
+LOOK_NOTES = 12
+"""The last notes, by which one sees whether somebody is elsewhere, and where."""
+_LOST_BELOW = 0.5  # share of them that follow each other
+_FITS = 0.8  # share of them that are the notes of another place
+_SAME_CENTS = 60.0
 _TOUCH_S = 1e-3
 
 
@@ -60,7 +65,8 @@ class LiveFollower:
         self._first = 0
         self._since_s = float("-inf")
         self._window = self._events_from(0)
-        self._searched = 0
+        self._upper = np.array([cents_from_a4(e.heads[-1].pitch) for e in jig.events])
+        self._lower = np.array([cents_from_a4(e.heads[0].pitch) for e in jig.events])
 
     @property
     def window(self) -> tuple[int, int]:
@@ -79,12 +85,10 @@ class LiveFollower:
         """
         recent = [n for n in notes if n.onset_s >= self._since_s - _TOUCH_S]
         lined = self._lined(recent, pairs)
-        if self._is_long and self._is_lost(lined, len(recent)):
-            self._searched += 1
-            if self._searched % _SEARCH_EVERY == 1 and self._look_elsewhere(notes, pairs, lined):
-                return self.follow(notes, pairs)
-        else:
-            self._searched = 0
+        lost = self._is_long and self._is_lost(lined, recent)
+        if lost and self._look_elsewhere(notes, lined.offset_cents):
+            recent = [n for n in notes if n.onset_s >= self._since_s - _TOUCH_S]
+            lined = self._lined(recent, pairs)
         followed = self._told(lined, recent)
         if self._is_long:
             self._move_on(lined, recent, followed.i_event)
@@ -116,30 +120,52 @@ class LiveFollower:
         at = None if last is None or last.i_event is None else last.i_event + self._first
         return Followed(i_event=at, onsets=onsets)
 
-    def _is_lost(self, lined: LinedUp, n_notes: int) -> bool:
-        """Whether too few of the last notes fit where the window lies."""
-        if n_notes < _LOOK_NOTES:
+    def _is_lost(self, lined: LinedUp, recent: Sequence[Segment]) -> bool:
+        """Whether the last notes are not those that follow each other where the window lies."""
+        if len(recent) < LOOK_NOTES:
             return False
-        return _n_fitting(lined, n_notes - _LOOK_NOTES) < _LOST_BELOW * _LOOK_NOTES
+        right = []
+        for n in lined.notes:
+            if n.segments and n.i_event is not None:
+                segment = recent[n.segments[0]]
+                cents = hz_to_cents(segment.f0_hz, self._a4_hz) - lined.offset_cents
+                if self._off(self._first + n.i_event, cents) < _SAME_CENTS:
+                    right.append((n.segments[0], n.i_event))
+        since = len(recent) - LOOK_NOTES
+        last = sorted(row for row in right if row[0] >= since)
+        in_order = sum(b - a == 1 for (_, a), (_, b) in pairwise(last))
+        return in_order < _LOST_BELOW * (LOOK_NOTES - 1)
 
-    def _look_elsewhere(
-        self, notes: Sequence[Segment], pairs: Sequence[Pair], lined: LinedUp
-    ) -> bool:
-        """Look for the last notes in all of the piece; says whether the window moved."""
-        tail = list(notes[-_SEARCH_NOTES:])
-        n_recent = sum(n.onset_s >= self._since_s - _TOUCH_S for n in notes)
-        here = _n_fitting(lined, max(0, n_recent - len(tail)))
-        whole = line_up(tail, self._jig, a4_hz=self._a4_hz, params=FollowParams(), pairs=pairs)
-        there = _n_fitting(whole, 0)
-        found = [n for n in whole.notes if n.segments and n.i_event is not None]
-        if not found or there < here + _FITS_BETTER * len(tail):
+    def _off(self, i_event: int, cents: float) -> float:
+        """Cents from a pitch to the nearer voice of an event."""
+        return float(min(abs(self._upper[i_event] - cents), abs(self._lower[i_event] - cents)))
+
+    def _look_elsewhere(self, notes: Sequence[Segment], offset_cents: float) -> bool:
+        """Look for the last notes, one after the other, in all of the piece; move there."""
+        tail = notes[-LOOK_NOTES:]
+        heard = np.array([hz_to_cents(n.f0_hz, self._a4_hz) for n in tail])
+        # the tuning found may be that of a place where nobody is
+        fits = max(
+            (self._fits(heard - offset) for offset in (offset_cents, 0.0)),
+            key=lambda f: float(np.max(f)),
+        )
+        best = int(np.argmax(fits))  # of several alike the first: people begin again
+        alone = np.count_nonzero(fits >= fits[best] - 1) == 1
+        if fits[best] < _FITS * len(tail) or not (alone or best == 0):
             return False
-        start = min(found, key=lambda n: n.segments[0])
-        assert start.i_event is not None
-        self._since_s = tail[start.segments[0]].onset_s
-        self._first = max(0, start.i_event)
-        self._window = self._events_from(self._first)
+        self._since_s = tail[0].onset_s
+        self._first = best
+        self._window = self._events_from(best)
         return True
+
+    def _fits(self, cents: Floats) -> Floats:
+        """How many of some notes, one after the other, are those from each event on."""
+        starts = len(self._upper) - len(cents) + 1
+        fits = np.zeros(starts)
+        for k, c in enumerate(cents):
+            upper, lower = self._upper[k : k + starts], self._lower[k : k + starts]
+            fits += np.minimum(np.abs(upper - c), np.abs(lower - c)) < _SAME_CENTS
+        return fits
 
     def _move_on(self, lined: LinedUp, recent: Sequence[Segment], at: int | None) -> None:
         """Leave behind what is settled, when the window is full or its end comes near."""
@@ -164,12 +190,3 @@ class LiveFollower:
         self._since_s = recent[anchor.segments[0]].onset_s
         self._first += anchor.i_event
         self._window = self._events_from(self._first)
-
-
-def _n_fitting(lined: LinedUp, since: int) -> int:
-    """Segments from a number on that are notes of the jig."""
-    return sum(
-        sum(s >= since for s in n.segments)
-        for n in lined.notes
-        if n.i_event is not None and n.state in ("played", "retry")
-    )
