@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from fractions import Fraction
+from xml.etree import ElementTree as ET
 from xml.etree.ElementTree import Element
 
 import pytest
@@ -155,12 +156,17 @@ def test_endings_begin_on_the_left_and_stop_on_the_right() -> None:
 def test_own_marks_say_what_no_element_says() -> None:
     event = replace(jig().events[0], free=True, vibrato=False, shape="swell")
     assert own_marks(event) == ["free", "vibrato=no", "shape=swell"]
+    planned = replace(jig().events[0], bow_share=0.25, bow_place=0.0)
+    assert own_marks(planned) == ["bow_share=0.25", "bow_place=0"]
     assert own_marks(jig().events[0]) == []
 
 
 def texts_of(kind: str) -> st.SearchStrategy[str]:
     if kind == "tempo":
         return st.sampled_from(("", *NOTE_VALUES))
+    if kind == "cue":
+        notes = st.lists(st.integers(0, 127), min_size=1, max_size=4)
+        return notes.map(lambda row: " ".join(map(str, row)))
     if kind in TEXTS:
         return st.sampled_from(TEXTS[kind])
     return st.text(st.characters(codec="ascii", categories=("L", "N", "P", "S", "Zs")), max_size=12)
@@ -169,7 +175,7 @@ def texts_of(kind: str) -> st.SearchStrategy[str]:
 BEATS = st.fractions(0, 9, max_denominator=8)
 SIGNS = st.sampled_from(SIGN_KINDS).flatmap(
     lambda kind: st.builds(
-        Sign, kind=st.just(kind), at_beats=BEATS, end_beats=st.none() | BEATS.map(lambda b: b + 9),
+        Sign, kind=st.just(kind), at_beats=BEATS, end_beats=BEATS.map(lambda b: b + 9) | (st.nothing() if kind == "cue" else st.none()),
         text=texts_of(kind), value=st.none() | st.floats(0, 10_000),
         above=st.none() | st.booleans(),
     )
@@ -194,3 +200,14 @@ def test_whatever_a_jig_file_holds_is_drawn_and_written(signs, heads) -> None:
     written = write_musicxml(kept)
     again = read_musicxml(written, jig_id="j", title="t", instrument_id="violin")
     assert again.broken_at is None
+
+
+def test_a_bass_part_says_all_of_how_it_transposes() -> None:
+    """A reader of another program adds the octave to the diatonic steps without asking for them."""
+    bass = jig_from_line("E1 F#1 G1", jig_id="b", instrument_id="bass", title="b")
+    transpose = ET.fromstring(write_musicxml(bass)).find("part/measure/attributes/transpose")
+    assert [(e.tag, e.text) for e in transpose] == [
+        ("diatonic", "0"), ("chromatic", "0"), ("octave-change", "-1")
+    ]  # fmt: skip
+    again = read_musicxml(write_musicxml(bass), jig_id="b", title="b").jig
+    assert [e.heads[0].pitch for e in again.events] == [e.heads[0].pitch for e in bass.events]

@@ -138,6 +138,7 @@ class _Writer:
             put_clef(attributes, first.text if first is not None else self._inst.clef_sign)
             if self._inst.written_octaves_up:
                 transpose = SubElement(attributes, "transpose")
+                SubElement(transpose, "diatonic").text = "0"  # some readers add to it unasked
                 SubElement(transpose, "chromatic").text = "0"
                 SubElement(transpose, "octave-change").text = str(-self._inst.written_octaves_up)
 
