@@ -175,7 +175,8 @@ def texts_of(kind: str) -> st.SearchStrategy[str]:
 BEATS = st.fractions(0, 9, max_denominator=8)
 SIGNS = st.sampled_from(SIGN_KINDS).flatmap(
     lambda kind: st.builds(
-        Sign, kind=st.just(kind), at_beats=BEATS, end_beats=BEATS.map(lambda b: b + 9) | (st.nothing() if kind == "cue" else st.none()),
+        Sign, kind=st.just(kind), at_beats=BEATS,
+        end_beats=BEATS.map(lambda b: b + 9) | (st.nothing() if kind == "cue" else st.none()),
         text=texts_of(kind), value=st.none() | st.floats(0, 10_000),
         above=st.none() | st.booleans(),
     )
