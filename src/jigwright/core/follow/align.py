@@ -42,6 +42,7 @@ from jigwright.core.values import Floats, median
 _PIN_S = 0.08
 _OTHER_CENTS = 12.0  # a trill is rather its main note than the other one
 _FEWEST_PACES = 4
+_SAME_OFFSET_CENTS = 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -134,7 +135,9 @@ def _lined_up(
             if j >= 0 and abs(heard.upper[i] - offset - written.upper[j]) < 60
         ]
         if len(near) >= 2:
-            offset = float(np.clip(np.median(near), -90.0, 90.0))
+            before, offset = offset, float(np.clip(np.median(near), -90.0, 90.0))
+            if abs(offset - before) < _SAME_OFFSET_CENTS:
+                break  # the walk would go the same way again
     takes = taken_in(segments, heard.upper - offset, jig)
     rows = _rows(path, segments, jig, a4_hz, params, takes)
     said = frozenset(fixed)

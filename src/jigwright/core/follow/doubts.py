@@ -8,6 +8,7 @@ written note for which there is no beginning at all, but sound long enough to hi
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import zip_longest
@@ -27,6 +28,12 @@ _LEAST_S = 0.03
 _AWAY = 0.75  # of the written length a beginning may lie from its place
 _MISS = 1.0
 _FEWEST_TURNS, _MORE = 3, 2  # single notes in a double stop's place, and how many more must fit
+
+
+_Decided = tuple[tuple[Segment, ...], dict[int, int]]
+_MOST_DECIDED = 4
+# pitches, figures and bow of a take are asked for one after the other and are decided once
+_DECIDED: OrderedDict[tuple[object, ...], _Decided] = OrderedDict()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,9 +85,32 @@ def decide(
     a4_hz : float
     pairs : sequence of Pair
     """
-    same = {i: i for i in range(len(segments))}
     if jig is None or not jig.events or not segments:
-        return tuple(segments), same
+        return tuple(segments), {i: i for i in range(len(segments))}
+    key = (_figures(segments), _figures(doubtful), jig, a4_hz, tuple(p.upper_hz for p in pairs))
+    if key not in _DECIDED:
+        _DECIDED[key] = _decide(segments, doubtful, jig, a4_hz, pairs)
+        while len(_DECIDED) > _MOST_DECIDED:
+            _DECIDED.popitem(last=False)
+    chosen, at = _DECIDED[key]
+    return chosen, dict(at)
+
+
+def _figures(segments: Sequence[Segment]) -> bytes:
+    """What is decided from, of every note; what is not a number counts like any other value."""
+    return np.array(
+        [
+            (s.onset_s, s.offset_s, s.f0_hz, s.uncertainty_cents, s.level_dbfs, s.clarity, s.i_pair)
+            for s in segments
+        ]
+    ).tobytes()
+
+
+def _decide(
+    segments: Sequence[Segment], doubtful: Sequence[Segment], jig: Jig, a4_hz: float,
+    pairs: Sequence[Pair],
+) -> _Decided:  # fmt: skip
+    same = {i: i for i in range(len(segments))}
     single = [d for d in doubtful if d.i_pair < 0]
     segments, same = _with_turns(segments, single, jig, a4_hz, pairs)
     segments, after = reconsidered(segments, single, jig, a4_hz=a4_hz, pairs=pairs)

@@ -175,10 +175,10 @@ def _string(
 
     if on_strings is None and is_unison(f0_hz, place.open_hz[j]):
         return unknown("open_string")  # nobody says it was not that string itself
-    mine = [q for q in place.lines if q.i_segment == i_segment]
+    mine = place.lines_of(i_segment)
     of_string = [q for q in mine if q.i_string == j]
     lines = [q for q in of_string if isfinite(q.note_db)]
-    soon = [h for h in place.holds if offset_s - 0.02 <= h.from_s < offset_s + p.in_use_s]
+    soon = place.holds_from(offset_s - 0.02, offset_s + p.in_use_s)
     if _own_string_rings(place, f0_hz, j, soon, on_strings):
         return unknown("open_string")
     if not lines:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from jigwright.core.music.sympathy import strings_that_may_hold
 from jigwright.core.sound.heard import RingLine
@@ -90,7 +92,7 @@ class Hold:
     perhaps: tuple[int, ...] = ()
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)  # without slots: what is looked up often is kept
 class RingPlace:
     """What is the same for all notes of a take.
 
@@ -123,6 +125,26 @@ class RingPlace:
     tail_s: float = float("nan")
     two_s: tuple[tuple[float, float], ...] = ()
     params: RingParams = USUAL
+
+    def lines_of(self, i_segment: int) -> list[RingLine]:
+        """Lines of one note."""
+        return self._by_segment.get(i_segment, [])
+
+    def holds_from(self, from_s: float, to_s: float) -> Sequence[Hold]:
+        """Holds that begin in a stretch of time."""
+        starts = self._hold_starts
+        return self.holds[bisect_left(starts, from_s) : bisect_left(starts, to_s)]
+
+    @cached_property
+    def _by_segment(self) -> dict[int, list[RingLine]]:
+        found: dict[int, list[RingLine]] = {}
+        for line in self.lines:
+            found.setdefault(line.i_segment, []).append(line)
+        return found
+
+    @cached_property
+    def _hold_starts(self) -> list[float]:
+        return [h.from_s for h in self.holds]
 
 
 def holds_of(f0s_hz: Sequence[float], open_hz: Sequence[float]) -> tuple[int, ...]:
