@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
+from dataclasses import replace
+from fractions import Fraction
 
 import numpy as np
 import pytest
@@ -14,6 +16,7 @@ from jigwright.core.companion import Pulse, click_block, drone_block
 from jigwright.core.jig.bow_plan import plan_bow
 from jigwright.core.jig.fingering import TASTES, propose_fingering
 from jigwright.core.jig.line import jig_from_line
+from jigwright.core.jig.signs import Sign
 from jigwright.core.music.harmonics import (
     ARTIFICIAL_PARTIALS,
     artificial,
@@ -127,3 +130,23 @@ def test_a_bow_plan_stays_on_the_bow_and_goes_its_way(words: list[str]) -> None:
 def test_an_empty_take_is_an_empty_table() -> None:
     rows = list(csv.reader(io.StringIO(take_csv((), None))))
     assert rows == [list(COLUMNS)]
+
+
+def test_steps_of_a_path_are_no_other_ways_of_playing() -> None:
+    jig = jig_from_line("D4 E4 F#4", jig_id="j", instrument_id="violin", title="t")
+    other, step = replace(jig, id="k", title="other"), replace(jig, id="path-1-slow", title="step")
+    ways = jig_tools.kept_ways(jig, [jig, other, step], ["k", "k", "path-1-slow"])
+    assert [w.name for w in ways] == ["other (2 takes)"]
+
+
+def test_what_is_heard_is_the_choice_at_its_speed() -> None:
+    jig = jig_from_line("D4 E4 F#4 G4", jig_id="j", instrument_id="violin", title="t")
+    assert jig_tools.heard_part(jig, None, speed=1.0) == jig
+    slow = jig_tools.heard_part(jig, (1, 2), speed=0.5)
+    assert [str(e.heads[0].pitch) for e in slow.events] == ["E4", "F#4"]
+    assert slow.tempo_bpm == 0.5 * jig.tempo_bpm
+    later = Sign(kind="tempo", at_beats=Fraction(2), text="1", value=90.0)
+    both = jig_tools.heard_part(replace(jig, signs=(later,)), None, speed=0.5)
+    assert [s.value for s in both.signs] == [45.0]
+    crawl = jig_tools.heard_part(replace(jig, tempo_bpm=24.0), None, speed=0.5)
+    assert crawl.tempo_bpm == 20.0

@@ -23,6 +23,7 @@ from jigwright.core.jig.model import Jig, revise
 from jigwright.core.jig.order import written_out
 from jigwright.core.jig.parallels import parallels
 from jigwright.core.jig.signs import at_one_tempo
+from jigwright.core.jig.spot_path import is_step
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.wording.catalogue import tr, trn
@@ -230,7 +231,8 @@ def kept_ways(jig: Jig, jigs: Sequence[Jig], taken: Sequence[str | None]) -> tup
     def notes(one: Jig) -> list[object]:
         return [(e.onset_beats, [h.pitch for h in e.heads]) for e in one.events]
 
-    newest = {j.id: j for j in sorted(jigs, key=lambda j: j.revision) if j.id != jig.id}
+    others = (j for j in sorted(jigs, key=lambda j: j.revision) if not is_step(j.id))
+    newest = {j.id: j for j in others if j.id != jig.id}
     same = [j for j in newest.values() if len(j.events) == len(jig.events)]
 
     def name(one: Jig) -> str:
