@@ -13,7 +13,7 @@ from jigwright.core.jig.spot_path import (
     GOOD_TAKES,
     MOST_BARS,
     SLOWER,
-    Place,
+    WeakPlace,
     crossings,
     events_of,
     is_step,
@@ -28,7 +28,7 @@ ALONG = jig_of("G3 D4 G3 D4 " * 8)  # strings are crossed
 EIGHTHS = jig_of("D4:1/2 E4:1/2 F#4:1/2 G4:1/2 A4:1/2 G4:1/2 F#4:1/2 E4:1/2 " * 6)
 
 
-def steps(piece, place: Place):
+def steps(piece, place: WeakPlace):
     made = spot_path(piece, place, path_id="p", title_of=lambda kind: f"step {kind}")
     return {s.kind: s for s in made}
 
@@ -81,7 +81,7 @@ def test_what_could_not_be_told_is_not_counted() -> None:
 
 
 def test_from_a_beat_to_the_piece_again() -> None:
-    made = steps(PIECE, Place(first_bar=2, last_bar=2, worst=9))
+    made = steps(PIECE, WeakPlace(first_bar=2, last_bar=2, worst=9))
     assert list(made) == [
         "beat", "next_beat", "both", "landing", "slow", "written", "context", "whole"
     ]  # fmt: skip
@@ -95,22 +95,22 @@ def test_from_a_beat_to_the_piece_again() -> None:
 
 
 def test_a_beat_is_all_its_notes() -> None:
-    made = steps(EIGHTHS, Place(first_bar=1, last_bar=1, worst=11))
+    made = steps(EIGHTHS, WeakPlace(first_bar=1, last_bar=1, worst=11))
     assert names(made["beat"].jig) == ["F#4", "G4"]
     assert names(made["landing"].jig) == ["F#4", "G4", "A4", "G4", "F#4"]
 
 
 def test_the_last_beat_is_taken_with_the_one_before_it() -> None:
-    made = steps(PIECE, Place(first_bar=2, last_bar=2, worst=11))
+    made = steps(PIECE, WeakPlace(first_bar=2, last_bar=2, worst=11))
     assert names(made["both"].jig) == ["F#4", "G4"]
-    end = steps(PIECE, Place(first_bar=7, last_bar=7, worst=31))
+    end = steps(PIECE, WeakPlace(first_bar=7, last_bar=7, worst=31))
     assert "landing" not in end  # nothing comes after it: both beats were that already
-    one = steps(jig_of("D4:4 E4:4 F#4:4 G4:4 A4:4"), Place(first_bar=1, last_bar=1, worst=1))
+    one = steps(jig_of("D4:4 E4:4 F#4:4 G4:4 A4:4"), WeakPlace(first_bar=1, last_bar=1, worst=1))
     assert list(one) == ["slow", "written", "context", "whole"]
 
 
 def test_bars_keep_their_numbers_and_notes_their_ids() -> None:
-    made = steps(PIECE, Place(first_bar=2, last_bar=3, worst=9))
+    made = steps(PIECE, WeakPlace(first_bar=2, last_bar=3, worst=9))
     assert made["written"].jig.bars()[0].number == 3
     assert made["context"].jig.bars()[0].number == 2
     ids = {e.id for e in PIECE.events}
@@ -121,19 +121,22 @@ def test_bars_keep_their_numbers_and_notes_their_ids() -> None:
 
 
 def test_at_the_ends_of_the_piece_there_is_one_bar_around() -> None:
-    first = steps(PIECE, Place(first_bar=0, last_bar=0, worst=1))["context"].jig
-    last = steps(PIECE, Place(first_bar=7, last_bar=7, worst=29))["context"].jig
+    first = steps(PIECE, WeakPlace(first_bar=0, last_bar=0, worst=1))["context"].jig
+    last = steps(PIECE, WeakPlace(first_bar=7, last_bar=7, worst=29))["context"].jig
     assert (len(first.events), first.bars()[0].number) == (8, 1)
     assert (len(last.events), last.bars()[0].number) == (8, 7)
 
 
 def test_a_place_that_is_all_of_the_piece_is_not_played_in_context() -> None:
     short = jig_of("D4:1 E4:1 F#4:1 G4:1 " * 2)
-    assert list(steps(short, Place(first_bar=0, last_bar=1, worst=1)))[-2:] == ["written", "whole"]
+    assert list(steps(short, WeakPlace(first_bar=0, last_bar=1, worst=1)))[-2:] == [
+        "written",
+        "whole",
+    ]
 
 
 def test_slowly_is_six_tenths_and_needs_two_good_takes() -> None:
-    made = steps(PIECE, Place(first_bar=2, last_bar=2, worst=9))
+    made = steps(PIECE, WeakPlace(first_bar=2, last_bar=2, worst=9))
     assert made["slow"].jig.tempo_bpm == pytest.approx(SLOWER * PIECE.tempo_bpm)
     assert made["written"].jig.tempo_bpm == PIECE.tempo_bpm
     assert {k: s.good_takes for k, s in made.items() if s.good_takes > 1} == GOOD_TAKES
@@ -142,7 +145,7 @@ def test_slowly_is_six_tenths_and_needs_two_good_takes() -> None:
 
 def test_crossings_ask_for_the_chord_and_for_stopped_bows() -> None:
     piece = propose_fingering(ALONG)
-    made = steps(piece, Place(first_bar=2, last_bar=2, worst=9))
+    made = steps(piece, WeakPlace(first_bar=2, last_bar=2, worst=9))
     assert [len(e.heads) for e in made["shape"].jig.events] == [2, 2]
     assert made["shape"].jig.derived_from == (piece.id, piece.revision)
     stopped = made["stopped"].jig
@@ -157,7 +160,7 @@ def test_crossings_are_counted_where_strings_are_known() -> None:
     assert crossings(ALONG) == 0
     assert crossings(propose_fingering(jig_of("D4 E4 D4 E4"))) == 0
     one = propose_fingering(jig_of("D4:1 E4:1 F#4:1 G3:1 " + "D4:1 E4:1 F#4:1 G4:1 " * 3))
-    assert "stopped" not in steps(one, Place(first_bar=0, last_bar=0, worst=1))
+    assert "stopped" not in steps(one, WeakPlace(first_bar=0, last_bar=0, worst=1))
 
 
 def test_stopped_bows_leave_plucked_notes_alone() -> None:
@@ -167,7 +170,7 @@ def test_stopped_bows_leave_plucked_notes_alone() -> None:
 
 
 def test_steps_are_told_from_other_jigs() -> None:
-    made = steps(PIECE, Place(first_bar=2, last_bar=2, worst=9))
+    made = steps(PIECE, WeakPlace(first_bar=2, last_bar=2, worst=9))
     assert {k: is_step(s.jig.id) for k, s in made.items()} == {k: k != "whole" for k in made}
 
 

@@ -8,6 +8,7 @@ import pytest
 
 from jigwright.core.errors import ScoreError
 from jigwright.core.jig.cue import cue_of
+from jigwright.services.exchange.score_cue import with_cue_part
 from jigwright.services.exchange.scores import left_behind, read_score
 from jigwright.wording.scores import saved_sentence
 
@@ -106,6 +107,8 @@ def test_the_own_part_is_no_accompaniment_and_a_missing_one_is_refused(tmp_path:
     assert cue_of(read_score(path, jig_id="j").jig) == ()
     with pytest.raises(ScoreError):
         read_score(path, jig_id="j", cue_part=2)
+    with pytest.raises(ScoreError):
+        with_cue_part(path.read_bytes(), own, -1)
     other = read_score(path, jig_id="j", i_part=1, instrument_id="cello", cue_part=0)
     assert [(n.onset_beats, n.midi) for n in cue_of(other.jig)] == [(0, 69)]
 

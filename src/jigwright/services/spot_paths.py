@@ -9,7 +9,7 @@ from typing import Protocol
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.spot_path import PathStep, Place, spot_path
+from jigwright.core.jig.spot_path import PathStep, WeakPlace, spot_path
 from jigwright.services.studio_port import JigStore, SettingStore
 from jigwright.wording.spot_path import step_title
 
@@ -29,7 +29,7 @@ class SpotWork:
     Parameters
     ----------
     piece : Jig
-    place : Place
+    place : WeakPlace
     steps : tuple of PathStep
     at : int
         Step in hand.
@@ -38,7 +38,7 @@ class SpotWork:
     """
 
     piece: Jig
-    place: Place
+    place: WeakPlace
     steps: tuple[PathStep, ...]
     at: int = 0
     good: int = 0
@@ -49,7 +49,7 @@ class SpotWork:
         return self.steps[self.at]
 
 
-def work_on(piece: Jig, place: Place) -> SpotWork:
+def work_on(piece: Jig, place: WeakPlace) -> SpotWork:
     """Lay out the steps of a place.
 
     Raises
@@ -97,7 +97,7 @@ def left_off(studio: PathStore, player_id: str) -> SpotWork | None:
         if piece.revision != body["revision"]:
             return None
         first, last, worst, n_off, n_told = (int(v) for v in body["place"])
-        place = Place(first_bar=first, last_bar=last, worst=worst, n_off=n_off, n_told=n_told)
+        place = WeakPlace(first_bar=first, last_bar=last, worst=worst, n_off=n_off, n_told=n_told)
         work = work_on(piece, place)
         at, good = int(body["at"]), int(body["good"])
     except (ValueError, KeyError, TypeError, StopIteration, JigwrightError):

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.spot_path import Place, StepKind
+from jigwright.core.jig.spot_path import StepKind, WeakPlace
 from jigwright.wording.catalogue import tr, trn
 
 
-def bars_name(piece: Jig, place: Place) -> str:
+def bars_name(piece: Jig, place: WeakPlace) -> str:
     """``bar 9``, ``bars 9 to 12``: by the numbers that are printed."""
     bars = piece.bars()
     first, last = bars[place.first_bar].number, bars[place.last_bar].number
@@ -27,14 +27,14 @@ def step_name(kind: StepKind) -> str:
     }[kind]  # fmt: skip
 
 
-def step_title(piece: Jig, place: Place, kind: StepKind) -> str:
+def step_title(piece: Jig, place: WeakPlace, kind: StepKind) -> str:
     """Title of a step's jig."""
     return tr("{title}, {bars}: {step}").format(
         title=piece.title, bars=bars_name(piece, place), step=step_name(kind)
     )
 
 
-def offer_sentence(piece: Jig, place: Place) -> str:
+def offer_sentence(piece: Jig, place: WeakPlace) -> str:
     """That a place could be worked on."""
     return trn(
         "{n} note went wrong in {bars}. Down arrow: work on it.",
@@ -43,7 +43,7 @@ def offer_sentence(piece: Jig, place: Place) -> str:
     ).format(n=place.n_off, bars=bars_name(piece, place))
 
 
-def left_off_sentence(piece: Jig, place: Place, kind: StepKind) -> str:
+def left_off_sentence(piece: Jig, place: WeakPlace, kind: StepKind) -> str:
     """Where the work on a place was left."""
     return tr("You left off in {bars}: {step}. Down arrow goes on.").format(
         bars=bars_name(piece, place), step=step_name(kind)
@@ -65,7 +65,7 @@ def passed_sentence(kind: StepKind) -> str:
     return tr("Good. Next: {step}.").format(step=step_name(kind))
 
 
-def helped_sentence(piece: Jig, place: Place, off: int, told: int) -> str:
+def helped_sentence(piece: Jig, place: WeakPlace, off: int, told: int) -> str:
     """What the place was like before and after: counts only, of one take each."""
     if not told:
         return tr("The place could not be told this time.")

@@ -33,7 +33,7 @@ _FEWEST_CROSSINGS = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Place:
+class WeakPlace:
     """A weak place of a piece.
 
     Parameters
@@ -81,14 +81,14 @@ def is_step(jig_id: str) -> bool:
 
 
 def spot_path(
-    piece: Jig, place: Place, *, path_id: str, title_of: Callable[[StepKind], str]
+    piece: Jig, place: WeakPlace, *, path_id: str, title_of: Callable[[StepKind], str]
 ) -> tuple[PathStep, ...]:
     """The steps from a weak place back into the piece.
 
     Parameters
     ----------
     piece : Jig
-    place : Place
+    place : WeakPlace
     path_id : str
         Ids of the steps are built on it; the same place gives the same ones.
     title_of : callable
@@ -190,7 +190,7 @@ def _shape(jig: Jig) -> Jig | None:
     return replace(made, derived_from=jig.derived_from)
 
 
-def _around(piece: Jig, place: Place) -> tuple[int, int]:
+def _around(piece: Jig, place: WeakPlace) -> tuple[int, int]:
     """The place with the bar before it and the one after it."""
     n = len(piece.bars())
     first, last = place.first_bar, place.last_bar

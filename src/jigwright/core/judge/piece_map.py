@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.spot_path import MOST_BARS, Place, events_of
+from jigwright.core.jig.spot_path import MOST_BARS, WeakPlace, events_of
 from jigwright.core.judge.aims import AimResult
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.marking import is_excused
@@ -138,7 +138,7 @@ def states_of(
     return states
 
 
-def weak_place(states: Mapping[str, NoteState], jig: Jig) -> Place | None:
+def weak_place(states: Mapping[str, NoteState], jig: Jig) -> WeakPlace | None:
     """The place of a piece that went worst in one take; None where fewer than two notes did.
 
     The bar with most notes that went wrong, with the bars beside it that had some too, four at
@@ -167,13 +167,13 @@ def weak_place(states: Mapping[str, NoteState], jig: Jig) -> Place | None:
     if n_off < FEWEST_OFF:
         return None
     worst = off[max(range(first, last + 1), key=lambda k: len(off[k]))][0]
-    return Place(
+    return WeakPlace(
         first_bar=first, last_bar=last, worst=worst, n_off=n_off,
         n_told=sum(told[first : last + 1]),
     )  # fmt: skip
 
 
-def went_in(states: Mapping[str, NoteState], jig: Jig, place: Place) -> tuple[int, int]:
+def went_in(states: Mapping[str, NoteState], jig: Jig, place: WeakPlace) -> tuple[int, int]:
     """Notes of a place that went wrong, and those that could be told, in one take."""
     first, last = events_of(jig, place.first_bar, place.last_bar)
     found = [states.get(e.id, "unknown") for e in jig.events[first : last + 1]]

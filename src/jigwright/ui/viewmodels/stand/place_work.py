@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.spot_path import Place, events_of, is_step
+from jigwright.core.jig.spot_path import WeakPlace, events_of, is_step
 from jigwright.core.judge.aims import all_met
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.piece_map import states_of, weak_place, went_in
@@ -60,7 +60,7 @@ class PlaceWork(QObject):
         self._studio, self._session, self._playing = studio, session, playing
         self.work: SpotWork | None = None
         self.said = ""
-        self._offer: tuple[Jig, Place] | None = None
+        self._offer: tuple[Jig, WeakPlace] | None = None
         self._left: SpotWork | None = None
         self._going = False
         self._on = QTimer(self)
@@ -155,7 +155,7 @@ class PlaceWork(QObject):
         """Begin to work on some bars of a piece; says whether that is possible."""
         try:
             worst, _ = events_of(piece, first_bar, last_bar)
-            work = work_on(piece, Place(first_bar=first_bar, last_bar=last_bar, worst=worst))
+            work = work_on(piece, WeakPlace(first_bar=first_bar, last_bar=last_bar, worst=worst))
         except JigwrightError as error:
             self.message.emit(error_sentence(error))
             return False
