@@ -19,12 +19,12 @@ from jigwright.core.jig.scales import make_scale
 from jigwright.core.music.instruments import LONGEST_MM, SHORTEST_MM, parse_strings
 from jigwright.core.music.keys import MODES, Key, Mode
 from jigwright.core.music.pitch import PitchClass
-from jigwright.services.exchange.scores import read_score, score_bytes, title_of
+from jigwright.services.exchange.scores import left_behind, read_score, score_bytes, title_of
 from jigwright.wording.aims import aim_name
 from jigwright.wording.catalogue import tr
 from jigwright.wording.hands import trouble_line
 from jigwright.wording.makers import jig_title, maker_name
-from jigwright.wording.scores import import_summary
+from jigwright.wording.scores import import_summary, saved_sentence
 
 
 def add_jig_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -58,6 +58,7 @@ def add_jig_parser(commands: argparse._SubParsersAction[argparse.ArgumentParser]
     convert.add_argument("score", metavar="FILE")
     convert.add_argument("--instrument", choices=kinds)
     convert.add_argument("--part", type=int, metavar="N", help="part of the score, from 1")
+    convert.add_argument("--cue", type=int, metavar="N", help="another part, kept as accompaniment")
     convert.add_argument(
         "--proposed", action="store_true", help="write proposed bows and fingers as written"
     )
@@ -180,9 +181,13 @@ def _convert(options: argparse.Namespace) -> None:
     got = read_score(
         path, jig_id=title_of(path), instrument_id=options.instrument,
         i_part=None if options.part is None else options.part - 1,
+        cue_part=None if options.cue is None else options.cue - 1,
     )  # fmt: skip
     _write(out, as_written(got.jig) if options.proposed else got.jig)
     print(import_summary(got), file=sys.stderr)
+    left = left_behind(got.jig, out.suffix or ".json")
+    if left:
+        print(saved_sentence(out.name, left), file=sys.stderr)
 
 
 def _write(out: Path, jig: Jig) -> None:
