@@ -304,6 +304,13 @@ def test_a_short_note_after_a_long_one_gives_its_bow_back_quick_and_light() -> N
     assert kinds(line("D4:3/2 E4:1 " * 6)) == []  # hardly shorter
 
 
+def test_a_share_that_somebody_chose_is_meant() -> None:
+    jig = line("D4:2 E4:1 F#4:2 G4:1 A4:2 B4:1")
+    chosen = bow_edit.set_share(jig, 1, 0.7)
+    assert ("quick_and_light", 1) not in kinds(chosen)
+    assert kinds(bow_edit.set_share(line("D4 E4:2 F#4:2"), 1, 0.1)) == []
+
+
 def test_the_more_uneven_of_two_patterns_weighs_more() -> None:
     jig = line("D4:2 E4:1 " * 4 + "F#4:3 G4:1/2 " * 4)
     one, two = (a for a in advise(jig, plan_bow(jig)) if a.kind == "quick_and_light")

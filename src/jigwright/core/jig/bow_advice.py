@@ -147,7 +147,7 @@ def _light(_jig: Jig, plan: Sequence[PlannedStroke], k: int) -> Advice | None:
         return None
     stroke, before = plan[k], plan[k - 1]
     gives_back = stroke.begins == "turned" and before.direction != stroke.direction
-    if not gives_back or stroke.seconds > _SHORT * before.seconds:
+    if not gives_back or stroke.seconds > _SHORT * before.seconds or _chosen(stroke):
         return None
     hurry = (stroke.spent / stroke.wanted) / (before.spent / before.wanted)
     if hurry < _HURRY or stroke.seconds < 0.1:
@@ -160,10 +160,17 @@ def _light(_jig: Jig, plan: Sequence[PlannedStroke], k: int) -> Advice | None:
     )
 
 
+def _chosen(stroke: PlannedStroke) -> bool:
+    """Whether somebody gave its notes their bow: that is meant."""
+    return any(n.is_set for n in stroke.notes)
+
+
 def _save(_jig: Jig, plan: Sequence[PlannedStroke], k: int) -> Advice | None:
     """A long stroke for which too little bow was left."""
     stroke = plan[k]
     if k == 0 or stroke.begins != "turned" or stroke.haste > _STARVED or stroke.seconds < 1.0:
+        return None
+    if _chosen(stroke):
         return None
     return Advice(
         kind="save",
