@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -312,6 +313,46 @@ def test_while_notes_are_written_the_plan_is_a_step_that_can_be_taken_back(jigs,
     assert jigs.jig.revision == before.revision
     jigs.editor.take_back()
     assert jigs.jig == before
+
+
+def test_what_was_written_is_kept_when_another_jig_is_pressed(jigs, window) -> None:
+    before, n = jigs.jig, len(window.studio.jigs())
+    window.studio.add_jig(
+        replace(before, id="other", title="A second tune"), utc="2026-11-01T10:00:00Z"
+    )
+    jigs.refresh()
+    jigs.write_notes()
+    jigs.editor.line.setText("D4 E4 F#4")
+    said = []
+    jigs.message.connect(said.append)
+    at = next(k for k in range(jigs._list.count())
+              if jigs._list.item(k).data(Qt.ItemDataRole.UserRole).id == "other")  # fmt: skip
+    jigs._list.setCurrentRow(at)
+    assert jigs.jig.id == "other"
+    assert said == [f"What was written is kept: {before.title}."]
+    (kept,) = [j for j in window.studio.jigs() if j.id == before.id]
+    assert (kept.revision, len(kept.events)) == (before.revision + 1, 3)
+    assert len(window.studio.jigs()) == n + 1
+
+
+def test_a_new_piece_is_kept_when_another_jig_is_pressed(jigs, window) -> None:
+    before, n = jigs.jig, len(window.studio.jigs())
+    jigs.new_piece()
+    jigs._row_chosen(0)
+    assert len(window.studio.jigs()) == n  # nothing was written yet
+    jigs.new_piece()
+    jigs.editor.line.setText("D4 E4 F#4")
+    jigs._row_chosen(0)
+    assert len(window.studio.jigs()) == n + 1
+    assert jigs.jig.id == before.id
+
+
+def test_looking_at_the_editor_writes_nothing(jigs, window) -> None:
+    before = jigs.jig
+    jigs.write_notes()
+    jigs._row_chosen(0)
+    (kept,) = [j for j in window.studio.jigs() if j.id == before.id]
+    assert kept.revision == before.revision
 
 
 def test_ladders_of_tempo_and_places_that_move_alike(jigs, window) -> None:

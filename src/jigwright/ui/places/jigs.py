@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.isolation import isolated
 from jigwright.core.jig.aims import aims_of
 from jigwright.core.jig.cue import has_cue
 from jigwright.core.jig.draft import renamed
@@ -292,7 +293,8 @@ class JigsPlace(QWidget):
         self.other.set_palette(palette)
 
     def close_down(self) -> None:
-        """Stop waiting work; the studio may close."""
+        """Keep what was written, stop waiting work; the studio may close."""
+        isolated("keeping what was written", self._keep_written, None)
         self.score.close_down()
         self.below.close_down()
         self.other.close_down()
@@ -348,7 +350,27 @@ class JigsPlace(QWidget):
             self.form.set_instrument(kind)
         self.form.set_maker(maker(maker_id))
 
+    def _keep_written(self) -> None:
+        """What was written is kept when somebody turns to something else."""
+        jig = self._jig
+        written = self._from_line and self.editor.changed and not self._studio.read_only
+        if not written or jig is None or not jig.events:
+            return
+        self._from_line = False
+        try:
+            made = self._kept(jig) if jig.id == _NEW else self._session.revise_jig(jig)
+        except JigwrightError as error:
+            self.message.emit(error_sentence(error))
+            return
+        for row in range(self._list.count()):
+            item = self._list.item(row)
+            if item is not None and item.data(Qt.ItemDataRole.UserRole).id == made.id:
+                item.setData(Qt.ItemDataRole.UserRole, made)
+        self.message.emit(tr("What was written is kept: {title}.").format(title=made.title))
+
     def _mode(self, *, form: bool, line: bool) -> None:
+        if not line:
+            self._keep_written()
         self.form.setVisible(form)
         self.editor.setVisible(line)
         self._from_line = line
@@ -366,6 +388,7 @@ class JigsPlace(QWidget):
 
     def new_piece(self) -> None:
         """Begin a piece without a note, for the instrument in hand."""
+        self._keep_written()
         jig = new_piece(
             jig_id=_NEW, title=tr("New piece"), instrument_id=self._session.now.kind,
             key=Key(PitchClass("C")),
@@ -613,6 +636,7 @@ class JigsPlace(QWidget):
             except JigwrightError as error:
                 self.message.emit(error_sentence(error))
                 return
+            self._from_line = False  # it is kept
         self._session.set_jig(jig)
         self.refresh()
         self.chosen.emit()
@@ -628,6 +652,7 @@ class JigsPlace(QWidget):
         if self._jig is not None:
             title = tr("{title}: another way").format(title=self._jig.title)
             made = replace(renamed(self._jig, fresh_id()), title=title)
+            self._from_line = False  # what was written is in the copy
             self.keep([made], tr("Kept as a jig of its own."))
 
     def _play(self) -> None:

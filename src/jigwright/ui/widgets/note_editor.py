@@ -125,6 +125,11 @@ class NoteEditor(QWidget):
             self._score.let_edit(self.key, self.place)
             self._write_line()
 
+    @property
+    def changed(self) -> bool:
+        """Whether something was written that could be taken back."""
+        return bool(self._back)
+
     def show_jig(self, jig: Jig | None) -> None:
         """The jig as it is now, when it was changed from outside (the line)."""
         self._jig = jig
