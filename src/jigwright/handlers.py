@@ -234,7 +234,7 @@ def _take_in(request: TakeInRequest, _progress: Progress) -> Any:
 def _company(request: PreviewRequest, n_samples: int, first_s: float) -> NDArray[np.float32]:
     """Drone on the tonic, click and accompaniment under the simulated player."""
     from jigwright.core.companion import CueLine, Pulse, click_block, drone_block
-    from jigwright.core.jig.cue import cue_times
+    from jigwright.core.jig.cue import cue_tones
     from jigwright.core.jig.pace import WrittenTime
     from jigwright.core.music.pitch import Pitch
 
@@ -251,12 +251,7 @@ def _company(request: PreviewRequest, n_samples: int, first_s: float) -> NDArray
         out[shift:] += 0.5 * click_block(pulse, 0, n_samples - shift)
     if request.cue:
         begin_s = first_s - WrittenTime(jig).at(jig.events[0].onset_beats)
-        line = CueLine(
-            [
-                (start + begin_s, end + begin_s, request.a4_hz * 2.0 ** ((midi - 69) / 12.0))
-                for start, end, midi in cue_times(jig)
-            ]
-        )
+        line = CueLine(cue_tones(jig, request.a4_hz, begin_s=begin_s))
         out += line.block(0, n_samples)
     return out
 

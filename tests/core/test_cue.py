@@ -11,7 +11,7 @@ import pytest
 from aim_builders import jig_of
 from jigwright.core.companion import RATE_HZ, CueLine
 from jigwright.core.errors import JigError
-from jigwright.core.jig.cue import CueNote, cue_of, cue_times, has_cue, is_cue_text, with_cue
+from jigwright.core.jig.cue import CueNote, cue_of, cue_tones, has_cue, is_cue_text, with_cue
 from jigwright.core.jig.derive import spot
 from jigwright.core.jig.edit import insert_time
 from jigwright.core.jig.exchange import jig_from_json, jig_to_json
@@ -57,7 +57,12 @@ def test_a_spot_has_its_part_of_it_and_time_put_in_moves_it() -> None:
 def test_times_follow_the_tempi() -> None:
     slower = Sign(kind="tempo", at_beats=Fraction(8), value=60.0, text="1")
     jig = with_cue(replace(PIECE, signs=(slower,)), CHORD)
-    assert cue_times(jig) == ((0.0, 2.0, 48), (0.0, 2.0, 55), (2.0, 2.5, 50), (4.0, 12.0, 43))
+    tones = cue_tones(jig, 440.0)
+    assert [(a, b) for a, b, _ in tones] == [(0.0, 2.0), (0.0, 2.0), (2.0, 2.5), (4.0, 12.0)]
+    assert [round(hz, 2) for *_, hz in tones] == [130.81, 196.0, 146.83, 98.0]
+    later = cue_tones(jig, 442.0, begin_s=1.5)
+    assert later[2][:2] == (3.5, 4.0)
+    assert later[2][2] == pytest.approx(442.0 / 440.0 * tones[2][2])
 
 
 def test_it_is_in_the_jig_file() -> None:

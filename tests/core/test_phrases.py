@@ -183,6 +183,17 @@ def test_a_study_of_slurs_in_twos_asks_for_pairs(line: str, asked: bool) -> None
     assert ("pairs" in {a.kind for a in aims_of(jig_of(line))}) is asked
 
 
+def test_a_second_note_that_a_mark_asks_to_stand_out_is_no_pair() -> None:
+    jig = jig_of("(D4 E4) " * 5)
+    ids = [jig.events[i].id for i in (0, 2, 4, 6, 8)]
+    louder = [replace(e, dynamic="f") if i == 1 else e for i, e in enumerate(jig.events)]
+    assert {a.kind: a.places for a in aims_of(jig)}["pairs"] == tuple(ids)
+    marked = replace(jig, events=tuple(louder))
+    assert {a.kind: a.places for a in aims_of(marked)}["pairs"] == tuple(ids[1:])
+    growing = pinned("(D4 E4) " * 5, (UP, "2", "4"))
+    assert {a.kind: a.places for a in aims_of(growing)}["pairs"] == (ids[0], *ids[2:])
+
+
 def test_three_notes_marked_to_be_held_ask_for_it() -> None:
     jig = jig_of("D4 E4 F#4 G4")
     held = [replace(e, marks=("tenuto",)) for e in jig.events]

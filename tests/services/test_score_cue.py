@@ -92,7 +92,7 @@ def test_transposing_parts_sound_where_they_sound(tmp_path: Path) -> None:
 @pytest.mark.parametrize("odd", ["x", "1/0", "", "1e999", "99999999999999"])
 def test_odd_numbers_are_no_hang_and_no_crash(tmp_path: Path, odd: str) -> None:
     text = note("C", 3, 8).replace("<duration>8", f"<duration>{odd}") + note("D", 3, 2)
-    assert cue(tmp_path, text)[-1][2] == 50 or cue(tmp_path, text) == []
+    assert cue(tmp_path, text) == [("0", "1", 50)]
 
 
 def test_a_bar_longer_than_the_solos_ends_with_it(tmp_path: Path) -> None:

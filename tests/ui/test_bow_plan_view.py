@@ -357,6 +357,13 @@ def test_strokes_are_named_by_their_notes() -> None:
     }  # fmt: skip
 
 
+def test_advice_names_the_loudness_that_decided() -> None:
+    slur = line("(D4:4 E4:4)", loud="ppp")
+    slur = replace(slur, events=(slur.events[0], replace(slur.events[1], dynamic="f")))
+    (advice,) = advise(slur, plan_bow(slur))
+    assert "8 seconds in f." in advice_sentence(slur, plan_bow(slur)[0], advice)
+
+
 def test_sentences_of_plan_and_advice() -> None:
     assert plan_sentence((), ()) == ""
     even = line("D4:2 E4:2")

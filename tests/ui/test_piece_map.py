@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 from aim_builders import jig_of
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.parallels import Parallel
+from jigwright.core.jig.spot_path import FEWEST_BARS
 from jigwright.core.judge.piece_map import BarCell, Played, Said, Thread
 from jigwright.services.records import TakeRecord
 from jigwright.ui.painting.piece_map import (
@@ -26,7 +27,7 @@ from jigwright.ui.painting.piece_map import (
 )
 from jigwright.ui.theme import DARK, LIGHT
 from jigwright.ui.widgets.below_notes import BelowNotes
-from jigwright.ui.widgets.piece_map_view import FEWEST_BARS, PieceMapView
+from jigwright.ui.widgets.piece_map_view import PieceMapView
 from jigwright.wording.piece_map import bar_sentence, map_sentence
 from signals import take_record
 

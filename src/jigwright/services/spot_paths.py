@@ -14,8 +14,6 @@ from jigwright.services.studio_port import JigStore, SettingStore
 from jigwright.wording.spot_path import step_title
 
 _SETTING = "spot-path"
-FEWEST_BARS = 4
-"""Of a jig that is a piece, of which a place can be weak."""
 
 
 class PathStore(JigStore, SettingStore, Protocol):

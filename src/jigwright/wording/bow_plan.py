@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from jigwright.core.jig.bow_advice import Advice
 from jigwright.core.jig.bow_plan import Begin, PlannedNote, PlannedStroke
 from jigwright.core.jig.model import Event, Jig
+from jigwright.core.jig.signs import DYNAMICS
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import letter_name
 
@@ -45,7 +46,7 @@ def advice_sentence(jig: Jig, stroke: PlannedStroke, advice: Advice) -> str:
     """One place and what would help, as a teacher says it."""
     event = jig.events[advice.i_event]
     note, bar = event_name(event), jig.bar_of(event)[0]
-    loud = max((n.dynamic for n in stroke.notes), key=len)
+    loud = max((n.dynamic for n in stroke.notes), key=DYNAMICS.index)
     match advice.kind:
         case "too_much_set":
             return tr("Bar {bar}: the shares up to {note} are more than the bow has there.").format(

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from itertools import zip_longest
 
 import numpy as np
@@ -87,7 +87,7 @@ def decide(
     """
     if jig is None or not jig.events or not segments:
         return tuple(segments), {i: i for i in range(len(segments))}
-    key = (_figures(segments), _figures(doubtful), jig, a4_hz, tuple(p.upper_hz for p in pairs))
+    key = (_figures(segments), _figures(doubtful), jig, a4_hz, _figures(pairs))
     if key not in _DECIDED:
         _DECIDED[key] = _decide(segments, doubtful, jig, a4_hz, pairs)
         while len(_DECIDED) > _MOST_DECIDED:
@@ -96,14 +96,13 @@ def decide(
     return chosen, dict(at)
 
 
-def _figures(segments: Sequence[Segment]) -> bytes:
-    """What is decided from, of every note; what is not a number counts like any other value."""
-    return np.array(
-        [
-            (s.onset_s, s.offset_s, s.f0_hz, s.uncertainty_cents, s.level_dbfs, s.clarity, s.i_pair)
-            for s in segments
-        ]
-    ).tobytes()
+def _figures(rows: Sequence[Segment] | Sequence[Pair]) -> bytes:
+    """Every figure of notes or pairs but their curves; NaN counts like any other value."""
+    figures = [
+        [v for f in fields(row) if not isinstance(v := getattr(row, f.name), np.ndarray)]
+        for row in rows
+    ]
+    return np.array(figures, dtype=float).tobytes()
 
 
 def _decide(

@@ -16,6 +16,7 @@ from jigwright.core.jig.phrases import (
     dotted_pairs,
     echoes,
     slurs_of_two,
+    under_hairpins,
     written_loudness,
     written_shapes,
 )
@@ -228,7 +229,9 @@ def implied_aims(jig: Jig) -> tuple[Aim, ...]:
         add("contrast", [events[i].id for i in sorted(said_twice)])
     tenuto = [e.id for e in events if "tenuto" in e.marks and not e.lifted]
     add("held", tenuto if len(tenuto) >= FEWEST_HELD else [])
-    pairs = slurs_of_two(jig)
+    marks, moving = written_loudness(jig), under_hairpins(jig)
+    # where a mark asks for the second note to stand out, it may
+    pairs = [i for i in slurs_of_two(jig) if marks[i + 1] is None and i + 1 not in moving]
     if 2 * len(pairs) >= max(2 * FEWEST_PAIRS, PAIRS_SHARE * len(events)):
         add("pairs", [events[i].id for i in pairs])
     dotted = dotted_pairs(jig)

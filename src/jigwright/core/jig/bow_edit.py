@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from jigwright.core.jig.edit import one_bow, turn_bow
-from jigwright.core.jig.model import Event, Jig
+from jigwright.core.jig.edit import mark, one_bow, turn_bow
+from jigwright.core.jig.model import Jig
 from jigwright.core.jig.voices import strokes
 
 LEAST_SHARE, MOST_SHARE = 0.02, 1.0
@@ -24,18 +24,18 @@ def set_share(jig: Jig, i: int, share: float | None) -> Jig:
     """
     if share is not None:
         share = round(min(MOST_SHARE, max(LEAST_SHARE, share)), 3)
-    return _with(jig, i, bow_share=share)
+    return mark(jig, i, i, bow_share=share)
 
 
 def set_place(jig: Jig, i: int, place: float | None) -> Jig:
     """Begin the stroke of a note at a place, 0 = frog, 1 = tip; None leaves it to the plan.
 
-    The note begins a stroke from then on if it did not.
+    It is kept at the first note of the stroke.
     """
     if place is not None:
         place = round(min(1.0, max(0.0, place)), 3)
     first = next(a for a, b in strokes(jig.events) if a <= i <= b)
-    return _with(jig, first, bow_place=place)
+    return mark(jig, first, first, bow_place=place)
 
 
 def toggle_lift(jig: Jig, i: int) -> Jig:
@@ -47,8 +47,8 @@ def toggle_lift(jig: Jig, i: int) -> Jig:
     if first == 0:
         return jig
     before = jig.events[first - 1]
-    done = _with(jig, first - 1, lifted=not before.lifted)
-    return done if not before.lifted else _with(done, first, bow_place=None)
+    done = mark(jig, first - 1, first - 1, lifted=not before.lifted)
+    return done if not before.lifted else mark(done, first, first, bow_place=None)
 
 
 def toggle_hook(jig: Jig, i: int) -> Jig:
@@ -90,13 +90,3 @@ def with_plan_of(jig: Jig, other: Jig) -> Jig:
 def is_set(jig: Jig) -> bool:
     """Whether anything of the plan was set by hand."""
     return any(e.bow_share is not None or e.bow_place is not None for e in jig.events)
-
-
-def _with(jig: Jig, i: int, **changes: object) -> Jig:
-    events = list(jig.events)
-    events[i] = _changed(events[i], changes)
-    return replace(jig, events=tuple(events))
-
-
-def _changed(event: Event, changes: dict[str, object]) -> Event:
-    return replace(event, **changes)  # type: ignore[arg-type]

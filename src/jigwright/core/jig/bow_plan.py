@@ -82,7 +82,7 @@ class PlannedStroke:
     wanted : float
         Hair its notes would like at the speed of their loudness, in usable bows.
     is_set : bool
-        The place where it begins was set by somebody, or is written.
+        The place where it begins was set by somebody.
     """
 
     direction: str

@@ -14,6 +14,7 @@ from itertools import groupby
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.pace import WrittenTime
 from jigwright.core.jig.signs import Sign, in_order
+from jigwright.core.music.pitch import A4_MIDI
 
 MOST_CUE_NOTES = 20_000
 
@@ -62,10 +63,31 @@ def cue_of(jig: Jig) -> tuple[CueNote, ...]:
     )
 
 
-def cue_times(jig: Jig) -> tuple[tuple[float, float, int], ...]:
-    """Beginning and end in seconds, and MIDI number, of every note, played as written."""
+def cue_tones(
+    jig: Jig, a4_hz: float, *, begin_s: float = 0.0
+) -> tuple[tuple[float, float, float], ...]:
+    """Every note as it sounds, played as written, in equal temperament.
+
+    Parameters
+    ----------
+    jig : Jig
+    a4_hz : float
+    begin_s : float
+        When the jig begins.
+
+    Returns
+    -------
+    tuple of (float, float, float)
+        Beginning and end in seconds, and frequency in hertz.
+    """
     time = WrittenTime(jig)
-    return tuple((time.at(n.onset_beats), time.at(n.end_beats), n.midi) for n in cue_of(jig))
+    return tuple(
+        (
+            begin_s + time.at(n.onset_beats), begin_s + time.at(n.end_beats),
+            a4_hz * 2.0 ** ((n.midi - A4_MIDI) / 12.0),
+        )
+        for n in cue_of(jig)
+    )  # fmt: skip
 
 
 def is_cue_text(text: str) -> bool:

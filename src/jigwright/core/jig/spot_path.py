@@ -23,6 +23,8 @@ StepKind = Literal[
     "beat", "next_beat", "both", "landing", "shape", "stopped", "slow", "written", "context",
     "whole",
 ]  # fmt: skip
+FEWEST_BARS = 4
+"""Of a jig that is a piece: it has a map, and a place of it can be weak."""
 MOST_BARS = 4
 SLOWER = 0.6
 GOOD_TAKES: dict[StepKind, int] = {"slow": 2, "written": 2}
@@ -110,7 +112,7 @@ def spot_path(
     def made(kind: StepKind, a: int, b: int) -> Jig:
         return spot(piece, a, b, jig_id=f"{_PREFIX}{path_id}-{kind}", title=title_of(kind))
 
-    jigs: list[tuple[StepKind, tuple[int, int], Jig]] = []
+    jigs: list[tuple[StepKind, tuple[int, int] | None, Jig]] = []  # None: like no other step
     for kind, (a, b) in _beats(piece, place.worst, first, last):
         jigs.append((kind, (a, b), made(kind, a, b)))
     whole = (first, last)
@@ -120,16 +122,16 @@ def spot_path(
     if n_crossings >= _FEWEST_CROSSINGS:
         shape = _shape(made("shape", *whole))
         if shape is not None:
-            jigs.append(("shape", (-1, 0), shape))
-        jigs.append(("stopped", (-1, 1), stopped_bows(made("stopped", *whole))))
-    jigs.append(("slow", (-1, 2), slower(made("slow", *whole))))
+            jigs.append(("shape", None, shape))
+        jigs.append(("stopped", None, stopped_bows(made("stopped", *whole))))
+    jigs.append(("slow", None, slower(made("slow", *whole))))
     jigs.append(("written", whole, written))
     jigs.append(("context", around, made("context", *around)))
-    seen: set[tuple[int, int]] = {(0, len(piece.events) - 1)}
+    seen = {(0, len(piece.events) - 1)}
     steps = []
     for kind, span, jig in jigs:
-        if span not in seen or kind == "written":
-            seen.add(span)
+        if span is None or span not in seen or kind == "written":
+            seen |= {span} if span is not None else set()
             steps.append(PathStep(kind=kind, jig=jig))
     return (*steps, PathStep(kind="whole", jig=piece))
 

@@ -8,11 +8,12 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.spot_path import FEWEST_BARS
 from jigwright.core.judge.piece_map import Played
 from jigwright.services.records import TakeRecord
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.widgets.bow_plan_view import BowPlanView
-from jigwright.ui.widgets.piece_map_view import FEWEST_BARS, PieceMapView
+from jigwright.ui.widgets.piece_map_view import PieceMapView
 from jigwright.wording.catalogue import tr
 
 _TURNS_PX, _ALL_PX = 34, 16_777_215

@@ -29,8 +29,6 @@ _OWN_KEYS = (
     Qt.Key.Key_Enter,
 )  # fmt: skip
 _WORDS_PX, _SCROLL_BAR_PX = 60, 14
-FEWEST_BARS = 4
-"""Of a jig that has a map."""
 
 
 class PieceMapView(QWidget):

@@ -18,7 +18,7 @@ from jigwright.core.companion import (
     drone_block,
     drone_partials,
 )
-from jigwright.core.jig.cue import cue_times, has_cue
+from jigwright.core.jig.cue import cue_tones, has_cue
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.music.references import target_hz
 from jigwright.services.recording import Accompaniment
@@ -172,10 +172,7 @@ class Companions(QObject):
         jig = self._session.now.jig
         if jig is None or not self.plays_cue:
             return None
-        a4_hz = self._session.context().a4_hz
-        return CueLine(
-            [(a, b, a4_hz * 2.0 ** ((midi - 69) / 12.0)) for a, b, midi in cue_times(jig)]
-        )
+        return CueLine(cue_tones(jig, self._session.context().a4_hz))
 
     def drone_hz(self) -> tuple[float, ...]:
         """Notes of the drone, where the reference in force has them: one truth for both."""

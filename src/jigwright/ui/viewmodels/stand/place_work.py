@@ -8,13 +8,12 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.spot_path import WeakPlace, events_of, is_step
+from jigwright.core.jig.spot_path import FEWEST_BARS, WeakPlace, events_of, is_step
 from jigwright.core.judge.aims import all_met
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.piece_map import states_of, weak_place, went_in
 from jigwright.services.moments import utc_now
 from jigwright.services.spot_paths import (
-    FEWEST_BARS,
     SpotWork,
     keep_step,
     left_off,
