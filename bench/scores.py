@@ -164,10 +164,14 @@ def library_notes(source: object, i_part: int) -> list[tuple[int, Fraction, Frac
                 on = tie is not None and tie.type in ("start", "continue")
                 rows.append((start + inside, k, inside, length, one.pitch.midi, on))
     rows.sort()
+    ends: dict[int, Fraction] = {}
+    for _, k, inside, length, _, _ in rows:
+        ends[k] = max(ends.get(k, Fraction(0)), inside + length)
     found: list[list] = []  # type: ignore[type-arg]
-    waiting: dict[tuple[Fraction, int], list[int]] = {}
-    for at, k, inside, length, midi, on in rows:
-        before = waiting.get((at, midi))
+    waiting: dict[tuple[int, Fraction, int], list[int]] = {}
+    for _, k, inside, length, midi, on in rows:
+        # A bar ends where its notes end: some are shorter or longer than their sign says.
+        before = waiting.get((k, inside, midi))
         if before:
             i = before.pop()
             found[i][2] += length
@@ -175,7 +179,9 @@ def library_notes(source: object, i_part: int) -> list[tuple[int, Fraction, Frac
             i = len(found)
             found.append([k, inside, length, midi])
         if on:
-            waiting.setdefault((at + length, midi), []).append(i)
+            over = inside + length >= ends[k]
+            nearest = (k + 1, Fraction(0), midi) if over else (k, inside + length, midi)
+            waiting.setdefault(nearest, []).append(i)
     return sorted(tuple(f) for f in found)  # type: ignore[misc]
 
 
@@ -242,6 +248,9 @@ def main() -> None:
             )
             alike = _alike(_sounds(midi.jig), _sounds(got.jig))
             n_midi += alike
+            if n % 10 == 0:
+                print(f"… {n} parts, {n_equal} equal, MIDI {n_midi}, library {n_alike} of "
+                      f"{n_checked}, {time.perf_counter() - began:.0f} s", flush=True)  # fmt: skip
             where = f"{path.relative_to(folder)} {i}"
             if args.verbose and (differ or gone or more or not alike):
                 print(where, differ, dict(gone), dict(more), "" if alike else "midi",
@@ -252,7 +261,7 @@ def main() -> None:
                 ok = theirs[0] == theirs[1]
                 n_alike += ok
                 n_said += not ok and any(x.what == "tie" for x in got.losses)
-                if not ok and args.verbose:
+                if not ok and not any(x.what == "tie" for x in got.losses):
                     first = next((p for p in zip(*theirs, strict=False) if p[0] != p[1]), None)
                     print("  library:", where, len(theirs[0]), len(theirs[1]), first)
     print(
