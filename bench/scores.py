@@ -271,6 +271,10 @@ def main() -> None:
     )
     print("unequal", dict(unequal))
     print("named", dict(named))
+    _print_marks(there, lost, invented)
+
+
+def _print_marks(there: Counter[str], lost: Counter[str], invented: Counter[str]) -> None:
     print(f"{'mark':<28}{'there':>8}{'lost':>8}{'invented':>10}")
     for name in sorted({*there, *lost, *invented}):
         print(f"{name:<28}{there[name]:>8}{lost[name]:>8}{invented[name]:>10}")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import mido
 import pytest
 
 from jigwright.core.errors import ScoreError
@@ -121,3 +122,50 @@ def test_what_a_file_does_not_hold_is_said(tmp_path: Path) -> None:
     said = saved_sentence("a.mid", ("cue", "bows"))
     assert said == "Saved as a.mid. Not in it, only in the jig: the accompaniment, bows."
     assert saved_sentence("a.json", ()) == "Saved as a.json."
+
+
+def band(tmp_path: Path, *tracks: tuple[str, int, list[tuple[int, int, int]]]) -> Path:
+    """A MIDI file of tracks: name, channel, and keys with their times in ticks of 1/480 beat."""
+    file = mido.MidiFile(ticks_per_beat=480)
+    for name, channel, notes in tracks:
+        track = mido.MidiTrack([mido.MetaMessage("track_name", name=name)])
+        moves = sorted(
+            [(start, "note_on", key) for key, start, _ in notes]
+            + [(end, "note_off", key) for key, _, end in notes]
+        )
+        now = 0
+        for at, kind, key in moves:
+            track.append(mido.Message(kind, note=key, channel=channel, time=at - now))
+            now = at
+        file.tracks.append(track)
+    path = tmp_path / "band.mid"
+    file.save(path)
+    return path
+
+
+TUNE = [(69, 0, 480), (71, 480, 960), (72, 960, 1920)]
+
+
+def test_another_track_of_a_midi_file_sounds_as_it_was_played(tmp_path: Path) -> None:
+    piano = [(48, 7, 1900), (52, 960, 1910)]
+    path = band(tmp_path, ("Violin", 0, TUNE), ("Piano", 1, piano))
+    got = read_score(path, jig_id="j", cue_part=1)
+    assert [(n.onset_beats * 480, n.end_beats * 480, n.midi) for n in cue_of(got.jig)] == [
+        (7, 1900, 48),
+        (960, 1910, 52),
+    ]
+    assert [e.heads[0].pitch.midi for e in got.jig.events] == [69, 71, 72]
+
+
+def test_drums_are_no_tones(tmp_path: Path) -> None:
+    path = band(tmp_path, ("Violin", 0, TUNE), ("Drums", 9, [(36, 0, 240)]))
+    assert cue_of(read_score(path, jig_id="j", cue_part=1).jig) == ()
+
+
+def test_a_track_that_is_played_or_not_there(tmp_path: Path) -> None:
+    path = band(tmp_path, ("Violin", 0, TUNE), ("Piano", 1, [(48, 0, 960)]))
+    assert cue_of(read_score(path, jig_id="j", i_part=0, cue_part=0).jig) == ()
+    with pytest.raises(ScoreError, match="part 3 of 2"):
+        read_score(path, jig_id="j", cue_part=2)
+    with pytest.raises(ScoreError, match="part 0 of 2"):
+        read_score(path, jig_id="j", cue_part=-1)

@@ -17,6 +17,7 @@ from itertools import pairwise
 from math import lcm
 
 from jigwright.core.errors import ScoreError
+from jigwright.core.jig.cue import CueNote, with_cue
 from jigwright.core.jig.draft import renamed
 from jigwright.core.jig.imported import MAX_BYTES, MAX_NOTES, Imported, ImportLoss
 from jigwright.core.jig.model import Change, Event, Jig, Notehead
@@ -41,6 +42,7 @@ _LEGATO_BEATS = Fraction(1, 4)  # keys let go a little late
 _CHORD_BEATS = Fraction(1, 16)
 _LOUD, _STEP = 30, 13
 _PROGRAMS: dict[int, InstrumentId] = {40: "violin", 41: "viola", 42: "cello", 43: "bass"}
+_DRUMS = 9  # channel ten: its keys are instruments, not pitches
 _KEYS = ("Cb", "Gb", "Db", "Ab", "Eb", "Bb", "F", "C", "G", "D", "A", "E", "B", "F#", "C#")
 
 
@@ -160,7 +162,7 @@ def _index(jig: Jig, event: Event) -> int:
 
 def read_midi(
     data: bytes, *, jig_id: str, title: str, instrument_id: str | None = None,
-    i_part: int | None = None,
+    i_part: int | None = None, cue_part: int | None = None,
 ) -> Imported:  # fmt: skip
     """Read the track with most notes, or the one asked for.
 
@@ -171,11 +173,13 @@ def read_midi(
     instrument_id : str, optional
         Otherwise as the track's name or sound has it, else guessed from its range.
     i_part : int, optional
+    cue_part : int, optional
+        Another track, kept as accompaniment.
 
     Raises
     ------
     ScoreError
-        If it is not a MIDI file or holds no notes.
+        If it is not a MIDI file or holds no notes; ``no_part`` if there is no such other track.
     """
     import mido
 
@@ -195,6 +199,8 @@ def read_midi(
         raise ScoreError("no_notes", "no track holds notes")
     if len(tracks[i_part]) > MAX_NOTES:
         raise ScoreError("too_large", f"{len(tracks[i_part])} notes")
+    if cue_part is not None and not 0 <= cue_part < len(tracks):
+        raise ScoreError("no_part", f"part {cue_part + 1} of {len(tracks)}")
     tempi, metres, keys = _meta(file, per_beat)
     losses: list[ImportLoss] = []
     notes = _in_beats(tracks[i_part], per_beat, losses)
@@ -213,6 +219,8 @@ def read_midi(
         changes=tuple(sorted(changes, key=lambda c: c.at_beats)),
         signs=tuple(Sign(kind="tempo", at_beats=at, value=bpm) for at, bpm in tempi[1:]),
     )  # fmt: skip
+    if cue_part is not None and cue_part != i_part:
+        jig = with_cue(jig, _cue_notes(file.tracks[cue_part], per_beat))
     names = tuple((t.name or f"{i + 1}")[:80] for i, t in enumerate(file.tracks))
     return Imported(
         jig=renamed(jig, jig_id), losses=tuple(losses), parts=names, i_part=i_part,
@@ -220,7 +228,7 @@ def read_midi(
     )  # fmt: skip
 
 
-def _pressed(track: object) -> list[tuple[int, int, int]]:
+def _pressed(track: object, *, drums: bool = True) -> list[tuple[int, int, int]]:
     """Key number, start and stop in ticks.
 
     A key pressed again before it was let go is two notes that overlap, if it is let go as often;
@@ -230,7 +238,7 @@ def _pressed(track: object) -> list[tuple[int, int, int]]:
     rows: dict[int, list[tuple[int, bool]]] = {}
     for message in track:  # type: ignore[attr-defined]
         at += message.time
-        if message.type in ("note_on", "note_off"):
+        if message.type in ("note_on", "note_off") and (drums or message.channel != _DRUMS):
             down = message.type == "note_on" and message.velocity > 0
             rows.setdefault(message.note, []).append((at, down))
     notes = []
@@ -245,6 +253,14 @@ def _pressed(track: object) -> list[tuple[int, int, int]]:
             if down:
                 waiting.append(at)
     return sorted(notes, key=lambda n: (n[1], n[0]))
+
+
+def _cue_notes(track: object, per_beat: int) -> list[CueNote]:
+    """Another track as it sounds, each press as it was played; without drums."""
+    return [
+        CueNote(onset_beats=Fraction(start, per_beat), end_beats=Fraction(end, per_beat), midi=key)
+        for key, start, end in _pressed(track, drums=False)
+    ]
 
 
 def _sound_of(track: object) -> InstrumentId | None:

@@ -31,7 +31,7 @@ def read_score(
     i_part : int, optional
         The likeliest otherwise.
     cue_part : int, optional
-        Part that is kept as accompaniment; of MusicXML only.
+        Part or track that is kept as accompaniment.
 
     Raises
     ------
@@ -56,8 +56,9 @@ def read_score(
         from jigwright.services.exchange.midi import read_midi
 
         return read_midi(
-            data, jig_id=jig_id, title=title, instrument_id=instrument_id, i_part=i_part
-        )
+            data, jig_id=jig_id, title=title, instrument_id=instrument_id, i_part=i_part,
+            cue_part=cue_part,
+        )  # fmt: skip
     from jigwright.services.exchange.musicxml_in import read_musicxml
 
     got = read_musicxml(
