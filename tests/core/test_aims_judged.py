@@ -526,6 +526,13 @@ def test_crossings_are_compared_with_the_others_of_their_strings() -> None:
     hole = crossed(-6.0)
     assert (hole.state, hole.detail, hole.figure) == ("not_met", "level", pytest.approx(6.0))
     assert hole.row == 5  # the weaker one, from whichever side
+    two = jig_of("D4 A4 " * 4 + "D4 " + "D4 A4 " * 3)
+    places = tuple(e.id for i, e in enumerate(two.events) if i not in (8, 9))
+    apart = replace(two, aims=(Aim(kind="crossing", places=places),))
+    strings = (*(2 + i % 2 for i in range(9)), 2, *(3 - i % 2 for i in range(9, 14)))
+    levels = [-20.0 + (30.0 if i >= 10 else 0.0) for i in range(15)]
+    rows = [note(apart, i, string=strings[i], level=level(levels[i])) for i in range(14)]
+    assert only(apart, rows).state == "met", "two passages: no step leads from one to the other"
     room = only(
         jig,
         [

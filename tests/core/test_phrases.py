@@ -8,9 +8,11 @@ from fractions import Fraction
 import pytest
 
 from aim_builders import jig_of
-from jigwright.core.jig.aims import Aim, aims_of
+from jigwright.core.jig.aims import Aim, aims_of, implied_aims
 from jigwright.core.jig.derive import spot, with_fitting_aims
+from jigwright.core.jig.model import Jig
 from jigwright.core.jig.phrases import (
+    crossing_runs,
     dotted_pairs,
     echoes,
     entries_of,
@@ -209,3 +211,49 @@ def test_entries_come_after_a_beat_of_rest() -> None:
     jig = jig_of("D4:1 r:1/2 E4:1 r:1 F#4 r:2 G4 A4")
     assert entries_of(jig) == tuple(jig.events[i].id for i in (2, 3))
     assert entries_of(jig_of("D4 E4")) == ()
+
+
+def on_strings(*strings: int | None, **more: dict[int, dict[str, object]]) -> Jig:
+    """Quarters on strings that are told; ``changed``: by index, what else is true of a note."""
+    jig = jig_of(" ".join(["D4"] * len(strings)))
+    changed = more.get("changed", {})
+    events = tuple(
+        replace(e, heads=(replace(e.heads[0], string=s),), **changed.get(i, {}))
+        for i, (e, s) in enumerate(zip(jig.events, strings, strict=True))
+    )
+    return replace(jig, events=events)
+
+
+THERE_AND_BACK = (1, 2) * 4 + (1,)
+
+
+def test_eight_crossings_in_a_row_are_a_passage_about_them() -> None:
+    assert crossing_runs(on_strings(*THERE_AND_BACK)) == tuple(range(9))
+    assert crossing_runs(on_strings(*THERE_AND_BACK[:-1])) == ()
+    assert crossing_runs(on_strings(1, 1, *THERE_AND_BACK[1:], 2, 2)) == tuple(range(1, 11))
+    assert crossing_runs(on_strings(0, 0, *THERE_AND_BACK, 0)) == tuple(range(1, 12))
+
+
+def test_what_breaks_a_passage_of_crossings() -> None:
+    whole = (*THERE_AND_BACK, 2, 1)
+    assert len(crossing_runs(on_strings(*whole))) == 11
+    for i, broken in ((5, None), (5, 3), (5, 1)):
+        assert crossing_runs(on_strings(*whole[:i], broken, *whole[i + 1 :])) == ()
+    assert crossing_runs(on_strings(*whole, changed={5: {"pluck": "plain"}})) == ()
+    shorter = {5: {"length_beats": Fraction(1, 2)}}
+    assert crossing_runs(on_strings(*whole, changed=shorter)) == (), "a rest between"
+    pin = Sign(kind="hairpin", at_beats=Fraction(5), end_beats=Fraction(6), text="crescendo")
+    assert crossing_runs(replace(on_strings(*whole), signs=(pin,))) == ()
+
+
+def test_without_a_usual_step_there_is_nothing_to_compare() -> None:
+    wandering = (0, 1, 2, 3, 2, 1, 0, 1, 2, 3)  # each way twice, one of them
+    assert crossing_runs(on_strings(*wandering)) == ()
+    assert len(crossing_runs(on_strings(*wandering, 2, 1, 0, 1))) == 14
+
+
+def test_a_passage_of_crossings_is_for_them() -> None:
+    jig = on_strings(3, 3, *THERE_AND_BACK)
+    aim = implied_aims(jig)[-1]
+    assert aim == Aim(kind="crossing", places=tuple(e.id for e in jig.events[2:]))
+    assert "crossing" not in {a.kind for a in implied_aims(on_strings(*THERE_AND_BACK[1:]))}

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Literal
 from jigwright.core.errors import JigError
 from jigwright.core.jig.pace import written_seconds
 from jigwright.core.jig.phrases import (
+    crossing_runs,
     dotted_pairs,
     echoes,
     slurs_of_two,
@@ -234,6 +235,7 @@ def implied_aims(jig: Jig) -> tuple[Aim, ...]:
     pairs = [i for i in slurs_of_two(jig) if marks[i + 1] is None and i + 1 not in moving]
     if 2 * len(pairs) >= max(2 * FEWEST_PAIRS, PAIRS_SHARE * len(events)):
         add("pairs", [events[i].id for i in pairs])
+    add("crossing", [events[i].id for i in crossing_runs(jig)])
     dotted = dotted_pairs(jig)
     if len(dotted) >= FEWEST_DOTTED:
         # on a line, as written: whoever wants them sharp says so

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
+from collections import Counter
 from fractions import Fraction
 from functools import lru_cache
-from itertools import accumulate
+from itertools import accumulate, pairwise
 from typing import TYPE_CHECKING
 
 from jigwright.core.jig.signs import DYNAMICS, Dynamic
@@ -15,6 +16,8 @@ if TYPE_CHECKING:
     from jigwright.core.jig.model import Event, Jig, Shape
 
 SHORTEST_ECHO = 3  # notes; fewer are no words that somebody says twice
+FEWEST_CROSSINGS = 8  # in a row: a passage that is about them
+FEWEST_OF_A_WAY = 3  # of the same two strings, the same way: fewer have no usual step
 _FEWEST_NOTES = 6
 _BY_HAIRPINS: dict[tuple[str, ...], Shape] = {
     ("crescendo",): "grow", ("diminuendo",): "fade", ("crescendo", "diminuendo"): "swell",
@@ -159,6 +162,41 @@ def dotted_pairs(jig: Jig) -> tuple[int, ...]:
         and events[i].end_beats == events[i + 1].onset_beats
         and events[i + 1].end_beats == events[i + 2].onset_beats
     )
+
+
+def crossing_runs(jig: Jig) -> tuple[int, ...]:
+    """Notes of passages that go to the neighbouring string and back all the time.
+
+    At least :data:`FEWEST_CROSSINGS` changes in a row, each to a string beside the one before, one
+    of them (the same two strings, the same way) at least :data:`FEWEST_OF_A_WAY` times; without
+    stops, rests, plucked notes and notes under a hairpin. The strings are those of the fingering.
+    """
+    events, moving = jig.events, under_hairpins(jig)
+    found: list[int] = []
+    run: list[int] = []
+    for i, event in enumerate(events):
+        string = _only_string(event) if i not in moving else None
+        if string is None:
+            run = []
+            continue
+        if run:
+            before = events[run[-1]]
+            crossed = abs(string - (_only_string(before) or 0)) == 1
+            if not crossed or before.end_beats != event.onset_beats:
+                run = []
+        run.append(i)
+        if len(run) == FEWEST_CROSSINGS + 1:
+            found += run
+        elif len(run) > FEWEST_CROSSINGS + 1:
+            found.append(i)
+    ways = Counter(
+        (_only_string(events[a]), _only_string(events[b])) for a, b in pairwise(found) if b == a + 1
+    )
+    return tuple(found) if max(ways.values(), default=0) >= FEWEST_OF_A_WAY else ()
+
+
+def _only_string(event: Event) -> int | None:
+    return event.heads[0].string if len(event.heads) == 1 and not event.pluck else None
 
 
 def _word(event: Event) -> tuple[tuple[int, ...], object]:

@@ -9,6 +9,7 @@ from math import isfinite
 from jigwright.core.gauge.values import BowEvent, Level, Pluck, Start, Stroke
 from jigwright.core.gauge_maths import middle_with_range
 from jigwright.core.jig.aims import OWN_BEST, Aim
+from jigwright.core.jig.phrases import FEWEST_OF_A_WAY
 from jigwright.core.judge.aims.outcome import (
     AimResult,
     Evidence,
@@ -34,7 +35,6 @@ _HURRY_DB = 0.8
 _CROSSING_DB, _ROOM_DB = 0.7, 4.0  # a room favours some notes
 ONSET_MS = {"violin": 4.0, "viola": 5.0, "cello": 7.0, "bass": 10.0}  # heard onsets scatter so
 _FAULTS_OF_CONTACT = ("bounce", "scratch", "whistle", "shake")
-_LEAST_OF_EACH = 3
 _SHORT_STROKES = 4
 
 
@@ -188,7 +188,9 @@ def crossing(evidence: Evidence, aim: Aim) -> AimResult:
     for before, after in zip(rows, rows[1:], strict=False):
         one, two = evidence.notes[before], evidence.notes[after]
         levels = one.measured.level, two.measured.level
-        if one.string is None or two.string is None or one.string == two.string:
+        if after != before + 1 or one.string is None or two.string is None:
+            continue
+        if one.string == two.string:
             continue
         if isinstance(levels[0], Level) and isinstance(levels[1], Level):
             step_db = levels[1].mean_dbfs - levels[0].mean_dbfs
@@ -196,7 +198,7 @@ def crossing(evidence: Evidence, aim: Aim) -> AimResult:
     # strings differ by themselves: what is heard is a crossing unlike the others of its pair
     off = []
     for pair in steps.values():
-        if len(pair) >= _LEAST_OF_EACH:
+        if len(pair) >= FEWEST_OF_A_WAY:
             usual = median([step for step, _, _ in pair])
             # the weaker note of the two is the one that was lost
             off += [
