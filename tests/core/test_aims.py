@@ -46,6 +46,8 @@ FIRST = {
     "artificial_harmonics": "partial", "plucked": "pluck",
     "ring_scale": "ring", "ring_echo": "ring", "ring_thrice": "ring",
     "held": "held", "dotted": "dotted",
+    "frame_across": "hand_frame", "open_stopped": "pitch", "balance": "balance",
+    "octave_hand": "interval", "tune_on_strings": "pitch", "study": "even_run",
     "even_run": "even_run", "double_scale": "interval", "over_open": "interval",
 }  # fmt: skip
 
@@ -58,10 +60,12 @@ def kinds(jig: Jig) -> list[str]:
 @pytest.mark.parametrize("kind", ["violin", "bass"])
 def test_every_maker_says_what_its_exercise_is_for(one, kind: str) -> None:
     key = Key(PitchClass("D" if kind == "violin" else "A"))
+    if kind not in one.kinds:
+        pytest.skip("not on this instrument")
     jig = one.make(Setting(instrument_id=kind, key=key))
     assert jig.aims, "what it is for was left to the marks"
     assert jig.aims[0].kind == FIRST[one.id]
-    assert len({a.kind for a in jig.aims}) == len(jig.aims)
+    assert len({(a.kind, a.places) for a in jig.aims}) == len(jig.aims)
     assert jig_from_json(jig_to_json(jig)) == jig
 
 

@@ -11,7 +11,8 @@ from jigwright.core.judge.trend import MORE_IS_BETTER, ChangePoint
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.core.music.pitch import Pitch
 from jigwright.wording.catalogue import tr, trn
-from jigwright.wording.makers import field_name, maker_name, option_name
+from jigwright.wording.choices import choices_said
+from jigwright.wording.makers import maker_name
 from jigwright.wording.notes import finger_name, pitch_name, string_name
 
 
@@ -83,16 +84,13 @@ def ladder_name(ladder_id: str) -> str:
 
 def rung_name(rung: Rung) -> str:
     """What a rung asks."""
-    parts = []
-    for name, value in rung.values.items():
-        if str(value)[0].isdigit():
-            parts.append(f"{field_name(name).lower()} {value}")
-        else:
-            parts.append(option_name(name, str(value)))
+    parts = choices_said(rung.values)
     if not parts and rung.maker_id:
         parts.append(maker_name(rung.maker_id))
-    parts.append(pace_text(rung.tempo_bpm, rung.tolerance_cents))
-    return ", ".join(parts)
+    pace = tr("at {bpm} a minute, within {cents} cents").format(
+        bpm=round(rung.tempo_bpm), cents=round(rung.tolerance_cents)
+    )
+    return ", ".join([*parts, pace])
 
 
 def standing_text(ladder: Ladder, where: Standing) -> str:

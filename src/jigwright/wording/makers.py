@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from jigwright.core.jig.makers import Family, Maker, Setting
-from jigwright.core.jig.makers.spec import SettingChoice
 from jigwright.core.music.keys import Key
 from jigwright.wording.catalogue import tr
+from jigwright.wording.choices import ALWAYS_SAID, choices_said
 from jigwright.wording.notes import letter_name
 
 
@@ -55,72 +55,12 @@ def jig_title(maker: Maker, setting: Setting) -> str:
     parts = [maker_name(maker.id)]
     if maker.uses_key:
         parts.append(key_name(setting.key))
-    for field in maker.fields:
-        if field.id == "repeats":
-            continue
+    chosen = {}
+    for field in maker.fields_on(setting.instrument_id):
         value = setting.values.get(field.id, field.default)
-        if value == field.default and not isinstance(field, SettingChoice):
-            continue
-        if isinstance(field, SettingChoice):
-            if value != field.default or field.id in ("interval", "shape", "contrast", "shift"):
-                parts.append(option_name(field.id, str(value)))
-        else:
-            parts.append(f"{field_name(field.id).lower()} {value}")
-    return ", ".join(parts)
-
-
-def field_name(field_id: str) -> str:
-    """Label of a choice."""
-    return {
-        "string": tr("String"), "repeats": tr("Times"), "beats_in_bow": tr("Beats in a bow"),
-        "beats_of_note": tr("Beats a note"),
-        "seconds": tr("Seconds wished"), "notes_in_bow": tr("Notes in a bow"),
-        "most_notes": tr("Most notes in a bow"), "shares": tr("Shares of the bow"),
-        "pattern": tr("Pattern"), "stage": tr("Stage"), "octaves": tr("Octaves"),
-        "note_value": tr("Note value"), "frame": tr("Hand frame"), "position": tr("Position"),
-        "on_string": tr("On string (1 = lowest)"), "shift": tr("Positions"), "glide": tr("Glide"),
-        "interval": tr("Interval"), "order": tr("Order"), "scale_in": tr("Scale lies in the"),
-        "steps": tr("Steps"), "shape": tr("Shape"), "contrast": tr("Contrast"),
-        "character": tr("Character"), "highest_partial": tr("Up to partial"),
-        "harmonic": tr("Kind"),
-        "pick_up": tr("Notes before the beat"), "start": tr("Stage"), "series": tr("Beats"),
-    }[field_id]  # fmt: skip
-
-
-def option_name(field_id: str, option: str) -> str:
-    """Name of one of several words."""
-    names = {
-        "single": tr("one string at a time"), "double": tr("on two strings"),
-        "each": tr("each in turn"), "lowest": tr("lowest"), "second": tr("second lowest"),
-        "third": tr("third lowest"), "highest": tr("highest"), "halves": tr("two halves"),
-        "quarters": tr("four quarters"), "little_much": tr("little, then much"),
-        "much_little": tr("much, then little"), "pairs": tr("two neighbours in turn"),
-        "over_and_back": tr("over and back"), "skipping": tr("skipping a string"),
-        "groups_of_eight": tr("groups of eight"), "on_then_off": tr("on the string, then off"),
-        "lowered": tr("lowered from the air"), "quarter": tr("quarters"), "half": tr("halves"),
-        "eighth": tr("eighths"), "sixteenth": tr("sixteenths"),
-        "middle": tr("half step between 2 and 3"), "low_second": tr("half step between 1 and 2"),
-        "wide": tr("half step on top"), "slow": tr("slow, heard"), "hidden": tr("hidden"),
-        "none": tr("none"), "thirds": tr("thirds"), "sixths": tr("sixths"),
-        "octaves": tr("octaves"), "fifths": tr("fifths"), "fourths": tr("fourths"),
-        "seconds": tr("seconds"), "sevenths": tr("sevenths"), "tenths": tr("tenths"),
-        "unisons": tr("unisons"), "together": tr("together"),
-        "lower_upper_both": tr("lower, upper, both"), "long_short": tr("long and short"),
-        "long_short_short": tr("long, short, short"), "lower": tr("lower voice"),
-        "upper": tr("upper voice"), "swell": tr("swelling"), "grow": tr("growing"),
-        "fade": tr("fading"), "level": tr("level"), "on_a_line": tr("on a line"),
-        "sharp": tr("sharp, with gaps"), "two": tr("two"), "one": tr("one"), "three": tr("three"),
-        "f-p": tr("loud, then soft"), "mf-pp": tr("middling, then very soft"),
-        "p-f": tr("soft, then loud"), "start_middle": tr("start in the middle"),
-        "start_nearer": tr("start a hand nearer the frog"),
-        "start_hand_away": tr("start a hand from the frog"), "start_frog": tr("start at the frog"),
-        "both_ways": tr("both ways"), "weight": tr("both ways, with weight"),
-    }  # fmt: skip
-    if field_id == "frame" and option == "lowered":
-        return tr("all lowered")
-    if field_id == "pick_up" and option == "none":
-        return tr("none, as written")
-    return names.get(option, option)
+        if value != field.default or field.id in ALWAYS_SAID:
+            chosen[field.id] = value
+    return ", ".join([*parts, *choices_said(chosen, setting.open_strings)])
 
 
 def _NAMES() -> dict[str, tuple[str, str]]:  # noqa: N802 - read as a table
@@ -131,6 +71,30 @@ def _NAMES() -> dict[str, tuple[str, str]]:  # noqa: N802 - read as a table
         "drone_scale": (
             tr("Drone scale downwards"),
             tr("Slowly over a held tonic. A note is out: correct it, go back one, come again."),
+        ),
+        "frame_across": (
+            tr("Hand frame across two strings"),
+            tr("One hand, two strings: each interval three times, then the check note."),
+        ),
+        "open_stopped": (
+            tr("Open against stopped"),
+            tr("The same pitch open and stopped. Does it sound like the same note?"),
+        ),
+        "balance": (
+            tr("Balance of two strings"),
+            tr("Each alone, then both: tilt the bow, less weight rather than more."),
+        ),
+        "octave_hand": (
+            tr("Octaves with one hand"),
+            tr("The frame of the hand narrows on the way up. Short doses."),
+        ),
+        "tune_on_strings": (
+            tr("A tune on two strings"),
+            tr("The same notes on the string below: another colour, the same line."),
+        ),
+        "study": (
+            tr("Study through the chords"),
+            tr("One pattern on every chord of the key: the hand knows the next one."),
         ),
         "hand_pattern": (
             tr("Hand pattern"),

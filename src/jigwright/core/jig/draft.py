@@ -31,6 +31,11 @@ class Draft:
         self._bow: BowDirection = "up"
 
     @property
+    def events(self) -> tuple[Event, ...]:
+        """What is written so far."""
+        return tuple(self._events)
+
+    @property
     def at_beats(self) -> Fraction:
         """Where the next event will stand."""
         return self._at
@@ -102,6 +107,11 @@ class Draft:
         over = self._at % Fraction(bar_beats)
         if over:
             self._at += Fraction(bar_beats) - over
+
+    @property
+    def last_bow(self) -> BowDirection:
+        """The way of the last stroke."""
+        return self._bow
 
     def next_bow(self, direction: BowDirection) -> None:
         """Let the next stroke go this way."""

@@ -12,7 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import product
+from itertools import pairwise, product
 from typing import Literal
 
 from jigwright.core.jig.model import Event, Jig
@@ -83,7 +83,8 @@ def _by_letters(string: int, above: int, letters: int, hand: Hand) -> list[Placi
                 position = 1
             else:
                 continue
-        first = above - one.span_semitones
+        # to a raised open string the first finger reaches back: the hand stays
+        first = above - one.span_semitones if letters else _REACHED_BACK
         price = 0.05 * max(0.0, first - 2.0) + one.price
         price += 0.25 * max(0, position - 1) ** 0.5
         found.append(Placing(string=string, finger=one.finger, hand=first, price=price))
@@ -109,6 +110,9 @@ def _by_semitones(string: int, above: int, hand: Hand, *, with_others: bool) -> 
 Taste = Literal["usual", "low", "few_open", "few_crossings"]
 TASTES: tuple[Taste, ...] = ("usual", "low", "few_open", "few_crossings")
 _OCTAVE = 12
+_SAME_FINGER, _SLID = 0.9, 0.25  # for another note; a semitone: as chromatic scales are fingered
+_REACHED_BACK = 1.6
+_FIRST_HAND = 2.0  # semitones of the first finger above the nut
 _STRAIN = 1.5  # price of a hand as wide as it goes
 _OPEN_AND_HIGH = 0.8  # an open string beside a hand that has left the nut
 _AGAINST, _LEANS = 2.5, 0.6
@@ -125,6 +129,7 @@ def propose_fingering(
     taste: Taste = "usual",
     string_length_mm: float | None = None,
     as_written: bool = False,
+    first_position: bool = False,
 ) -> Jig:
     """Fill in strings and fingers.
 
@@ -141,6 +146,8 @@ def propose_fingering(
         Sounding length of the open strings if not the usual one.
     as_written : bool
         They belong to the exercise; otherwise they are marked as proposals.
+    first_position : bool
+        The hand stays where a beginner has it.
 
     Returns
     -------
@@ -151,7 +158,14 @@ def propose_fingering(
     inst = instrument(jig.instrument_id)
     length_mm = string_length_mm or inst.string_length_mm
     ways = [
-        _ways(e, open_strings, jig.instrument_id, keep_given=keep_given, length_mm=length_mm)
+        _ways(
+            e,
+            open_strings,
+            jig.instrument_id,
+            keep_given=keep_given,
+            length_mm=length_mm,
+            first_position=first_position,
+        )
         for e in jig.events
     ]
     chosen = _cheapest(jig.events, ways, loose=inst.hand.by_letter, taste=taste)
@@ -169,8 +183,10 @@ def _ways(
     *,
     keep_given: bool,
     length_mm: float,
+    first_position: bool,
 ) -> list[tuple[Placing, ...]]:
     """Ways to take all noteheads of an event together."""
+    hand = instrument(instrument_id).hand
     if any(h.partial > 1 for h in event.heads):
         return []
     single = []
@@ -178,6 +194,8 @@ def _ways(
         options = placings(head.pitch, strings, instrument_id, with_others=len(event.heads) > 1)
         if event.vibrato is not None and (stopped := tuple(p for p in options if p.finger)):
             options = stopped  # an open string has no finger to vibrate
+        if first_position:
+            options = tuple(p for p in options if _in_first_position(p, head.pitch, strings, hand))
         if keep_given and head.string is not None:
             options = tuple(p for p in options if p.string == head.string)
         if keep_given and head.finger is not None:
@@ -185,9 +203,20 @@ def _ways(
         single.append(options)
     if len(single) == 1:
         return [(p,) for p in single[0]]
-    hand = instrument(instrument_id).hand
     pitches = [h.pitch for h in event.heads]
     return taken_together(pitches, single, strings, hand, length_mm=length_mm)
+
+
+def _in_first_position(
+    placing: Placing, pitch: Pitch, strings: Sequence[Pitch], hand: Hand
+) -> bool:
+    """Whether the first finger lies on the first letter, or a semitone or two above the nut."""
+    if not placing.finger:
+        return True
+    if not hand.by_letter:
+        return placing.finger != THUMB and placing.hand <= _FIRST_HAND
+    letters = pitch.diatonic - strings[placing.string].diatonic
+    return letters == placing.finger
 
 
 def taken_together(
@@ -212,11 +241,14 @@ def taken_together(
         Sounding length of the open strings.
     """
     found: dict[tuple[tuple[int, int], ...], tuple[Placing, ...]] = {}
-    for way in product(*single):
-        fingers = [
-            Finger.on(strings[p.string], pitch, string=p.string, finger=p.finger)
-            for p, pitch in zip(way, pitches, strict=True)
-        ]
+    options = [
+        [(p, Finger.on(strings[p.string], pitch, string=p.string, finger=p.finger)) for p in ways]
+        for ways, pitch in zip(single, pitches, strict=True)
+    ]
+    for pairs in product(*options):
+        if any(b[0].string - a[0].string != 1 for a, b in pairwise(pairs)):
+            continue
+        way, fingers = [p for p, _ in pairs], [f for _, f in pairs]
         hard = strain(fingers, hand, string_length_mm=length_mm)
         if hard is None:
             continue
@@ -242,6 +274,10 @@ def _hand(way: Sequence[Placing]) -> float | None:
     return min(stopped, key=lambda p: 0 if p.finger == THUMB else p.finger).hand
 
 
+_Here = tuple[int, int, int, int]
+"""String, finger, key number and letter of a note that is taken."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _State:
     price: float
@@ -249,7 +285,7 @@ class _State:
     string: float
     back: int
     way: int
-    last: tuple[tuple[int, int, int], ...] = ()  # string, finger, key number
+    last: tuple[_Here, ...] = ()
 
 
 def _cheapest(
@@ -267,7 +303,7 @@ def _cheapest(
             own = _price(way) + _open_price(way, up=rising[i])
             own += _dislike(way, taste)
             here = tuple(
-                (p.string, p.finger, h.pitch.midi)
+                (p.string, p.finger, h.pitch.midi, h.pitch.diatonic)
                 for p, h in zip(way, events[i].heads, strict=True)
             )
             hand = _hand(way)
@@ -279,7 +315,10 @@ def _cheapest(
                     price += _shift_price(hand - s.hand, way[-1].finger, loose=loose)
                 price += 0.0 if loose else _AGAINST * _goes_against(here, s, hand)
                 price += sum(
-                    0.9 for a in here for b in s.last if a[:2] == b[:2] and a[1] and a != b
+                    _SLID if loose and _slides(a, b) else _SAME_FINGER
+                    for a in here
+                    for b in s.last
+                    if a[:2] == b[:2] and a[1] and a != b
                 )
                 if s.string >= 0:
                     price += 0.12 * max(0.0, abs(string - s.string) - 0.5)
@@ -303,7 +342,15 @@ def _cheapest(
     return chosen[::-1]
 
 
-def _goes_against(here: Sequence[tuple[int, int, int]], before: _State, hand: float | None) -> bool:
+def _slides(here: _Here, before: _Here) -> bool:
+    """Whether one finger takes both notes of a semitone, as in chromatic scales.
+
+    The same letter altered, or the first finger beside the nut.
+    """
+    return abs(here[2] - before[2]) == 1 and (here[3] == before[3] or here[1] == 1)
+
+
+def _goes_against(here: Sequence[_Here], before: _State, hand: float | None) -> bool:
     """Whether the hand goes down a string for a higher note of it, or up for a lower one.
 
     Fingers 1 and 4 for a whole step on a cello do: they look like the next finger, and are a shift

@@ -1,48 +1,16 @@
-"""Major and minor scales of one to four octaves with a simple default fingering."""
+"""Major and minor scales of one to four octaves."""
 
 from __future__ import annotations
 
 from fractions import Fraction
 
 from jigwright.core.errors import JigError
-from jigwright.core.jig.model import Event, Jig, Notehead
-from jigwright.core.music.instruments import Instrument, instrument
+from jigwright.core.jig.draft import Draft
+from jigwright.core.jig.fingering import propose_fingering
+from jigwright.core.jig.model import Jig
+from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
-
-
-def default_place(
-    inst: Instrument, pitch: Pitch, strings: tuple[Pitch, ...] | None = None
-) -> tuple[int, int]:
-    """Propose string and finger for one pitch, open strings preferred.
-
-    Returns
-    -------
-    (int, int)
-        String index (0 = lowest) and finger (0 = open).
-
-    Raises
-    ------
-    JigError
-        If the pitch lies below the lowest string.
-    """
-    open_strings = strings or inst.strings
-    below = [i for i, s in enumerate(open_strings) if s.midi <= pitch.midi]
-    if not below:
-        raise JigError(f"{pitch} lies below the lowest string ({open_strings[0]})")
-    i_string = below[-1]
-    semitones = pitch.midi - open_strings[i_string].midi
-    if not inst.hand.by_letter:
-        low, high = inst.hand.low_fingers, inst.hand.high_fingers
-        if semitones < len(low):
-            return i_string, low[semitones]
-        return i_string, high[(semitones - len(low)) % len(high)]
-    letters = pitch.diatonic - open_strings[i_string].diatonic
-    if semitones == 0:
-        return i_string, 0
-    if letters <= 4:
-        return i_string, max(1, letters)
-    return i_string, 1 + (letters - 5) % 3
 
 
 def scale_pitches(key: Key, start: Pitch, octaves: int) -> tuple[Pitch, ...]:
@@ -113,29 +81,15 @@ def make_scale(
             start_octave += 1
     start = Pitch(key.tonic.step, key.tonic.alter, start_octave)
     pitches = scale_pitches(key, start, octaves)
-    if max(p.midi for p in pitches) > open_strings[-1].midi + 36:
+    if min(p.midi for p in pitches) < open_strings[0].midi:
+        raise JigError(f"{start} lies below the lowest string ({open_strings[0]})")
+    if max(p.midi for p in pitches) > open_strings[-1].midi + inst.reach_semitones:
         raise JigError(f"{octaves} octaves from {start} go beyond the {inst.id}'s range")
-    events = []
+    draft = Draft(jig_id)
     for i, pitch in enumerate(pitches):
-        i_string, finger = default_place(inst, pitch, open_strings)
-        bow = None
-        if i % slur == 0:
-            bow = "down" if (i // slur) % 2 == 0 else "up"
-        events.append(
-            Event(
-                id=f"{jig_id}.e{i}",
-                onset_beats=i * note_beats,
-                length_beats=note_beats,
-                heads=(Notehead(id=f"{jig_id}.n{i}", pitch=pitch, string=i_string, finger=finger),),
-                bow=bow,  # type: ignore[arg-type]
-            )
-        )
-    return Jig(
-        id=jig_id,
-        title=title or f"{key} scale",
-        instrument_id=instrument_id,
-        key=key,
-        tempo_bpm=tempo_bpm,
-        reference=reference,
-        events=tuple(events),
-    )
+        draft.note(pitch, note_beats, slurred=i % slur > 0)
+    made = draft.finish(
+        title=title or f"{key} scale", instrument_id=instrument_id, key=key,
+        tempo_bpm=tempo_bpm, reference=reference,
+    )  # fmt: skip
+    return propose_fingering(made, open_strings, as_written=True)

@@ -242,8 +242,9 @@ READY_MADE: tuple[Ladder, ...] = (
     Ladder(id="octaves", rungs=_scales("double_scale", ((48, 20), (60, 12), (60, 8)),
                                        interval="octaves"), heavy=True),
     Ladder(id="shifts", rungs=tuple(
-        Rung(maker_id="shifts", values={"shift": s}, tempo_bpm=60.0, tolerance_cents=15.0)
-        for s in ("1-2", "1-3", "1-4", "1-5"))),
+        Rung(maker_id="shifts", values={"from_position": 1, "to_position": p}, tempo_bpm=60.0,
+             tolerance_cents=15.0)
+        for p in (2, 3, 4, 5))),
     Ladder(id="off_string", rungs=_bows("off_string", "stage",
                                         ("on_then_off", "lowered", "groups_of_eight"), 66.0)),
     Ladder(id="evenness", rungs=tuple(

@@ -19,7 +19,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-Frame = Literal["middle", "low_second", "wide", "lowered"]
+Frame = Literal["middle", "low_second", "wide", "lowered", "closed", "back", "forward"]
+"""Violin and viola: half step between 2 and 3, between 1 and 2, on top, all lowered. Cello: closed,
+the first finger back, the hand open forward. Bass: closed, which is all there is low down."""
 THUMB = 5
 """The thumb as a finger."""
 
@@ -158,10 +160,7 @@ CELLO_HAND = Hand(
     stoppings=_stoppings((1, 0.0, 0.0), (2, 1.0, 0.0), (3, 2.0, 0.0), (4, 3.0, 0.05),
                          (4, 4.0, 0.6), (3, 3.0, 0.55), (2, 2.0, 0.5)),
     thumb_stoppings=_THUMB_POSITION, low_fingers=(0, 1, 1, 2, 3, 4, 4), high_fingers=(1, 2, 3, 4),
-    frames={
-        "middle": (2, 3, 4, 5), "low_second": (2, 3, 4, 5), "wide": (2, 4, 5, 6),
-        "lowered": (1, 3, 4, 5),
-    },
+    frames={"closed": (2, 3, 4, 5), "back": (1, 3, 4, 5), "forward": (2, 4, 5, 6)},
     frame_fingers=(1, 2, 3, 4), thumb_from=5, whole_step=3, usual_length_mm=690.0,
     reaches=_reaches(
         (1, 2, 8.0, 40.0, 74.0, (1, 2)), (2, 3, 8.0, 38.0, 42.0, (1, 2)),
@@ -174,9 +173,7 @@ CELLO_HAND = Hand(
 BASS_HAND = Hand(
     by_letter=False, stoppings=_stoppings((1, 0.0, 0.0), (2, 1.0, 0.0), (4, 2.0, 0.05)),
     thumb_stoppings=_THUMB_POSITION, low_fingers=(0, 1, 1, 2, 4, 4, 4), high_fingers=(1, 2, 4),
-    frames={
-        "middle": (2, 3, 4), "low_second": (2, 3, 4), "wide": (2, 3, 4), "lowered": (1, 2, 3),
-    },
+    frames={"closed": (2, 3, 4)},
     frame_fingers=(1, 2, 4), thumb_from=9, whole_step=4, usual_length_mm=1060.0,
     reaches=_reaches(
         (1, 2, 10.0, 58.0, 66.0, (1, 1)), (2, 4, 10.0, 58.0, 66.0, (1, 1)),

@@ -116,6 +116,7 @@ class JigsPlace(QWidget):
         self.score.message.connect(self.message)
         self.score.chosen.connect(self._span_changed)
         self.form = MakerForm()
+        self._form_kind = ""
         self.form.length_of = self._length_of
         self.form.changed.connect(self._form_changed)
         self.editor = NoteEditor(self.score)
@@ -345,8 +346,9 @@ class JigsPlace(QWidget):
         if maker_id is None or self._lists.currentIndex() != 1:
             return
         self._mode(form=True, line=False)
-        if self.form.maker is None:
-            kind = self._session.now.kind
+        kind = self._session.now.kind
+        if kind != self._form_kind:  # another instrument was taken up meanwhile
+            self._form_kind = kind
             self.form.set_instrument(kind)
         self.form.set_maker(maker(maker_id))
 

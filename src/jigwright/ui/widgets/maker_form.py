@@ -14,7 +14,8 @@ from jigwright.core.music.keys import MODES, Key
 from jigwright.core.music.pitch import PitchClass
 from jigwright.ui.widgets.labels import clear, label
 from jigwright.wording.catalogue import tr
-from jigwright.wording.makers import field_name, jig_title, kind_name, mode_name, option_name
+from jigwright.wording.choices import field_name, option_name
+from jigwright.wording.makers import jig_title, kind_name, mode_name
 from jigwright.wording.notes import letter_name
 
 _TONICS = ("C", "G", "D", "A", "E", "B", "F#", "F", "Bb", "Eb", "Ab", "Db")
@@ -54,8 +55,9 @@ class MakerForm(QWidget):
         self._tempo.setRange(30, 240)
         self._tempo.setValue(60)
         self._tonic.setCurrentIndex(_TONICS.index("D"))
-        for combo in (self._instrument, self._tonic, self._mode):
+        for combo in (self._tonic, self._mode):
             combo.currentIndexChanged.connect(self._changed)
+        self._instrument.currentIndexChanged.connect(self._other_instrument)
         self._tempo.valueChanged.connect(self._changed)
 
     @property
@@ -73,8 +75,26 @@ class MakerForm(QWidget):
         self._instrument.setCurrentIndex(max(0, self._instrument.findData(kind)))
 
     def set_maker(self, maker: Maker) -> None:
-        """Show another exercise's choices."""
+        """Show another exercise's choices, all as they are usual."""
         self._maker = maker
+        self._lay_out(maker)
+        self.changed.emit()
+
+    def _other_instrument(self) -> None:
+        """The choices there are on another instrument; what both have stays chosen."""
+        if self._maker is None:
+            return
+        kept = self._values()
+        self._lay_out(self._maker)
+        for name, value in kept.items():
+            widget = self._fields.get(name)
+            if isinstance(widget, QComboBox) and (i := widget.findData(value)) >= 0:
+                widget.setCurrentIndex(i)
+            elif isinstance(widget, QSpinBox):
+                widget.setValue(int(value))
+        self.changed.emit()
+
+    def _lay_out(self, maker: Maker) -> None:
         shared = (self._instrument, self._tempo, self._tonic, self._mode)
         for own in shared:
             self._grid.removeWidget(own)
@@ -86,7 +106,7 @@ class MakerForm(QWidget):
         ]  # fmt: skip
         if maker.uses_key:
             cells += [(tr("Key"), self._tonic), (tr("Kind of scale"), self._mode)]
-        for field in maker.fields:
+        for field in maker.fields_on(self._instrument.currentData()):
             widget: QComboBox | QSpinBox
             if isinstance(field, SettingChoice):
                 widget = QComboBox()
@@ -111,7 +131,6 @@ class MakerForm(QWidget):
             widget.show()
         for col in range(_COLUMNS):
             self._grid.setColumnStretch(col, 1)
-        self.changed.emit()
 
     def _changed(self) -> None:
         if self._maker is not None:
@@ -126,10 +145,7 @@ class MakerForm(QWidget):
             If the instrument cannot play it.
         """
         assert self._maker is not None
-        values: dict[str, str | int] = {
-            name: widget.currentData() if isinstance(widget, QComboBox) else widget.value()
-            for name, widget in self._fields.items()
-        }
+        values = self._values()
         kind = self._instrument.currentData()
         setting = Setting(
             instrument_id=kind, string_length_mm=self.length_of(kind),
@@ -137,3 +153,9 @@ class MakerForm(QWidget):
             tempo_bpm=float(self._tempo.value()), values=values, jig_id=jig_id,
         )  # fmt: skip
         return self._maker.make(replace(setting, title=jig_title(self._maker, setting)))
+
+    def _values(self) -> dict[str, str | int]:
+        return {
+            name: widget.currentData() if isinstance(widget, QComboBox) else widget.value()
+            for name, widget in self._fields.items()
+        }

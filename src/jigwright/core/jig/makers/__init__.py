@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from jigwright.core.errors import JigError
-from jigwright.core.jig.makers import bow, pitch, ring, tone, two_strings
+from jigwright.core.jig.makers import bow, hand, pitch, ring, tone, tunes, two_strings
 from jigwright.core.jig.makers.spec import (
     FAMILIES,
     Count,
@@ -28,10 +28,12 @@ __all__ = [
 
 MAKERS: tuple[Maker, ...] = (
     *pitch.MAKERS,
+    *hand.MAKERS,
     *bow.MAKERS,
     *two_strings.MAKERS,
-    *ring.MAKERS,  # a family stays together
-    *tone.MAKERS,
+    *sorted(
+        (*ring.MAKERS, *tone.MAKERS, *tunes.MAKERS), key=lambda m: FAMILIES.index(m.family)
+    ),  # a family stays together
 )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from jigwright.core.jig.aims import OWN_BEST, Aim, aims
+from jigwright.core.jig.makers.lines import NOTES, lowest_note, tune_pitches, tune_string
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import Pitch
@@ -27,15 +28,23 @@ def _strings(setting: Setting) -> list[tuple[int, Pitch]]:
 
 
 _BEATS = Count(id="beats_in_bow", low=1, high=16, default=4)
+_PLACE = SettingChoice(id="start_place", options=("frog", "balance", "middle", "tip"))
+_STARTS = {"frog": 0.0, "balance": 0.25, "middle": 0.5, "tip": 1.0}
+"""Of the usable hair."""
 
 
 def long_bows(setting: Setting) -> Jig:
-    """Whole bows on open strings, down and up as mirror images (B1)."""
+    """Long bows on open strings from a place of the bow, down and up as mirror images (B1)."""
     d = setting.draft()
     beats = setting.number(_BEATS)
+    place = setting.word(_PLACE)
     for s, pitch in _strings(setting):
-        for _ in range(2 * setting.number(_REPEATS)):
-            d.note(pitch, beats, strings=(s,), fingers=(0,), shape="level")
+        d.next_bow("up" if place == "tip" else "down")
+        for i in range(2 * setting.number(_REPEATS)):
+            d.note(
+                pitch, beats, strings=(s,), fingers=(0,), shape="level",
+                bow_place=_STARTS[place] if i == 0 and place != "frog" else None,
+            )  # fmt: skip
     return setting.finish(d, aims=aims("even_bow", "left_over", "mirror"))
 
 
@@ -162,11 +171,19 @@ def bow_changes(setting: Setting) -> Jig:
     return setting.finish(d, aims=aims("bow_change", "even_bow"))
 
 
+_SECOND, _THIRD = 2, 4
 _PATTERN = SettingChoice(id="pattern", options=("pairs", "over_and_back", "skipping"))
 
 
 def crossings(setting: Setting) -> Jig:
-    """From string to string without the neighbour and without a hole (B8)."""
+    """From string to string without the neighbour and without a hole (B8).
+
+    On open strings; between two fingers; or a tune that crosses to the open string below it on
+    every beat.
+    """
+    notes = setting.word(NOTES)
+    if notes == "tune":
+        return _tune_over_open(setting)
     d = setting.draft()
     strings = list(enumerate(setting.open_strings))
     last = len(strings) - 1
@@ -178,9 +195,36 @@ def crossings(setting: Setting) -> Jig:
             order = [*range(last + 1), *range(last - 1, 0, -1)] * 2
         else:
             order = [k for i in range(last - 1) for k in (i, i + 2) * 4]
-        for k in order:
-            d.note(strings[k][1], Fraction(1, 2), strings=(k,), fingers=(0,))
+        for i, k in enumerate(order):
+            if notes == "open":
+                d.note(strings[k][1], Fraction(1, 2), strings=(k,), fingers=(0,))
+            else:
+                upper = (k if word == "over_and_back" else i) % 2 == 1
+                finger, pitch = _stopped(setting, strings[k][1], upper=upper)
+                d.note(pitch, Fraction(1, 2), strings=(k,), fingers=(finger,))
     return setting.finish(d, aims=aims("crossing", "every_note"))
+
+
+def _stopped(setting: Setting, open_string: Pitch, *, upper: bool) -> tuple[int, Pitch]:
+    """What the first finger stops, or the one that stops a third above the string."""
+    hand = setting.instrument.hand
+    steps = dict(zip(hand.frames[next(iter(hand.frames))], hand.frame_fingers, strict=True))
+    semitones = _THIRD if upper else _SECOND
+    pitch = Pitch.from_midi(open_string.midi + semitones, fifths=setting.key.fifths)
+    return steps[semitones], pitch
+
+
+def _tune_over_open(setting: Setting) -> Jig:
+    """A tune whose every beat goes to the open string below and comes back."""
+    d = setting.draft()
+    s = tune_string(setting)
+    below, half = setting.open_strings[s - 1], Fraction(1, 2)
+    for pitch, beats in tune_pitches(setting.key, lowest_note(setting, 1, on_string=s)):
+        for _ in range(max(1, int(beats))):
+            d.note(pitch, half, strings=(s,))
+            d.note(below, half, strings=(s - 1,), fingers=(0,))
+    made = setting.finish(d, aims=aims("crossing", "every_note"))
+    return setting.fingered(made)
 
 
 def contact_trial(setting: Setting) -> Jig:
@@ -208,10 +252,18 @@ def soft_bows(setting: Setting) -> Jig:
 
 
 _STAGE = SettingChoice(id="stage", options=("groups_of_eight", "on_then_off", "lowered"))
+_OFF_NOTES = SettingChoice(id="notes", options=("open", "scale", "tune"))
 
 
 def off_string(setting: Setting) -> Jig:
-    """From détaché on the string to the same motion off it; groups of eight (B11)."""
+    """From détaché on the string to the same motion off it; groups of eight (B11).
+
+    On open strings; on the notes of a scale, four strokes each; or a tune, one stroke each half
+    beat.
+    """
+    notes = setting.word(_OFF_NOTES)
+    if notes != "open":
+        return _off_string_line(setting, tune=notes == "tune")
     d = setting.draft()
     word = setting.word(_STAGE)
     quarter = Fraction(1, 4)
@@ -233,6 +285,28 @@ def off_string(setting: Setting) -> Jig:
     return setting.finish(d, aims=aims("off_string", "every_note"))
 
 
+def _off_string_line(setting: Setting, *, tune: bool) -> Jig:
+    """A scale or a tune off the string; first on it where the stage asks for that."""
+    d = setting.draft()
+    start = tonic_at(setting, lowest=1)
+    if tune:
+        half = Fraction(1, 2)
+        line = [
+            (p, half) for p, beats in tune_pitches(setting.key, start)
+            for _ in range(int(beats / half))
+        ]  # fmt: skip
+    else:
+        up = ladder(setting, start, 8)
+        line = [(p, Fraction(1, 4)) for p in [*up, *up[-2::-1]] for _ in range(4)]
+    stages = (False, True) if setting.word(_STAGE) == "on_then_off" else (True,)
+    for lifted in stages:
+        for pitch, beats in line:
+            d.note(pitch, beats, lifted=lifted)
+        d.to_bar(4)
+    made = setting.finish(d, aims=aims("off_string", "every_note"))
+    return setting.fingered(made)
+
+
 def clean_starts(setting: Setting) -> Jig:
     """Start from the string, full tone at once, no accent (B12)."""
     d = setting.draft()
@@ -244,7 +318,7 @@ def clean_starts(setting: Setting) -> Jig:
 
 
 MAKERS: tuple[Maker, ...] = (
-    Maker(id="long_bows", family="bow", fields=(_STRING, _BEATS, _REPEATS), make=long_bows,
+    Maker(id="long_bows", family="bow", fields=(_STRING, _PLACE, _BEATS, _REPEATS), make=long_bows,
           uses_key=False),
     Maker(id="foundation_bow", family="bow", fields=(_STRING, _START, _REPEATS),
           make=foundation_bow, uses_key=False),
@@ -257,14 +331,13 @@ MAKERS: tuple[Maker, ...] = (
     Maker(id="dividing", family="bow", fields=(_SHARES, _REPEATS), make=dividing),
     Maker(id="bow_changes", family="bow", fields=(_STRING, _REPEATS), make=bow_changes,
           uses_key=False),
-    Maker(id="crossings", family="bow", fields=(_PATTERN, _REPEATS), make=crossings,
-          uses_key=False),
+    Maker(id="crossings", family="bow", fields=(NOTES, _PATTERN, _REPEATS), make=crossings),
     Maker(id="contact_trial", family="bow", fields=(_STRING,), make=contact_trial,
           uses_key=False),
     Maker(id="soft_bows", family="bow", fields=(_STRING, _BEATS, _REPEATS), make=soft_bows,
           uses_key=False),
-    Maker(id="off_string", family="bow", fields=(_STRING, _STAGE, _REPEATS), make=off_string,
-          uses_key=False),
+    Maker(id="off_string", family="bow", fields=(_OFF_NOTES, _STRING, _STAGE, _REPEATS),
+          make=off_string),
     Maker(id="clean_starts", family="bow", fields=(_STRING, _REPEATS), make=clean_starts,
           uses_key=False),
 )  # fmt: skip

@@ -1,76 +1,109 @@
-"""Exercises for pitch: scales, arpeggios, drone scale, hands, shifts (P4, P6, P8, P11, P12)."""
+"""Exercises for pitch: scales, arpeggios, drone scale (P4, P6, P10, P11)."""
 
 from __future__ import annotations
 
-from dataclasses import replace
-from fractions import Fraction
-from typing import cast
-
 from jigwright.core.errors import JigError
-from jigwright.core.jig.aims import Aim, aims
-from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
+from jigwright.core.jig.aims import aims
+from jigwright.core.jig.makers.lines import (
+    BOWING,
+    CHORDS,
+    FIGURE,
+    RHYTHM,
+    VALUE,
+    VALUES,
+    Manner,
+    chord_pitches,
+    chromatic_pitches,
+    figured,
+    lowest_note,
+    note_at,
+    write_line,
+)
+from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import scale_pitches
-from jigwright.core.music.hands import Frame
-from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 
-_OCTAVES = Count(id="octaves", low=1, high=4, default=1)
+_OCTAVES = Count(id="octaves", low=1, high=4, default=1, by_kind={"viola": (1, 3), "bass": (1, 3)})
 _SLUR = Count(id="notes_in_bow", low=1, high=16, default=1)
-_VALUE = SettingChoice(id="note_value", options=("quarter", "half", "eighth", "sixteenth"))
-_VALUES = {
-    "half": Fraction(2), "quarter": Fraction(1), "eighth": Fraction(1, 2),
-    "sixteenth": Fraction(1, 4),
-}  # fmt: skip
+_DEGREE = Count(id="from_degree", low=1, high=7, default=1)
+ANY_STRING = SettingChoice(
+    id="which_string", options=("any", "lowest", "second", "third", "highest")
+)
+_HAND = SettingChoice(id="hand", options=("free", "first_position"))
+_CHORD = SettingChoice(id="chord", options=("of_key", *CHORDS))
 
 
-def _checked(setting: Setting, pitches: list[Pitch]) -> list[Pitch]:
-    top = max(p.midi for p in pitches)
-    reach = instrument(setting.instrument_id).reach_semitones
-    limit = setting.open_strings[-1].midi + reach
-    if top > limit or min(p.midi for p in pitches) < setting.open_strings[0].midi:
-        raise JigError(f"{pitches[0]} … goes beyond the {setting.instrument_id}'s range")
+def one_string(setting: Setting) -> int | None:
+    """Index of the string that everything is to be played on; ``None``: any."""
+    word = setting.word(ANY_STRING)
+    last = len(setting.open_strings) - 1
+    return {"any": None, "lowest": 0, "second": 1, "third": 2, "highest": last}[word]
+
+
+def _in_range(setting: Setting, pitches: list[Pitch], string: int | None = None) -> list[Pitch]:
+    low = setting.open_strings[string or 0].midi
+    high = setting.open_strings[-1 if string is None else string].midi
+    outside = [p for p in pitches if not low <= p.midi <= high + setting.instrument.reach_semitones]
+    if outside:
+        where = "range" if string is None else "string"
+        raise JigError(f"{outside[0]} lies beyond the {setting.instrument_id}'s {where}")
     return pitches
 
 
-def _run(setting: Setting, pitches: list[Pitch]) -> Jig:
+def _manner(setting: Setting) -> Manner:
+    return Manner(
+        value=VALUES[setting.word(VALUE)], rhythm=setting.word(RHYTHM),
+        bowing=setting.word(BOWING), slur=setting.number(_SLUR),
+    )  # fmt: skip
+
+
+def _line(setting: Setting, pitches: list[Pitch], string: int | None = None) -> Jig:
     d = setting.draft()
-    slur = setting.number(_SLUR)
-    value = _VALUES[setting.word(_VALUE)]
-    for i, pitch in enumerate(_checked(setting, pitches)):
-        d.note(pitch, value, slurred=i % slur > 0)
-    jig = setting.finish(d, aims=aims("pitch", "every_note"))
-    return setting.fingered(jig)
+    on = [string] * len(pitches) if string is not None else []
+    write_line(d, _in_range(setting, pitches, string), _manner(setting), strings=on)
+    made = setting.finish(d, aims=aims("pitch", "every_note"))
+    return setting.fingered(made, first_position=setting.word(_HAND) == "first_position")
 
 
 def scale(setting: Setting) -> Jig:
-    """A scale up and down, open strings up and fourth fingers down (P11)."""
-    octaves = setting.number(_OCTAVES)
-    return _run(setting, list(scale_pitches(setting.key, tonic_at(setting), octaves)))
+    """A scale up and down, from any degree, on all strings or one, plain or in a figure.
+
+    Open strings up and fourth fingers down (P11).
+    """
+    string = one_string(setting)
+    start = lowest_note(setting, setting.number(_DEGREE), on_string=string)
+    top = 7 * setting.number(_OCTAVES)
+    letters = [start.diatonic + k for k in (*range(top + 1), *range(top - 1, -1, -1))]
+    pitches = [
+        note_at(setting.key, letter, descending=down)
+        for letter, down in figured(letters, setting.word(FIGURE))
+    ]
+    return _line(setting, pitches, string)
 
 
 def arpeggio(setting: Setting) -> Jig:
-    """Root, third, fifth, up and down."""
-    octaves = setting.number(_OCTAVES)
-    notes = ladder(setting, tonic_at(setting), 7 * octaves + 1)
-    up = [p for i, p in enumerate(notes) if i % 7 in (0, 2, 4)]
-    return _run(setting, [*up, *up[-2::-1]])
+    """A chord up and down: the key's own, or any on its tonic."""
+    octaves, chord = setting.number(_OCTAVES), setting.word(_CHORD)
+    if chord == "of_key":
+        degrees = setting.key.degrees()
+        third = (degrees[2].semitone - degrees[0].semitone) % 12
+        chord = "major" if third == 4 else "minor"
+    up = chord_pitches(tonic_at(setting), chord, octaves)
+    return _line(setting, [*up, *up[-2::-1]])
 
 
 def chromatic(setting: Setting) -> Jig:
-    """All semitones: sharps up, flats down."""
-    start = tonic_at(setting)
+    """All semitones: raised going up, lowered coming down."""
     n = 12 * setting.number(_OCTAVES)
-    up = [Pitch.from_midi(start.midi + i, fifths=3) for i in range(n + 1)]
-    down = [Pitch.from_midi(start.midi + i, fifths=-4) for i in range(n - 1, -1, -1)]
-    return _run(setting, [start, *up[1:-1], replace(start, octave=start.octave + n // 12), *down])
+    return _line(setting, chromatic_pitches(setting.key, tonic_at(setting), n))
 
 
 def drone_scale(setting: Setting) -> Jig:
     """A slow scale downwards over a drone, pure against it (P6)."""
     d = setting.draft()
     down = list(scale_pitches(setting.key, tonic_at(setting), 1))[7:]
-    for pitch in _checked(setting, down):
+    for pitch in _in_range(setting, down):
         d.note(pitch, 4)
     jig = setting.finish(
         d, aims=aims("pitch", "second_arrival", "every_note"), reference=f"just:{setting.key.tonic}"
@@ -78,90 +111,12 @@ def drone_scale(setting: Setting) -> Jig:
     return setting.fingered(jig)
 
 
-_FRAMES = SettingChoice(id="frame", options=("middle", "low_second", "wide", "lowered"))
-_POSITION = Count(id="position", low=1, high=7, default=1)
-_ON_STRING = Count(id="on_string", low=1, high=5, default=2)
-
-
-_OCTAVE, _HIGHEST_WITHOUT_THUMB = 12, 5
-
-
-# semitones of fingers above the place of an open string or of the first finger's lower neighbour
-def hand_pattern(setting: Setting) -> Jig:
-    """Every interval of one hand frame, three times each (P4, P8)."""
-    d = setting.draft()
-    frame = setting.word(_FRAMES)
-    strings = setting.open_strings
-    s = min(setting.number(_ON_STRING), len(strings)) - 1
-    hand = setting.instrument.hand
-    steps, fingers = hand.frames[cast("Frame", frame)], hand.frame_fingers
-    up = (0, 2, 3, 5, 7, 9, 10)[setting.number(_POSITION) - 1]
-    if hand.thumb_from and up + steps[-1] > _OCTAVE:
-        raise JigError(
-            f"on the {setting.instrument_id} the thumb comes up there; this hand goes up to "
-            f"position {_HIGHEST_WITHOUT_THUMB}"
-        )
-    sharps = setting.key.fifths
-    places = [
-        (Pitch.from_midi(strings[s].midi + up + k, fifths=sharps), f)
-        for k, f in zip(steps, fingers, strict=True)
-    ]
-    if up == 0:
-        places.insert(0, (strings[s], 0))
-    base = places[0]
-    for other in places[1:]:
-        for _ in range(3):
-            d.note(base[0], 1, strings=(s,), fingers=(base[1],))
-            d.note(other[0], 1, strings=(s,), fingers=(other[1],))
-    for a, b in zip(places[1:], places[2:], strict=False):
-        for _ in range(3):
-            d.note(a[0], 1, strings=(s,), fingers=(a[1],))
-            d.note(b[0], 1, strings=(s,), fingers=(b[1],))
-    return setting.finish(d, aims=aims("hand_frame", "pitch", "every_note"), tolerance_cents=15.0)
-
-
-_SIZE = SettingChoice(id="shift", options=("1-3", "1-2", "1-4", "1-5"))
-_GLIDE = SettingChoice(id="glide", options=("slow", "hidden", "none"))
-
-
-def shifts(setting: Setting) -> Jig:
-    """Departure, guide note, arrival; the glide slow, then hidden, then none (P12)."""
-    d = setting.draft()
-    strings = setting.open_strings
-    s = min(setting.number(_ON_STRING), len(strings)) - 1
-    low, high = (int(v) for v in setting.word(_SIZE).split("-"))
-    departure = _in_key(setting, strings[s], 1)
-    guide = _in_key(setting, strings[s], 1 + high - low)
-    upper = setting.instrument.hand.by_letter
-    arrival = _in_key(setting, strings[s], 1 + high - low + (2 if upper else 1))
-    whole = arrival.midi - guide.midi > 1
-    finger = 3 if upper else setting.instrument.hand.whole_step if whole else 2
-    glide = setting.word(_GLIDE) == "slow"
-    for _ in range(4):
-        d.note(departure, 1, strings=(s,), fingers=(1,))
-        d.note(guide, 1, slurred=True, strings=(s,), fingers=(1,), glide=glide)
-        d.note(arrival, 2, slurred=True, strings=(s,), fingers=(finger,))
-    for _ in range(4):
-        d.note(departure, 2, strings=(s,), fingers=(1,))
-        d.note(arrival, 2, slurred=True, strings=(s,), fingers=(finger,), glide=glide)
-    way = setting.word(_GLIDE)
-    return setting.finish(d, aims=(Aim(kind="shift", way=way), *aims("pitch", "every_note")))
-
-
-def _in_key(setting: Setting, string: Pitch, letters: int) -> Pitch:
-    """The note of the key so many letters above an open string."""
-    degrees = {c.step: c for c in setting.key.degrees()}
-    wanted = string.diatonic + letters
-    step = "CDEFGAB"[wanted % 7]
-    return Pitch(step, degrees[step].alter, wanted // 7)
-
+_PLAYED = (_SLUR, VALUE, RHYTHM, BOWING, _HAND)
 
 MAKERS: tuple[Maker, ...] = (
-    Maker(id="scale", family="pitch", fields=(_OCTAVES, _SLUR, _VALUE), make=scale),
-    Maker(id="arpeggio", family="pitch", fields=(_OCTAVES, _SLUR, _VALUE), make=arpeggio),
-    Maker(id="chromatic", family="pitch", fields=(_OCTAVES, _SLUR, _VALUE), make=chromatic),
+    Maker(id="scale", family="pitch", make=scale,
+          fields=(_OCTAVES, _DEGREE, FIGURE, ANY_STRING, *_PLAYED)),
+    Maker(id="arpeggio", family="pitch", fields=(_OCTAVES, _CHORD, *_PLAYED), make=arpeggio),
+    Maker(id="chromatic", family="pitch", fields=(_OCTAVES, *_PLAYED), make=chromatic),
     Maker(id="drone_scale", family="pitch", fields=(), make=drone_scale),
-    Maker(id="hand_pattern", family="pitch", fields=(_FRAMES, _POSITION, _ON_STRING),
-          make=hand_pattern),
-    Maker(id="shifts", family="pitch", fields=(_SIZE, _GLIDE, _ON_STRING), make=shifts),
 )  # fmt: skip

@@ -10,6 +10,7 @@ from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import Aim
 from jigwright.core.jig.draft import Draft
 from jigwright.core.jig.fingering import propose_fingering
+from jigwright.core.jig.hand_check import hand_troubles
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.instruments import Instrument, instrument
 from jigwright.core.music.keys import Key
@@ -28,10 +29,18 @@ class SettingChoice:
     id : str
     options : tuple of str
         The first is taken unless another is given.
+    by_kind : mapping of str to tuple of str
+        Options on instruments that have others.
     """
 
     id: str
     options: tuple[str, ...]
+    by_kind: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+
+    def on(self, instrument_id: str) -> SettingChoice:
+        """The choice as it is on an instrument."""
+        options = self.by_kind.get(instrument_id, self.options)
+        return SettingChoice(id=self.id, options=options)
 
     @property
     def default(self) -> str:
@@ -47,12 +56,20 @@ class Count:
     ----------
     id : str
     low, high, default : int
+    by_kind : mapping of str to (int, int)
+        Lowest and highest on instruments that have others.
     """
 
     id: str
     low: int
     high: int
     default: int
+    by_kind: Mapping[str, tuple[int, int]] = field(default_factory=dict)
+
+    def on(self, instrument_id: str) -> Count:
+        """The number as it is on an instrument."""
+        low, high = self.by_kind.get(instrument_id, (self.low, self.high))
+        return Count(id=self.id, low=low, high=high, default=min(high, max(low, self.default)))
 
 
 Field = SettingChoice | Count
@@ -102,24 +119,69 @@ class Setting:
         """Sounding length of the strings."""
         return self.string_length_mm or self.instrument.string_length_mm
 
-    def fingered(self, jig: Jig) -> Jig:
-        """The same with fingers for these strings."""
-        return propose_fingering(
-            jig, self.open_strings, string_length_mm=self.length_mm, as_written=True
-        )
+    def fingered(self, jig: Jig, *, first_position: bool = False) -> Jig:
+        """The same with fingers for these strings.
+
+        Raises
+        ------
+        JigError
+            If only the first position is asked for and a note lies beyond it.
+        """
+        made = propose_fingering(
+            jig, self.open_strings, string_length_mm=self.length_mm, as_written=True,
+            first_position=first_position,
+        )  # fmt: skip
+        beyond = [
+            h.pitch for e in made.events for h in e.heads
+            if h.finger is None and h.partial == 1
+        ]  # fmt: skip
+        if first_position and beyond:
+            raise JigError(f"{beyond[0]} lies beyond the first position")
+        return made
+
+    def playable(self, jig: Jig) -> Jig:
+        """The same, if a hand can play it as it is fingered.
+
+        Raises
+        ------
+        JigError
+            If it cannot.
+        """
+        found = hand_troubles(jig, self.open_strings, string_length_mm=self.length_mm)
+        if found:
+            event = jig.events[found[0].i_event]
+            notes = " and ".join(str(h.pitch) for h in event.heads)
+            raise JigError(
+                f"no hand of the {self.instrument_id} takes {notes} so ({found[0].kind})"
+            )
+        return jig
 
     def word(self, choice: SettingChoice) -> str:
-        """The chosen word."""
-        value = self.values.get(choice.id, choice.default)
-        if value not in choice.options:
-            raise JigError(f"{choice.id}={value!r}: one of {', '.join(choice.options)}")
+        """The chosen word.
+
+        Raises
+        ------
+        JigError
+            If it is none of those of the instrument.
+        """
+        here = choice.on(self.instrument_id)
+        value = self.values.get(choice.id, here.default)
+        if value not in here.options:
+            raise JigError(f"{choice.id}={value!r}: one of {', '.join(here.options)}")
         return str(value)
 
     def number(self, count: Count) -> int:
-        """The chosen number."""
-        value = int(self.values.get(count.id, count.default))
-        if not count.low <= value <= count.high:
-            raise JigError(f"{count.id}={value}: {count.low} to {count.high}")
+        """The chosen number.
+
+        Raises
+        ------
+        JigError
+            If it lies outside what the instrument has.
+        """
+        here = count.on(self.instrument_id)
+        value = int(self.values.get(count.id, here.default))
+        if not here.low <= value <= here.high:
+            raise JigError(f"{count.id}={value}: {here.low} to {here.high}")
         return value
 
     def draft(self) -> Draft:
@@ -152,6 +214,8 @@ class Maker:
         Setting to jig; raises JigError when the instrument cannot play it.
     uses_key : bool
         Whether the key matters.
+    kinds : tuple of str
+        Instruments that can play it at all.
     """
 
     id: str
@@ -159,6 +223,15 @@ class Maker:
     fields: tuple[Field, ...]
     make: Callable[[Setting], Jig]
     uses_key: bool = True
+    kinds: tuple[str, ...] = ("violin", "viola", "cello", "bass")
+
+    def fields_on(self, instrument_id: str) -> tuple[Field, ...]:
+        """The choices there are on an instrument; those of one word only are left out."""
+        found = [f.on(instrument_id) for f in self.fields]
+        return tuple(
+            f for f in found
+            if (len(f.options) > 1 if isinstance(f, SettingChoice) else f.high > f.low)
+        )  # fmt: skip
 
 
 def tonic_at(setting: Setting, *, lowest: int = 0) -> Pitch:
@@ -174,15 +247,7 @@ def ladder(setting: Setting, start: Pitch, n: int) -> list[Pitch]:
     """``n`` notes of the scale upwards from a tonic."""
     degrees = setting.key.degrees()
     tonic = Pitch(degrees[0].step, degrees[0].alter, start.octave)
-    notes = []
-    for i in range(n):
-        octave, k = divmod(i, 7)
-        letter = tonic.diatonic + i
-        notes.append(Pitch(degrees[k].step, degrees[k].alter, letter // 7))
-        del octave
-    return notes
-
-
-def string_choice(setting: Setting) -> range:
-    """Indices of the open strings."""
-    return range(len(setting.open_strings))
+    return [
+        Pitch(degrees[i % 7].step, degrees[i % 7].alter, (tonic.diatonic + i) // 7)
+        for i in range(n)
+    ]

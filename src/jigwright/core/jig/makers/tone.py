@@ -8,7 +8,9 @@ from typing import cast
 from jigwright.core.errors import JigError
 from jigwright.core.jig.aims import Aim, aims
 from jigwright.core.jig.hand_check import can_touch
+from jigwright.core.jig.makers.lines import tune_pitches
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, ladder, tonic_at
+from jigwright.core.jig.makers.tunes import with_second_like_first
 from jigwright.core.jig.model import Jig, Shape
 from jigwright.core.music.harmonics import harmonic, sounding_pitch
 from jigwright.core.music.pitch import Pitch
@@ -33,7 +35,7 @@ _CONTRAST = SettingChoice(id="contrast", options=("f-p", "mf-pp", "p-f"))
 
 
 def echo(setting: Setting) -> Jig:
-    """The same words twice, loud then soft (T4)."""
+    """The same words twice, loud then soft, with the same bows and fingers (T4)."""
     d = setting.draft()
     first, second = setting.word(_CONTRAST).split("-")
     words = ladder(setting, tonic_at(setting, lowest=1), 5)
@@ -42,7 +44,8 @@ def echo(setting: Setting) -> Jig:
         for i, (pitch, beats) in enumerate(line):
             d.note(pitch, beats, dynamic=dynamic if i == 0 else None)
         d.rest(1)
-    return setting.fingered(setting.finish(d, aims=aims("contrast", "every_note", "pitch")))
+    made = setting.fingered(setting.finish(d, aims=aims("contrast", "every_note", "pitch")))
+    return with_second_like_first(made, len(line))
 
 
 def pairs(setting: Setting) -> Jig:
@@ -68,27 +71,28 @@ def held(setting: Setting) -> Jig:
 
 
 _CHARACTER = SettingChoice(id="character", options=("on_a_line", "sharp"))
+_DOTTED_NOTES = SettingChoice(id="dotted_notes", options=("scale", "tune"))
 
 
 def dotted(setting: Setting) -> Jig:
-    """Dotted pairs: the short note belongs to the next (T8)."""
+    """Dotted pairs on a scale or in a tune: the short note belongs to the next (T8)."""
     d = setting.draft()
     lifted = setting.word(_CHARACTER) == "sharp"
-    notes = ladder(setting, tonic_at(setting, lowest=1), 8)
-    line = [*notes, *notes[-2::-1]]
+    start = tonic_at(setting, lowest=1)
+    if setting.word(_DOTTED_NOTES) == "tune":
+        line = [p for p, _ in tune_pitches(setting.key, start)]
+    else:
+        notes = ladder(setting, start, 8)
+        line = [*notes, *notes[-2::-1]]
     for i, pitch in enumerate(line):
-        d.note(
-            pitch, Fraction(3, 4) if i % 2 == 0 else Fraction(1, 4), lifted=lifted and i % 2 == 0
-        )
-    return setting.fingered(
-        setting.finish(
-            d,
-            aims=(
-                Aim(kind="dotted", way="sharp" if lifted else "singing"),
-                *aims("every_note", "pitch"),
-            ),
-        )
-    )
+        long = i % 2 == 0
+        last = long and i == len(line) - 1  # nothing short follows: a whole beat
+        d.note(pitch, 1 if last else Fraction(3 if long else 1, 4), lifted=lifted and long)
+    if len(line) % 2 == 0:
+        d.note(line[-1], 1)
+    character = Aim(kind="dotted", way="sharp" if lifted else "singing")
+    made = setting.finish(d, aims=(character, *aims("every_note", "pitch")))
+    return setting.fingered(made)
 
 
 def vibrato(setting: Setting) -> Jig:
@@ -211,7 +215,7 @@ def even_run(setting: Setting) -> Jig:
         d.rest(1 - Fraction(before, 4))
     for pitch in [*notes, *notes[-2:0:-1]] * 2:
         d.note(pitch, Fraction(1, 4))
-    d.note(notes[0], 1)
+    d.note(notes[0], 1 + -d.at_beats % 1)
     return setting.fingered(setting.finish(d, aims=aims("even_run", "every_note", "pitch")))
 
 
@@ -225,6 +229,6 @@ MAKERS: tuple[Maker, ...] = (
     Maker(id="artificial_harmonics", family="tone", fields=(), make=artificial_harmonics),
     Maker(id="plucked", family="tone", fields=(), make=plucked),
     Maker(id="held", family="time", fields=(), make=held),
-    Maker(id="dotted", family="time", fields=(_CHARACTER,), make=dotted),
+    Maker(id="dotted", family="time", fields=(_CHARACTER, _DOTTED_NOTES), make=dotted),
     Maker(id="even_run", family="time", fields=(_ACCENT,), make=even_run),
 )  # fmt: skip

@@ -7,20 +7,27 @@ differently going down.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 from jigwright.core.errors import JigError
-from jigwright.core.jig.aims import aims
+from jigwright.core.jig.aims import Aim, aims
 from jigwright.core.jig.fingering import placings, taken_together
+from jigwright.core.jig.makers.hand import OCTAVES
 from jigwright.core.jig.makers.spec import Count, Maker, Setting, SettingChoice, tonic_at
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.scales import scale_pitches
 from jigwright.core.music.pitch import Pitch
 
+_INTERVALS = (
+    "thirds", "sixths", "octaves", "fifths", "fourths", "seconds", "sevenths", "tenths", "unisons"
+)  # fmt: skip
 _INTERVAL = SettingChoice(
-    id="interval",
-    options=("thirds", "sixths", "octaves", "fifths", "fourths", "seconds", "sevenths", "tenths",
-             "unisons"),
+    id="interval", options=_INTERVALS,
+    by_kind={
+        "cello": tuple(i for i in _INTERVALS if i != "tenths"),
+        "bass": tuple(i for i in _INTERVALS if i not in ("octaves", "tenths")),
+    },
 )  # fmt: skip
 _LETTERS = {
     "unisons": 0, "seconds": 1, "thirds": 2, "fourths": 3, "fifths": 4, "sixths": 5, "sevenths": 6,
@@ -131,8 +138,50 @@ def over_open(setting: Setting) -> Jig:
     return setting.fingered(jig)
 
 
+_LEADING = SettingChoice(id="leading", options=("even", "lower", "upper", "rocking"))
+_PAIRS = SettingChoice(id="balance_notes", options=("open", "stopped"))
+_BALANCE_REPEATS = Count(id="repeats", low=1, high=8, default=2)
+
+
+def balance(setting: Setting) -> Jig:
+    """Two strings alone and together: even, one leading, or rocking from one to the other (D5).
+
+    Each string alone first, which is what the two are held against.
+    """
+    d = setting.draft()
+    strings = setting.open_strings
+    leading = setting.word(_LEADING)
+    led: dict[str, list[int]] = {"lower": [], "upper": []}
+    stopped = setting.word(_PAIRS) == "stopped"
+    for s in range(len(strings) - 1):
+        lower, upper = strings[s], strings[s + 1]
+        if stopped:  # the first finger across both: a pure fifth or fourth moves as one
+            lower, upper = (
+                Pitch.from_midi(p.midi + 2, fifths=setting.key.fifths) for p in (lower, upper)
+            )
+        finger = 1 if stopped else 0
+        d.note(lower, 4, strings=(s,), fingers=(finger,))
+        d.note(upper, 4, strings=(s + 1,), fingers=(finger,))
+        for i in range(2 * setting.number(_BALANCE_REPEATS)):
+            way = ("lower", "upper")[i % 2] if leading == "rocking" else leading
+            if way in led:
+                led[way].append(len(d.events))
+            d.note((lower, upper), 4, strings=(s, s + 1), fingers=(finger, finger))
+    made = setting.finish(d, reference="ring", tolerance_cents=8.0)
+    found = [
+        Aim(kind="balance", way=way, places=tuple(made.events[i].id for i in where))
+        for way, where in led.items()
+        if where
+    ]
+    first = found or [Aim(kind="balance", way="even")]
+    return replace(made, aims=(*first, *aims("both_sound")))
+
+
 MAKERS: tuple[Maker, ...] = (
     Maker(id="double_scale", family="two_strings", fields=(_INTERVAL, _VOICE, _ORDER, _NOTES),
           make=double_scale),
     Maker(id="over_open", family="two_strings", fields=(), make=over_open),
+    Maker(id="balance", family="two_strings", fields=(_LEADING, _PAIRS, _BALANCE_REPEATS),
+          make=balance, uses_key=False),
+    OCTAVES,
 )  # fmt: skip
