@@ -1,4 +1,4 @@
-"""Plans fit the minutes, ladders follow the takes, trends claim only what the numbers support."""
+"""Ladders follow the takes, trends claim only what the numbers support."""
 
 import numpy as np
 import pytest
@@ -6,70 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from jigwright.core.errors import JigError, JigwrightError
-from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.judge.ladder import READY_MADE, ladder_by_id, rung_jig, standing
-from jigwright.core.judge.plan import Candidate, lay_out, part_of
 from jigwright.core.judge.trend import find_change, running_middle
-
-TODAY = 739_000
-IDS = ("long_bows", "scale", "double_scale", "off_string", "even_run", "drone_scale", "echo")
-
-
-def jig(maker_id: str):
-    return maker(maker_id).make(Setting(instrument_id="violin", jig_id=maker_id, title=maker_id))
-
-
-CANDIDATES = [
-    Candidate(jig=jig(m), last_day=TODAY - 3 * i if i else None, inside=0.9)
-    for i, m in enumerate(IDS)
-]
-
-
-def test_exercises_find_their_part_of_a_session() -> None:
-    wanted = {"long_bows": "bow", "scale": "pitch", "double_scale": "two_strings",
-              "off_string": "stroke", "echo": "passage"}  # fmt: skip
-    assert {m: part_of(jig(m)) for m in wanted} == wanted
-
-
-@given(
-    st.integers(5, 200), st.sampled_from(("foundation", "rotating")),
-    st.lists(st.sampled_from(CANDIDATES), unique=True),
-)  # fmt: skip
-def test_a_plan_takes_the_minutes_there_are(minutes, school, candidates) -> None:
-    items = lay_out(minutes, candidates, school=school, today=TODAY)
-    if candidates:
-        assert abs(sum(i.minutes for i in items) - minutes) <= 3
-    assert items[0].part == "settle"
-    assert items[-1].part == "close"
-    assert all(i.minutes >= 1 for i in items)
-    known = {c.jig.id for c in candidates}
-    assert {i.jig_id for i in items if i.jig_id} <= known
-    since = 0
-    for item in items:
-        since = 0 if item.part == "break" else since + item.minutes
-    assert since <= 200
-
-
-def test_an_hour_has_a_break_and_both_schools_differ() -> None:
-    plans = {s: lay_out(60, CANDIDATES, school=s, today=TODAY) for s in ("foundation", "rotating")}
-    assert all(any(i.part == "break" for i in plan) for plan in plans.values())
-    spent = {
-        s: sum(i.minutes for i in plan if i.part in ("bow", "pitch")) for s, plan in plans.items()
-    }
-    assert spent["foundation"] > spent["rotating"]
-
-
-def test_what_is_weak_or_stale_comes_first_and_says_why() -> None:
-    fresh = Candidate(jig=jig("scale"), last_day=TODAY, inside=1.0)
-    stale = Candidate(jig=jig("drone_scale"), last_day=TODAY - 30, inside=1.0)
-    weak = Candidate(jig=jig("scale"), last_day=TODAY, inside=0.3)
-    item = next(i for i in lay_out(20, [fresh, stale], school="foundation", today=TODAY)
-                if i.part == "pitch")  # fmt: skip
-    assert (item.jig_id, item.why) == ("drone_scale", "stale")
-    item = next(
-        i for i in lay_out(20, [weak], school="foundation", today=TODAY) if i.part == "pitch"
-    )
-    assert item.why == "weak"
 
 
 def test_a_ladder_is_climbed_by_good_takes_and_left_by_bad_ones() -> None:

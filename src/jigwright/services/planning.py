@@ -9,8 +9,16 @@ from typing import Protocol
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.makers import Setting, maker
+from jigwright.core.jig.makers.repertoire import (
+    LEVELS,
+    REPERTOIRE,
+    Level,
+    Offered,
+    key_of_day,
+    turn_of,
+)
 from jigwright.core.jig.model import Jig
-from jigwright.core.judge.plan import Candidate, PlanItem, School, lay_out, part_of
+from jigwright.core.judge.plan import Candidate, PlanItem, School, lay_out
 from jigwright.core.judge.summary import TakeSummary
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
@@ -18,15 +26,14 @@ from jigwright.services.library import ShelfStore, on_the_shelf
 from jigwright.services.records import TakeRecord
 from jigwright.services.session import Session
 from jigwright.services.studio_port import PracticeStore, SettingStore
+from jigwright.wording.catalogue import language_now
 from jigwright.wording.makers import jig_title
 
 USUAL_MINUTES = 45
+_READY = "plan-"
+_MADE: dict[tuple[object, ...], Jig | None] = {}  # as many as levels, kinds and keys have
 _MOST_MINUTES = 24 * 60
 _MOST_THEME = 200
-_OFFERED = (
-    ("bow", "long_bows"), ("pitch", "drone_scale"), ("two_strings", "over_open"),
-    ("stroke", "clean_starts"), ("passage", "echo"),
-)  # fmt: skip
 
 
 class PlanStore(ShelfStore, PracticeStore, Protocol):
@@ -43,11 +50,14 @@ class PlanWish:
     school : School
     theme : str
         Words of titles that are wanted.
+    level : Level
+        Of the player: what exercises are on offer.
     """
 
     minutes: int = USUAL_MINUTES
     school: School = "foundation"
     theme: str = ""
+    level: Level = "settled"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,11 +78,13 @@ class Plan:
 def kept_wish(studio: SettingStore) -> PlanWish:
     """What was wished last."""
     minutes = studio.setting("plan_minutes")
+    level = studio.setting("plan_level")
     known = minutes.isdecimal() and 1 <= int(minutes) <= _MOST_MINUTES
     return PlanWish(
         minutes=int(minutes) if known else USUAL_MINUTES,
         school="rotating" if studio.setting("plan_school") == "rotating" else "foundation",
         theme=studio.setting("plan_theme")[:_MOST_THEME],
+        level=next((one for one in LEVELS if one == level), "settled"),
     )
 
 
@@ -81,6 +93,7 @@ def keep_wish(studio: SettingStore, wish: PlanWish) -> None:
     studio.set_setting("plan_minutes", str(wish.minutes))
     studio.set_setting("plan_school", wish.school)
     studio.set_setting("plan_theme", wish.theme)
+    studio.set_setting("plan_level", wish.level)
 
 
 def plan_session(
@@ -105,51 +118,70 @@ def plan_session(
     today : date
     """
     last = {t.jig_id: t for t in takes if t.jig_id is not None}
-    words = [w for w in wish.theme.lower().split() if len(w) > 2]
+    wanted = is_of_theme(wish.theme)
     me = session.player.id if session.player is not None else ""
-    wanted = {w.jig_id for w in studio.works() if w.player_id == me and not w.closed}
-    candidates = []
+    due = {w.jig_id for w in studio.works() if w.player_id == me and not w.closed}
     shelf = {j.id for j in on_the_shelf(studio)}
-    for jig in studio.jigs():
-        put_away = jig.id not in shelf and jig.id not in wanted  # what a teacher set stays due
-        if jig.instrument_id != session.kind or put_away:
-            continue
+    day = today.toordinal()
+
+    def candidate(jig: Jig, *, offered: bool = False, turn: float = 0.0) -> Candidate:
         played = last.get(jig.id)
         summary = summary_of(played) if played is not None else None
-        candidates.append(
-            Candidate(
-                jig=jig, last_day=played.day.toordinal() if played is not None else None,
-                inside=summary.inside if summary is not None else None,
-                theme=any(w in jig.title.lower() for w in words), due=jig.id in wanted,
-            )
+        return Candidate(
+            jig=jig, last_day=played.day.toordinal() if played is not None else None,
+            inside=summary.inside if summary is not None else None,
+            theme=wanted(jig.title), due=jig.id in due, offered=offered, turn=turn,
         )  # fmt: skip
-    offered = _offered(candidates, session)
-    items = lay_out(
-        wish.minutes, [*candidates, *offered], school=wish.school, today=today.toordinal()
-    )
-    return Plan(items=tuple(items), ready={c.jig.id: c.jig for c in offered})
+
+    own, kept = [], set()
+    for jig in studio.jigs():
+        if jig.instrument_id != session.kind or jig.id.startswith(_READY):
+            continue  # what was on offer once takes its turn with the others
+        kept.add(jig.id)
+        if jig.id in shelf or jig.id in due:  # what a teacher set stays due, also put away
+            own.append(candidate(jig))
+    ready = offered_exercises(session, wish.level, day)
+    offered = [
+        candidate(jig, offered=True, turn=turn_of(i, len(ready), day))
+        for i, jig in enumerate(ready)
+    ]
+    items = lay_out(wish.minutes, [*own, *offered], school=wish.school, today=day)
+    return Plan(items=tuple(items), ready={j.id: j for j in ready})
 
 
-def _offered(candidates: Sequence[Candidate], session: Session) -> list[Candidate]:
-    """Ready exercises for parts of a session that no jig of the studio fills."""
-    there = {part_of(c.jig) for c in candidates}
-    tonic = tonic_of(session)
-    found = []
-    for part, maker_id in _OFFERED:
-        if part in there:
-            continue
-        one = maker(maker_id)
+def is_of_theme(theme: str) -> Callable[[str], bool]:
+    """Whether a title holds one of the longer words of a theme."""
+    words = [w for w in theme.lower().split() if len(w) > 2]
+    return lambda title: any(w in title.lower() for w in words)
+
+
+def offered_exercises(session: Session, level: Level, day: int) -> list[Jig]:
+    """Ready exercises for a level in the key of the day, in the order of their turns.
+
+    What the instrument cannot play is left out.
+    """
+    tonic = key_of_day(level, session.kind, day)
+    return [
+        jig
+        for one in REPERTOIRE[level]
+        if (jig := _ready(one, session.kind, tonic, session.string_length_mm)) is not None
+    ]
+
+
+def _ready(one: Offered, kind: str, tonic: str, length_mm: float | None) -> Jig | None:
+    key = (one.slug, one.tempo_bpm, kind, tonic, length_mm, language_now())
+    if key not in _MADE:
+        made = maker(one.maker_id)
         setting = Setting(
-            instrument_id=session.kind, key=Key(PitchClass.parse(tonic)),
-            string_length_mm=session.string_length_mm,
-            jig_id=f"plan-{maker_id}-{session.kind}-{tonic}",
+            instrument_id=kind, key=Key(PitchClass.parse(tonic)), tempo_bpm=one.tempo_bpm,
+            values=one.values, string_length_mm=length_mm,
+            jig_id=f"{_READY}{one.slug}-{kind}-{tonic if made.uses_key else ''}",
         )  # fmt: skip
         try:
-            made = one.make(replace(setting, title=jig_title(one, setting)))
+            _MADE[key] = made.make(replace(setting, title=jig_title(made, setting)))
         except JigwrightError:
-            continue
-        found.append(Candidate(jig=made, last_day=None, inside=None))
-    return found
+            _MADE[key] = None
+    return _MADE[key]
 
 
 def tonic_of(session: Session) -> str:

@@ -144,7 +144,7 @@ def style_sheet(p: Palette) -> str:
     QPushButton[kind="turn"] {{ color: {p.ink2}; padding: 4px 2px; margin-right: 14px;
         border: none; border-bottom: 3px solid transparent; border-radius: 0; }}
     QPushButton[kind="turn"]:checked {{ color: {p.ink}; border-bottom: 3px solid {p.accent}; }}
-    QPushButton[kind="turn"]:focus {{ background: {p.hover}; }}
+    QPushButton[kind="turn"]:focus:!checked {{ border-bottom: 1px dotted {p.ink2}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {p.ink2}; }}
     QPushButton[kind="first"]:disabled {{ background: {p.band}; color: {p.ink2}; }}
     QCheckBox {{ spacing: 7px; padding: 2px 4px; }}

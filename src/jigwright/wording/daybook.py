@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date
 
+from jigwright.core.jig.makers.repertoire import Level
 from jigwright.core.judge.ladder import READY_MADE, Ladder, Rung, Standing, rung_of
 from jigwright.core.judge.plan import PlanItem
 from jigwright.core.judge.trend import MORE_IS_BETTER, ChangePoint
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.core.music.pitch import Pitch
+from jigwright.wording.aims import aim_name
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.choices import choices_said
 from jigwright.wording.makers import maker_name
@@ -21,6 +23,7 @@ def part_name(part: str) -> str:
     return {
         "settle": tr("Settle"), "strings": tr("Strings"), "bow": tr("Long bows"),
         "pitch": tr("Pitch"), "two_strings": tr("Two strings"), "stroke": tr("A stroke"),
+        "tone": tr("Tone and shape"),
         "passage": tr("A passage"), "break": tr("Break"), "close": tr("To end with"),
     }[part]  # fmt: skip
 
@@ -39,10 +42,15 @@ def part_text(item: PlanItem) -> str:
         "new": tr("not played yet"), "stale": tr("not for a while"), "weak": tr("needs it"),
         "theme": tr("theme of the week"), "due": tr("set for you"),
     }.get(item.why, "")  # fmt: skip
-    text = item.title
+    parts = [item.title]
+    if item.aim is not None:
+        parts.append(tr("listening for: {aim}").format(aim=aim_name(item.aim)))
     if item.repetitions:
-        text += " · " + trn("once", "about {n} times", item.repetitions).format(n=item.repetitions)
-    return f"{text} · {why}" if why else text
+        times = trn("once", "about {n} times", item.repetitions)
+        parts.append(times.format(n=item.repetitions))
+    if item.heavy:
+        parts.append(tr("a short dose"))
+    return " · ".join([*parts, why] if why else parts)
 
 
 def pace_text(tempo_bpm: float, tolerance_cents: float) -> str:
@@ -57,6 +65,14 @@ def school_name(school: str) -> str:
     return {
         "foundation": tr("foundation first"), "rotating": tr("rotating"),
     }[school]  # fmt: skip
+
+
+def level_name(level: Level) -> str:
+    """Name of a level of players."""
+    return {
+        "early": tr("first years"), "settled": tr("some years in"),
+        "advanced": tr("studying it"),
+    }[level]  # fmt: skip
 
 
 def school_reason(school: str) -> str:

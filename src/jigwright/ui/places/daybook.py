@@ -24,8 +24,10 @@ from PyQt6.QtWidgets import (
 )
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.makers.repertoire import LEVELS
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.ladder import Ladder
+from jigwright.core.judge.plan import WORKED
 from jigwright.core.judge.trend import ChangePoint
 from jigwright.services.practising import ENOUGH_MINUTES, heavy_minutes
 from jigwright.services.studio_port import StudioPort
@@ -47,6 +49,7 @@ from jigwright.wording.daybook import (
     change_sentence,
     day_name,
     figure_name,
+    level_name,
     pace_text,
     part_name,
     part_text,
@@ -156,6 +159,9 @@ class DaybookPlace(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         line = QHBoxLayout()
         self._minutes, self._school, self._theme = QSpinBox(), QComboBox(), QLineEdit()
+        self._level = QComboBox()
+        for level in LEVELS:
+            self._level.addItem(level_name(level), level)
         self._minutes.setRange(5, 240)
         self._minutes.setSingleStep(5)
         self._minutes.setSuffix(" " + tr("minutes"))
@@ -165,8 +171,8 @@ class DaybookPlace(QWidget):
         self._theme.setMinimumWidth(190)
         self._theme.setMaximumWidth(260)
         for name, widget in (
-            (tr("Time there is"), self._minutes), (tr("Laid out"), self._school),
-            (tr("Theme"), self._theme),
+            (tr("Time there is"), self._minutes), (tr("Level"), self._level),
+            (tr("Laid out"), self._school), (tr("Theme"), self._theme),
         ):  # fmt: skip
             line.addWidget(label(name, px=14, second=True, wrap=False))
             widget.setAccessibleName(name)
@@ -189,6 +195,9 @@ class DaybookPlace(QWidget):
         self._minutes.valueChanged.connect(lambda v: self.model.set_plan(minutes=v))
         self._school.activated.connect(
             lambda _: self.model.set_plan(school=self._school.currentData())
+        )
+        self._level.activated.connect(
+            lambda _: self.model.set_plan(level=self._level.currentData())
         )
         self._theme.editingFinished.connect(
             lambda: (
@@ -291,6 +300,7 @@ class DaybookPlace(QWidget):
             widget.setValue(value)
             widget.blockSignals(False)
         self._school.setCurrentIndex(self._school.findData(m.wish.school))
+        self._level.setCurrentIndex(self._level.findData(m.wish.level))
         if not self._theme.hasFocus():
             self._theme.setText(m.wish.theme)
         self._reason.setText(school_reason(m.wish.school))
@@ -313,7 +323,7 @@ class DaybookPlace(QWidget):
             self._items.addWidget(text, i, 3)
             tools = QHBoxLayout()
             tools.setSpacing(2)
-            if item.part in ("strings", "bow", "pitch", "two_strings", "stroke", "passage"):
+            if item.part == "strings" or item.part in WORKED:
                 tools.addWidget(word_button(tr("Begin"), partial(self.begin, i)))
             tools.addWidget(word_button("−", partial(m.stretch, i, -1), name=tr("Shorter")))
             tools.addWidget(word_button("+", partial(m.stretch, i, 1), name=tr("Longer")))

@@ -17,6 +17,7 @@ _STRONG = 6  # unison, octave, twelfth, fifth: what a hand hears and feels
 _CLOSE_CENTS = 3.0
 _REACH = 7  # semitones above the top string: the first position
 _BEATS = Count(id="beats_of_note", low=1, high=4, default=2)
+_OCTAVES = Count(id="octaves", low=1, high=2, default=2)
 _MOST_NOTES = 12
 
 
@@ -51,7 +52,7 @@ def _finish(setting: Setting, draft_notes: list[tuple[Pitch | None, int]]) -> Ji
 def ring_scale(setting: Setting) -> Jig:
     """A slow scale; the notes that can ring are listened for under the ones that follow."""
     beats = setting.number(_BEATS)
-    up = ladder(setting, tonic_at(setting), 15)
+    up = ladder(setting, tonic_at(setting), 7 * setting.number(_OCTAVES) + 1)
     return _finish(setting, [(p, beats) for p in [*up, *up[-2::-1]]])
 
 
@@ -79,7 +80,7 @@ def ring_thrice(setting: Setting) -> Jig:
 
 
 MAKERS: tuple[Maker, ...] = (
-    Maker(id="ring_scale", family="tone", fields=(_BEATS,), make=ring_scale),
+    Maker(id="ring_scale", family="tone", fields=(_BEATS, _OCTAVES), make=ring_scale),
     Maker(id="ring_echo", family="tone", fields=(), make=ring_echo, uses_key=False),
     Maker(id="ring_thrice", family="tone", fields=(), make=ring_thrice, uses_key=False),
 )

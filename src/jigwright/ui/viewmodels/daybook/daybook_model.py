@@ -8,6 +8,7 @@ from dataclasses import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.jig.makers.repertoire import Level
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.ladder import Ladder, PassRule, Standing
 from jigwright.core.judge.plan import PlanItem, School
@@ -137,13 +138,15 @@ class DaybookModel(QObject):
     # today --------------------------------------------------------------------------------
 
     def set_plan(
-        self, *, minutes: int | None = None, school: School | None = None, theme: str | None = None
-    ) -> None:
+        self, *, minutes: int | None = None, school: School | None = None,
+        theme: str | None = None, level: Level | None = None,
+    ) -> None:  # fmt: skip
         """Change what the plan is made from."""
         self.wish = PlanWish(
             minutes=minutes if minutes is not None else self.wish.minutes,
             school=school or self.wish.school,
             theme=theme if theme is not None else self.wish.theme,
+            level=level or self.wish.level,
         )
         if not self._studio.read_only:
             keep_wish(self._studio, self.wish)

@@ -1,0 +1,129 @@
+"""Plans as a teacher's notebook: forty players and days, a week that does not repeat itself."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import replace
+from datetime import date, timedelta
+from pathlib import Path
+from types import SimpleNamespace
+
+import pytest
+
+from aim_builders import jig_of
+from jigwright.core.jig.makers.repertoire import LEVELS, turn_of
+from jigwright.core.jig.model import Jig
+from jigwright.core.judge.plan import WORKED, Candidate, PlanItem, lay_out
+from jigwright.services.planning import is_of_theme, offered_exercises
+from jigwright.wording.daybook import part_name, part_text
+
+NOTEBOOK = Path(__file__).parents[1] / "approved" / "plans.txt"
+MONDAY = date(2026, 11, 30)
+KINDS = ("violin", "viola", "cello", "bass")
+MINUTES = (15, 30, 45, 90, 180)
+PLAYERS = {"early": "Second year", "advanced": "Conservatoire"}
+LOWEST = {"violin": "D4", "viola": "G3", "cello": "C3", "bass": "A1"}
+
+
+def session(kind: str) -> SimpleNamespace:
+    """As much of a session as a plan asks for."""
+    return SimpleNamespace(kind=kind, string_length_mm=None)
+
+
+def piece(kind: str, title: str, bars: int) -> Jig:
+    """A tune of so many bars that moves in leaps, without aims of its own."""
+    low = LOWEST[kind]
+    up = {"D4": "A4", "G3": "D4", "C3": "G3", "A1": "E2"}[low]
+    made = jig_of(f"{low} {up} " * (2 * bars), instrument_id=kind)
+    return replace(made, id=f"own-{title}", title=title)
+
+
+def candidates(level: str, kind: str, day: date, played: dict[str, date]) -> list[Candidate]:
+    """What a player of a level has and is offered on a day."""
+    number = day.toordinal()
+    titles = {"early": ("Quay Song", 16), "advanced": ("Lighthouse Concerto, first page", 48)}
+    title, bars = titles[level]
+    own = [Candidate(jig=piece(kind, title, bars), last_day=number - 2, inside=0.8)]
+    study = piece(kind, "Ferry Study", 24)
+    own.append(Candidate(jig=study, last_day=number - 12, inside=0.7, due=level == "advanced"))
+    ready = offered_exercises(session(kind), level, number)  # type: ignore[arg-type]
+    return own + [
+        Candidate(
+            jig=jig, inside=0.9 if jig.id in played else None, offered=True,
+            last_day=played[jig.id].toordinal() if jig.id in played else None,
+            turn=turn_of(i, len(ready), number),
+        )
+        for i, jig in enumerate(ready)
+    ]  # fmt: skip
+
+
+def plan(level: str, kind: str, minutes: int, day: date = MONDAY, **played: date):
+    school = "foundation" if level == "early" else "rotating"
+    rows = candidates(level, kind, day, played)
+    return lay_out(minutes, rows, school=school, today=day.toordinal())
+
+
+def written(items: tuple[PlanItem, ...]) -> list[str]:
+    return [f"  {i.minutes:3d} min  {part_name(i.part)}: {part_text(i)}" for i in items]
+
+
+def test_the_notebook_is_as_it_was_read_and_approved() -> None:
+    rows = []
+    for level, player in PLAYERS.items():
+        for kind in KINDS:
+            for minutes in MINUTES:
+                rows += ["", f"{player}, {kind}, {minutes} minutes"]
+                rows += written(plan(level, kind, minutes))
+    text = "\n".join(rows).strip() + "\n"
+    if os.environ.get("JIGWRIGHT_APPROVE"):
+        NOTEBOOK.write_text(text, encoding="utf-8")
+    assert text == NOTEBOOK.read_text(encoding="utf-8"), "read it; JIGWRIGHT_APPROVE=1 writes it"
+
+
+@pytest.mark.parametrize("level", sorted(PLAYERS))
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_week_does_not_repeat_itself(level: str, kind: str) -> None:
+    played: dict[str, date] = {}
+    week = []
+    for n in range(7):
+        day = MONDAY + timedelta(days=n)
+        items = plan(level, kind, 45, day, **played)
+        ids = [i.jig_id for i in items if i.part in WORKED]
+        week.append(tuple(ids))
+        played |= {i: day for i in ids if i is not None}
+    assert len(set(week)) == 7
+    for today, tomorrow in zip(week, week[1:], strict=False):
+        exercises = {i for i in today if i and i.startswith("plan-")}
+        again = exercises & set(tomorrow)
+        assert len(again) <= len(exercises) // 2, "tomorrow is another day"
+    assert len({i for ids in week for i in ids}) >= 15
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_heavy_work_is_a_small_share_of_a_long_day(kind: str) -> None:
+    for level in PLAYERS:
+        for minutes in (90, 180):
+            items = plan(level, kind, minutes)
+            heavy = sum(i.minutes for i in items if i.heavy)
+            assert heavy <= 0.3 * minutes, (level, minutes)
+            assert all(i.minutes <= 8 for i in items if i.heavy)
+
+
+def test_a_theme_is_words_of_titles() -> None:
+    wanted = is_of_theme("the Shifts of D")
+    assert wanted("Shifts, D major, position 1 to 3")
+    assert wanted("In the harbour"), "words of three letters and more"
+    assert not wanted("Drone scale downwards, D major")
+    assert not is_of_theme("")("Scale")
+    assert not is_of_theme("of a D")("Scale of a D")
+
+
+@pytest.mark.parametrize("level", LEVELS)
+def test_what_is_offered_is_for_the_instrument_and_named(level) -> None:
+    for kind in KINDS:
+        ready = offered_exercises(session(kind), level, 739_000)  # type: ignore[arg-type]
+        assert len(ready) >= 20
+        assert {j.instrument_id for j in ready} == {kind}
+        assert len({j.id for j in ready}) == len(ready)
+        assert len({j.title for j in ready}) == len(ready), "told apart by their titles"
+        assert all(j.title and "_" not in j.title for j in ready)
