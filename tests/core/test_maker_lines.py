@@ -14,7 +14,7 @@ from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.makers.lines import (
     CHORDS,
     TUNE,
-    Manner,
+    LineManner,
     chord_pitches,
     chromatic_pitches,
     figured,
@@ -96,7 +96,7 @@ def test_the_seventh_of_melodic_minor_is_low_on_the_way_down_only() -> None:
     st.integers(1, 30), st.sampled_from([Fraction(1), Fraction(1, 2), Fraction(1, 4)]),
 )  # fmt: skip
 def test_a_rhythm_fills_whole_groups(rhythm: str, n: int, value: Fraction) -> None:
-    lengths = Manner(value=value, rhythm=rhythm).lengths(n)
+    lengths = LineManner(value=value, rhythm=rhythm).lengths(n)
     assert len(lengths) == n
     assert all(length > 0 for length in lengths)
     group = {"even": 1, "gallop": 1}.get(rhythm, 2)
@@ -105,7 +105,7 @@ def test_a_rhythm_fills_whole_groups(rhythm: str, n: int, value: Fraction) -> No
 
 def test_rhythms_are_what_they_are_called() -> None:
     def said(rhythm: str) -> list[str]:
-        return [str(x) for x in Manner(rhythm=rhythm).lengths(6)]
+        return [str(x) for x in LineManner(rhythm=rhythm).lengths(6)]
 
     assert said("long_short")[:2] == ["3/2", "1/2"]
     assert said("short_long")[:2] == ["1/2", "3/2"]
@@ -124,13 +124,13 @@ def test_rhythms_are_what_they_are_called() -> None:
 )  # fmt: skip
 def test_bowings(bowing: str, slur: int, strokes: str) -> None:
     draft = Draft("j")
-    write_line(draft, [Pitch("D", 0, 4)] * 8, Manner(bowing=bowing, slur=slur))
+    write_line(draft, [Pitch("D", 0, 4)] * 8, LineManner(bowing=bowing, slur=slur))
     assert "".join({"down": "n", "up": "v", None: "-"}[e.bow] for e in draft.events) == strokes
 
 
 def test_strings_and_marks_go_with_the_notes() -> None:
     draft = Draft("j")
-    write_line(draft, [Pitch("D", 0, 4)] * 2, Manner(), strings=(1, 0), lifted=True)
+    write_line(draft, [Pitch("D", 0, 4)] * 2, LineManner(), strings=(1, 0), lifted=True)
     assert [e.heads[0].string for e in draft.events] == [1, 0]
     assert all(e.lifted for e in draft.events)
 

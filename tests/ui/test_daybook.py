@@ -46,7 +46,7 @@ def test_a_session_is_laid_out_edited_and_started(qtbot: QtBot, window, daybook)
     parts = [i.part for i in model.items]
     assert parts[0] == "settle"
     assert {"bow", "pitch", "two_strings"} <= set(parts)
-    daybook._minutes.setValue(20)
+    daybook.today.minutes.setValue(20)
     assert sum(i.minutes for i in model.items) == 20
     n = len(model.items)
     model.remove(n - 1)
@@ -61,10 +61,13 @@ def test_a_session_is_laid_out_edited_and_started(qtbot: QtBot, window, daybook)
 def test_an_offered_exercise_becomes_a_jig_when_begun(window, daybook) -> None:
     model = daybook.model
     i = next(k for k, item in enumerate(model.items) if item.part == "bow")
-    daybook.begin(i)
+    daybook.today.begun.emit(i)
     assert window.session.now.jig is not None
     assert window.session.now.jig.id == model.items[i].jig_id
-    assert i in model.done
+    run = model.running()
+    assert run is not None
+    assert run.at == i
+    window.stand_model.stop()
 
 
 def test_a_rung_is_made_once_and_played(window, daybook) -> None:

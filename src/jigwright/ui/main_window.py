@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt
@@ -182,6 +183,8 @@ class MainWindow(QMainWindow):
         self.daybook.message.connect(self.say)
         self.daybook.fetched.connect(lambda path: self.files.take([path]))
         self.daybook.play.connect(self._play_planned)
+        self.daybook.begun.connect(self._begin_session)
+        self.stand_model.walk.ended.connect(self._session_over)
         self.daybook.place.connect(self._go_planned)
         self.sound.failed.connect(self.say)
         self.imports.finished.connect(self.say)
@@ -445,6 +448,20 @@ class MainWindow(QMainWindow):
         self.session.set_jig(jig)
         self.stand_model.set_mode("jig")
         self.go("stand")
+
+    def _begin_session(self, i: int) -> None:
+        """At the Stand from an item of the plan on, or where a session of today was left."""
+        model, walk = self.daybook_model, self.stand_model.walk
+        self.go("stand")
+        kept = walk.resumable()
+        if kept is None:
+            walk.start(model.items, model.jig_of, i)
+        else:
+            walk.resume(replace(kept, at=i), model.jig_of)
+
+    def _session_over(self) -> None:
+        self.go("daybook")
+        self.daybook.turn("today")
 
     def _go_planned(self, what: str) -> None:
         self.go("desk" if what == "desk" else "stand")

@@ -75,6 +75,13 @@ def level_name(level: Level) -> str:
     }[level]  # fmt: skip
 
 
+def liking_name(liking: int) -> str:
+    """How a day was, 1 to 5."""
+    return {
+        1: tr("not today"), 2: tr("so so"), 3: tr("all right"), 4: tr("good"), 5: tr("lovely"),
+    }[liking]  # fmt: skip
+
+
 def school_reason(school: str) -> str:
     """Why one would."""
     return {

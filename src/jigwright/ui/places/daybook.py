@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from datetime import UTC, datetime
 from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
@@ -13,23 +12,18 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QHBoxLayout,
-    QLineEdit,
     QPushButton,
     QScrollArea,
     QSizePolicy,
-    QSpinBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from jigwright.core.errors import JigwrightError
-from jigwright.core.jig.makers.repertoire import LEVELS
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.ladder import Ladder
-from jigwright.core.judge.plan import WORKED
 from jigwright.core.judge.trend import ChangePoint
-from jigwright.services.practising import ENOUGH_MINUTES, heavy_minutes
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
 from jigwright.services.trends import FIGURES, PART_FIGURES, TrendPoint
@@ -43,25 +37,18 @@ from jigwright.ui.widgets.own_ladder import OwnLadder
 from jigwright.ui.widgets.painted import Painted
 from jigwright.ui.widgets.pupils_page import PupilsPage
 from jigwright.ui.widgets.record_page import RecordPage
+from jigwright.ui.widgets.today_page import TodayPage
 from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import (
     best_sentence,
     change_sentence,
     day_name,
     figure_name,
-    level_name,
-    pace_text,
-    part_name,
-    part_text,
     rung_name,
-    school_name,
-    school_reason,
     standing_text,
     trend_part_name,
-    work_sentence,
 )
 from jigwright.wording.errors import error_sentence
-from jigwright.wording.verdicts import heavy_sentence
 
 _PAGES = ("today", "ladders", "trends", "record", "pupils")
 
@@ -73,6 +60,8 @@ class DaybookPlace(QWidget):
     -------
     play : Jig
         A jig was chosen to be played at the Stand.
+    begun : int
+        The session is to begin with this item of the plan.
     place : str
         Another place was asked for.
     message : str
@@ -81,6 +70,7 @@ class DaybookPlace(QWidget):
     """
 
     play = pyqtSignal(object)
+    begun = pyqtSignal(int)
     place = pyqtSignal(str)
     message = pyqtSignal(str)
     fetched = pyqtSignal(object)
@@ -105,6 +95,9 @@ class DaybookPlace(QWidget):
         self.pupils.look.connect(lambda: self.place.emit("desk"))
         self.pupils.play.connect(self.play)
         self.pupils.fetched.connect(self.fetched)
+        self.today = TodayPage(model, pupils, reader, palette)
+        self.today.begun.connect(self.begun)
+        self.today.message.connect(self.message)
         self._stack = QStackedWidget()
         self._build()
         model.changed.connect(self.refresh)
@@ -131,7 +124,7 @@ class DaybookPlace(QWidget):
         turns.addStretch(1)
         column.addLayout(turns)
         for page in (
-            self._make_today(), self._make_ladders(), self._make_trends(), self.record,
+            self.today, self._make_ladders(), self._make_trends(), self.record,
             self.pupils,
         ):  # fmt: skip
             self._stack.addWidget(page)
@@ -152,61 +145,6 @@ class DaybookPlace(QWidget):
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         return area
-
-    def _make_today(self) -> QWidget:
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 0, 0)
-        line = QHBoxLayout()
-        self._minutes, self._school, self._theme = QSpinBox(), QComboBox(), QLineEdit()
-        self._level = QComboBox()
-        for level in LEVELS:
-            self._level.addItem(level_name(level), level)
-        self._minutes.setRange(5, 240)
-        self._minutes.setSingleStep(5)
-        self._minutes.setSuffix(" " + tr("minutes"))
-        for school in ("foundation", "rotating"):
-            self._school.addItem(school_name(school), school)
-        self._theme.setPlaceholderText(tr("theme of the week"))
-        self._theme.setMinimumWidth(190)
-        self._theme.setMaximumWidth(260)
-        for name, widget in (
-            (tr("Time there is"), self._minutes), (tr("Level"), self._level),
-            (tr("Laid out"), self._school), (tr("Theme"), self._theme),
-        ):  # fmt: skip
-            line.addWidget(label(name, px=14, second=True, wrap=False))
-            widget.setAccessibleName(name)
-            line.addWidget(widget)
-            line.addSpacing(12)
-        line.addStretch(1)
-        self._go = self._button(tr("Start the session"), self.start_next, first=True)
-        line.addWidget(self._go)
-        column.addLayout(line)
-        self._reason = label("", px=14, second=True)
-        column.addWidget(self._reason)
-        self._set_for_me = label("", px=14, bold=True)
-        column.addWidget(self._set_for_me)
-        inner = QWidget()
-        self._items = QGridLayout(inner)
-        self._items.setHorizontalSpacing(14)
-        self._items.setVerticalSpacing(12)
-        self._items.setColumnStretch(3, 1)
-        column.addWidget(self._scrolled(inner), 1)
-        self._minutes.valueChanged.connect(lambda v: self.model.set_plan(minutes=v))
-        self._school.activated.connect(
-            lambda _: self.model.set_plan(school=self._school.currentData())
-        )
-        self._level.activated.connect(
-            lambda _: self.model.set_plan(level=self._level.currentData())
-        )
-        self._theme.editingFinished.connect(
-            lambda: (
-                self.model.set_plan(theme=self._theme.text().strip())
-                if self._theme.text().strip() != self.model.wish.theme
-                else None
-            )
-        )
-        return page
 
     def _make_ladders(self) -> QWidget:
         page = QWidget()
@@ -267,6 +205,7 @@ class DaybookPlace(QWidget):
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
         self._palette = palette
+        self.today.set_palette(palette)
         self.refresh()
 
     def turn(self, page: str) -> None:
@@ -282,7 +221,7 @@ class DaybookPlace(QWidget):
         if not self.isVisible():
             return
         (
-            self._show_today,
+            self.today.refresh,
             self._show_ladders,
             self._show_trends,
             self.record.refresh,
@@ -293,81 +232,9 @@ class DaybookPlace(QWidget):
         """Catch up."""
         self.refresh()
 
-    def _show_today(self) -> None:
-        m = self.model
-        for widget, value in ((self._minutes, m.wish.minutes),):
-            widget.blockSignals(True)
-            widget.setValue(value)
-            widget.blockSignals(False)
-        self._school.setCurrentIndex(self._school.findData(m.wish.school))
-        self._level.setCurrentIndex(self._level.findData(m.wish.level))
-        if not self._theme.hasFocus():
-            self._theme.setText(m.wish.theme)
-        self._reason.setText(school_reason(m.wish.school))
-        mine = self.pupils_model.open_work_of_player()
-        self._set_for_me.setText(" ".join(work_sentence(w, p, t) for w, p, t in mine[:3]))
-        self._set_for_me.setVisible(bool(mine))
-        clear(self._items)
-        following = m.next_item()
-        for i, item in enumerate(m.items):
-            done = i in m.done
-            name = label(part_name(item.part), px=17, bold=i == following, wrap=False)
-            minutes = label(tr("{n} min").format(n=item.minutes), px=15, second=True, wrap=False)
-            words, jig = part_text(item), m.planned_jig(item)
-            if jig is not None:
-                words += f" · {pace_text(jig.tempo_bpm, jig.tolerance_cents)}"
-            text = label(words, px=15, second=done)
-            self._items.addWidget(label("✓" if done else "", px=16, wrap=False), i, 0)
-            self._items.addWidget(minutes, i, 1)
-            self._items.addWidget(name, i, 2)
-            self._items.addWidget(text, i, 3)
-            tools = QHBoxLayout()
-            tools.setSpacing(2)
-            if item.part == "strings" or item.part in WORKED:
-                tools.addWidget(word_button(tr("Begin"), partial(self.begin, i)))
-            tools.addWidget(word_button("−", partial(m.stretch, i, -1), name=tr("Shorter")))
-            tools.addWidget(word_button("+", partial(m.stretch, i, 1), name=tr("Longer")))
-            tools.addWidget(word_button("↑", partial(m.move, i, -1), name=tr("Earlier")))
-            tools.addWidget(word_button("↓", partial(m.move, i, 1), name=tr("Later")))
-            tools.addWidget(word_button("×", partial(m.remove, i), name=tr("Leave out")))
-            self._items.addLayout(tools, i, 4)
-        self._items.setRowStretch(len(m.items), 1)
-        heavy = heavy_minutes(self.model.takes(), self._reader.jig_of, datetime.now(UTC))
-        if heavy >= ENOUGH_MINUTES:
-            self._reason.setText(heavy_sentence(heavy))
-        total = sum(i.minutes for i in m.items)
-        self._go.setText(
-            tr("Start the session") if following in (0, None) else tr("Go on with the session")
-        )
-        if not any(i.jig_id for i in m.items):
-            self._reason.setText(tr("No jigs for this instrument yet: make some in Jigs first."))
-        elif total != m.wish.minutes:
-            self._reason.setText(
-                self._reason.text() + " " + tr("{n} minutes in all.").format(n=total)
-            )
-
-    def begin(self, i: int) -> None:
-        """Go to the Stand with an item of the plan."""
-        item = self.model.items[i]
-        self.model.finish(i)
-        if item.part == "strings":
-            self.place.emit("strings")
-            return
-        jig = self.model.jig_of(item)
-        if jig is not None:
-            self.play.emit(jig)
-
     def start_next(self) -> None:
-        """Begin the next item of the plan at the Stand; a new plan when all are done."""
-        i = self.model.next_item()
-        while i is not None and self.model.items[i].part in ("settle", "break", "close"):
-            self.model.finish(i)
-            i = self.model.next_item()
-        if i is None:
-            self.model.plan()
-            self.message.emit(tr("The session is done. A new plan is laid out."))
-            return
-        self.begin(i)
+        """Begin the session, or go on with it."""
+        self.today.start_next()
 
     def _show_ladders(self) -> None:
         self.own.refresh()

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidge
 from jigwright.core.jig.aims import aims_of
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.judging import Context, JudgedNote
+from jigwright.core.judge.session_run import SessionRun
 from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.instruments import millimetres
 from jigwright.core.music.references import pure_strings
@@ -37,6 +38,7 @@ from jigwright.ui.painting.live import (
     paint_strings,
     paint_turns,
 )
+from jigwright.ui.painting.session_strip import paint_session_strip
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.session_model import SessionModel
@@ -49,6 +51,7 @@ from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import stage_of
 from jigwright.wording.makers import key_name
 from jigwright.wording.notes import letter_name
+from jigwright.wording.session_run import next_line, rest_words
 from jigwright.wording.verdicts import (
     heavy_sentence,
     input_words,
@@ -60,6 +63,7 @@ from jigwright.wording.verdicts import (
 )
 
 _SCALE = 88
+_SESSION_PX = 58
 
 
 class _Sheet(QWidget):
@@ -158,6 +162,8 @@ class StandPlace(QWidget):
         answers: tuple[EarAnswer, ...] = ("low", "in", "high")
         if stand.ear.asked is not None:
             stand.answer(answers[place])
+        elif self._walks(place):
+            pass
         elif stand.guided is not None and stand.guided.asking:
             stand.like(place)
         elif stand.lesson is not None and place != 1:
@@ -171,6 +177,16 @@ class StandPlace(QWidget):
         else:
             return False
         return True
+
+    def _walks(self, place: int) -> bool:
+        """Right goes on in a session when it asks, rests, or nothing is said; left stays."""
+        walk = self.stand.walk
+        if walk.run is None or place == 1:
+            return False
+        if place == 0:
+            return walk.asks and walk.back()
+        quiet = self.stand.told.verdict is None and self.stand.state != "playing"
+        return (walk.asks or walk.rests or quiet) and walk.go()
 
     def _make_row(self) -> QWidget:
         self._row = row = QWidget()
@@ -229,7 +245,7 @@ class StandPlace(QWidget):
 
     def _guide_menu(self) -> None:
         menu = QMenu(self)
-        for text, run in self._place_rows():
+        for text, run in (*self._session_rows(), *self._place_rows()):
             action = menu.addAction(text)
             if action is not None:
                 action.triggered.connect(lambda _=False, r=run: self._press(r))
@@ -245,6 +261,16 @@ class StandPlace(QWidget):
             if action is not None:
                 action.triggered.connect(lambda _=False, m=mode: self._press_mode(m))
         menu.exec(self._guide.mapToGlobal(self._guide.rect().topLeft()))
+
+    def _session_rows(self) -> list[tuple[str, Callable[[], object]]]:
+        """A session by mouse."""
+        walk = self.stand.walk
+        if walk.run is None:
+            return []
+        return [
+            (tr("On in the session"), walk.go), (tr("Back in the session"), walk.back),
+            (tr("Leave the session"), walk.leave),
+        ]  # fmt: skip
 
     def _place_rows(self) -> list[tuple[str, Callable[[], object]]]:
         """What can be done about a weak place of the piece, by mouse."""
@@ -348,6 +374,14 @@ class StandPlace(QWidget):
         """Draw the Stand."""
         painter.fillRect(rect, self._palette.color("paper"))
         inner = rect.adjusted(36, 22, -36, -14)
+        run = self.stand.walk.run
+        if run is not None:
+            strip = QRectF(inner.left(), inner.bottom() - _SESSION_PX, inner.width(), _SESSION_PX)
+            self._paint_session(painter, strip, run)
+            inner.setBottom(strip.top() - 8)
+        if self.stand.walk.rests:
+            self._paint_rest(painter, inner)
+            return
         if self.stand.mode == "strings":
             strings = self._session.now.strings
             word, line = self._string_words(len(strings))
@@ -375,6 +409,36 @@ class StandPlace(QWidget):
         state = live.input_state(playing=playing, beside=self.stand.companions.sounding)
         said = input_words(state, live.room_dbfs, live.level.n_overflows)
         paint_foot(painter, foot, level, playing, said, self._palette)
+
+    def _paint_session(self, painter: QPainter, rect: QRectF, run: SessionRun) -> None:
+        """Where one is in the session, what is left, and what comes then."""
+        bar = QRectF(rect.left(), rect.top(), rect.width(), 20)
+        paint_session_strip(painter, bar, run.legs, self._palette, at=run.at, named=False)
+        under = QRectF(rect.left(), bar.bottom() + 4, rect.width(), rect.bottom() - bar.bottom())
+        walk = self.stand.walk
+        if walk.asks:
+            self._say(painter, under, walk.line, px=26, ink="accent")
+            return
+        half = QRectF(under.left(), under.top(), 0.45 * under.width(), under.height())
+        self._say(painter, half, walk.line, px=22, ink="ink2")
+        rest = under.adjusted(0.45 * under.width(), 0, 0, 0)
+        self._say(painter, rest, next_line(run), px=22, ink="ink2",
+                  align=Qt.AlignmentFlag.AlignRight)  # fmt: skip
+
+    def _paint_rest(self, painter: QPainter, inner: QRectF) -> None:
+        """Nothing is to be played: what to do instead, and how long it lasts."""
+        leg = self.stand.walk.leg
+        if leg is None:
+            return
+        word, line = rest_words(leg)
+        centre = Qt.AlignmentFlag.AlignHCenter
+        big = QRectF(inner.left(), inner.top() + 0.26 * inner.height(), inner.width(), 130)
+        self._say(painter, big, word, px=96, old_style=True, align=centre)
+        below = QRectF(inner.left(), big.bottom() + 8, inner.width(), 44)
+        self._say(painter, below, line, px=28, ink="ink2", align=centre)
+        clock = QRectF(inner.left(), below.bottom() + 26, inner.width(), 60)
+        left = int(leg.left_s)
+        self._say(painter, clock, f"{left // 60}:{left % 60:02}", px=44, ink="ink2", align=centre)
 
     def _say(self, painter: QPainter, rect: QRectF, text: str, **look: Any) -> None:
         fitted_text(painter, rect, text, self._palette, **look)
@@ -571,6 +635,8 @@ class StandPlace(QWidget):
     def words(self) -> tuple[str, str]:
         """What stands in the middle: the main word, and the line under it."""
         s = self.stand
+        if s.walk.rests and s.walk.leg is not None:
+            return rest_words(s.walk.leg)
         if s.guided is not None and s.state not in ("preparing", "opening", "judging"):
             return s.guided.words(
                 listening=s.listening, playing=s.state == "playing", i_event=s.live.i_event

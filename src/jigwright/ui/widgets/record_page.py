@@ -34,7 +34,7 @@ from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr, trn
-from jigwright.wording.daybook import day_name
+from jigwright.wording.daybook import day_name, liking_name
 from jigwright.wording.errors import error_sentence
 
 
@@ -90,10 +90,8 @@ class RecordPage(QWidget):
         self._day_about = label("", px=14, second=True)
         self._word, self._liking = QLineEdit(), QComboBox()
         self._liking.addItem(tr("no liking given"), 0)
-        for n, name in enumerate(
-            (tr("not today"), tr("so so"), tr("all right"), tr("good"), tr("lovely")), start=1
-        ):
-            self._liking.addItem(name, n)
+        for n in range(1, 6):
+            self._liking.addItem(liking_name(n), n)
         self._notes, self._next = QPlainTextEdit(), QPlainTextEdit()
         right.addWidget(self._day_title)
         right.addWidget(self._day_about)

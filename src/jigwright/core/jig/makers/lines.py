@@ -96,7 +96,7 @@ def figured(line: Sequence[int], figure: str) -> list[tuple[int, bool]]:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Manner:
+class LineManner:
     """How a row of notes is played.
 
     Parameters
@@ -134,7 +134,7 @@ class Manner:
 
 
 def write_line(
-    draft: Draft, pitches: Sequence[Pitch], manner: Manner, *, strings: Sequence[int] = (),
+    draft: Draft, pitches: Sequence[Pitch], manner: LineManner, *, strings: Sequence[int] = (),
     **marks: Any,
 ) -> None:  # fmt: skip
     """Write a row of notes.
@@ -143,7 +143,7 @@ def write_line(
     ----------
     draft : Draft
     pitches : sequence of Pitch
-    manner : Manner
+    manner : LineManner
     strings : sequence of int
         The string of each note; empty: free.
     **marks

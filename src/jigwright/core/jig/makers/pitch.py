@@ -11,7 +11,7 @@ from jigwright.core.jig.makers.lines import (
     RHYTHM,
     VALUE,
     VALUES,
-    Manner,
+    LineManner,
     chord_pitches,
     chromatic_pitches,
     figured,
@@ -51,8 +51,8 @@ def _in_range(setting: Setting, pitches: list[Pitch], string: int | None = None)
     return pitches
 
 
-def _manner(setting: Setting) -> Manner:
-    return Manner(
+def _manner(setting: Setting) -> LineManner:
+    return LineManner(
         value=VALUES[setting.word(VALUE)], rhythm=setting.word(RHYTHM),
         bowing=setting.word(BOWING), slur=setting.number(_SLUR),
     )  # fmt: skip

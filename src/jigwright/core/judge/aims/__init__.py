@@ -49,6 +49,13 @@ def _judge(evidence: Evidence, aim: Aim) -> AimResult:
     )
 
 
+def met_or_not(results: tuple[AimResult, ...]) -> bool | None:
+    """Whether a take met its aims; ``None`` where it cannot be told."""
+    if all_met(results):
+        return True
+    return False if any(r.state == "not_met" for r in results) else None
+
+
 def all_met(results: tuple[AimResult, ...]) -> bool:
     """Whether a take counts: every aim that is judged was measured and met."""
     judged = [r for r in results if r.state != "not_asked"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import date
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -12,6 +13,7 @@ from jigwright.core.jig.makers.repertoire import Level
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.ladder import Ladder, PassRule, Standing
 from jigwright.core.judge.plan import PlanItem, School
+from jigwright.core.judge.session_run import Leg, SessionRun, SessionSum, begin, rearranged
 from jigwright.core.judge.summary import TakeSummary
 from jigwright.core.judge.trend import ChangePoint
 from jigwright.services.climbing import ladders_on_offer, make_ladder, rung_to_work_on, standing_on
@@ -21,6 +23,7 @@ from jigwright.services.moments import today
 from jigwright.services.planning import PlanWish, keep_wish, kept_wish, plan_session, tonic_of
 from jigwright.services.records import Changed, DayNote, TakeRecord
 from jigwright.services.reporting import FIGURE, PracticeReport, make_report
+from jigwright.services.session_runs import keep_run, kept_run, last_sum
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.summaries import Summaries
 from jigwright.services.take_reader import TakeReader
@@ -76,7 +79,6 @@ class DaybookModel(QObject):
         self._takes: tuple[object, tuple[TakeRecord, ...]] = (None, ())
         self.wish = PlanWish()
         self.items: list[PlanItem] = []
-        self.done: set[int] = set()
         self._timer = QTimer(self)
         self._timer.setInterval(0)
         self._timer.timeout.connect(self._portion)
@@ -116,7 +118,7 @@ class DaybookModel(QObject):
         self.summaries.make(part)
         if not self._waiting:
             self._timer.stop()
-            if not self.done:
+            if self.running() is None:
                 self.plan()
             self.changed.emit()
 
@@ -150,7 +152,7 @@ class DaybookModel(QObject):
         )
         if not self._studio.read_only:
             keep_wish(self._studio, self.wish)
-        self.plan()
+        self.start_over()
 
     def plan(self) -> None:
         """Lay the session out anew."""
@@ -158,36 +160,67 @@ class DaybookModel(QObject):
             self._studio, self._session.now, self.takes(), self.summary, self.wish, today()
         )
         self.items, self._ready = list(plan.items), {**self._ready, **plan.ready}
-        self.done = set()
+        run = self.running()
+        if run is not None:  # what was begun today stays as it was laid out
+            self.items = [g.item for g in run.legs]
         self.changed.emit()
+
+    def start_over(self) -> None:
+        """Lay a session out anew; one that is on its way is left."""
+        player = self._session.now.player
+        if player is not None and not self._studio.read_only:
+            keep_run(self._studio, player.id, today(), None)
+        self.plan()
+
+    def running(self) -> SessionRun | None:
+        """Today's session, once it was begun."""
+        player = self._session.now.player
+        kept = None if player is None else kept_run(self._studio, player.id)
+        return kept[1] if kept is not None and kept[0] == today() else None
+
+    def legs(self) -> tuple[Leg, ...]:
+        """The session as it is planned, with what was done of it."""
+        run = self.running()
+        return run.legs if run is not None else begin(self.items).legs
+
+    def remembered(self) -> tuple[date, SessionSum] | None:
+        """What the last session before today came to."""
+        player = self._session.now.player
+        return None if player is None else last_sum(self._studio, player.id, today())
+
+    def note_of_today(self) -> DayNote | None:
+        """What the player said of today so far."""
+        player, day = self._session.now.player, today().isoformat()
+        if player is None:
+            return None
+        notes = {n.day: n for n in self._studio.day_notes(player.id)}
+        return notes.get(day, DayNote(player_id=player.id, day=day))
 
     def move(self, i: int, by: int) -> None:
         """Move an item of the plan."""
         j = i + by
         if 0 <= i < len(self.items) and 0 <= j < len(self.items):
-            self.items[i], self.items[j] = self.items[j], self.items[i]
-            self.changed.emit()
+            self.items.insert(j, self.items.pop(i))
+            self._edited()
 
     def remove(self, i: int) -> None:
         """Take an item out of the plan."""
         if 0 <= i < len(self.items):
             del self.items[i]
-            self.changed.emit()
+            self._edited()
 
     def stretch(self, i: int, by: int) -> None:
         """Give an item more or less time."""
         if 0 <= i < len(self.items):
             item = self.items[i]
             self.items[i] = replace(item, minutes=max(1, item.minutes + by))
-            self.changed.emit()
+            self._edited()
 
-    def next_item(self) -> int | None:
-        """The first item that is not done."""
-        return next((i for i in range(len(self.items)) if i not in self.done), None)
-
-    def finish(self, i: int) -> None:
-        """Mark an item as done."""
-        self.done.add(i)
+    def _edited(self) -> None:
+        """A session that is on its way goes on as it was edited."""
+        run, player = self.running(), self._session.now.player
+        if run is not None and player is not None:
+            keep_run(self._studio, player.id, today(), rearranged(run, self.items))
         self.changed.emit()
 
     def planned_jig(self, item: PlanItem) -> Jig | None:

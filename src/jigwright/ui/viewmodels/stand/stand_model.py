@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.isolation import isolated
+from jigwright.core.judge.aims import met_or_not
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.music.references import pure_strings
 from jigwright.core.values import Unmeasured
@@ -33,6 +34,7 @@ from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.viewmodels.stand import simulated_takes
 from jigwright.ui.viewmodels.stand.after_take import AfterTake
+from jigwright.ui.viewmodels.stand.attending import StandAttends
 from jigwright.ui.viewmodels.stand.before_take import BeforeTake
 from jigwright.ui.viewmodels.stand.companions import Companions
 from jigwright.ui.viewmodels.stand.ear_first import EarAnswer
@@ -42,6 +44,7 @@ from jigwright.ui.viewmodels.stand.lesson import Lesson
 from jigwright.ui.viewmodels.stand.lesson_keeping import LessonKeeping
 from jigwright.ui.viewmodels.stand.loop_check import LoopCheck, loop_of
 from jigwright.ui.viewmodels.stand.place_work import PlaceWork
+from jigwright.ui.viewmodels.stand.session_walk import SessionWalk
 from jigwright.ui.viewmodels.stand.string_check import StringCheck
 from jigwright.ui.viewmodels.stand.take_keeper import TakeKeeper
 from jigwright.ui.viewmodels.stand.touch_trial import TouchTrial
@@ -119,6 +122,8 @@ class StandModel(QObject):
         self.place = PlaceWork(studio, session, lambda: self.state == "playing", self)
         self.place.changed.connect(self.changed)
         self.place.message.connect(self.message)
+        self.walk = SessionWalk(studio, session, StandAttends(self, session), self)
+        self.walk.changed.connect(self.changed)
         session.changed.connect(self._session_changed)
         self.hide_live = False
         self.check = StringCheck(studio, session)
@@ -260,7 +265,7 @@ class StandModel(QObject):
             self.companions.rest()
         elif self.takes_turns:
             self.set_turns(False)
-        elif self.place.leave():
+        elif self.place.leave() or self.walk.leave():
             pass
         elif self.ear.on:
             self.set_ear_first(False)
@@ -416,6 +421,7 @@ class StandModel(QObject):
         """The window closes."""
         self.loop.stop()
         self.place.close_down()
+        self.walk.close_down()
         self.at_stand = False
         self.stop()
         self._streams.drop_spare()
@@ -621,6 +627,8 @@ class StandModel(QObject):
         if self.after.last is not None:
             self.place.set_speed(self.speed)
             isolated("place", partial(self.place.heard, *self.after.last), None)
+            judged, jig = self.after.last
+            isolated("session", partial(self.walk.heard, jig, met_or_not(judged.aims)), None)
         self.changed.emit()
         QTimer.singleShot(round(1000 * _BREATH_S / self.speed), self._before_take)
 
