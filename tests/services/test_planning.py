@@ -14,7 +14,7 @@ from aim_builders import jig_of
 from jigwright.core.jig.makers.repertoire import LEVELS, turn_of
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.plan import WORKED, Candidate, PlanItem, lay_out
-from jigwright.services.planning import is_of_theme, offered_exercises
+from jigwright.services.planning import is_of_theme, offered_exercises, theme_week
 from jigwright.wording.daybook import part_name, part_text
 
 NOTEBOOK = Path(__file__).parents[1] / "approved" / "plans.txt"
@@ -116,6 +116,20 @@ def test_a_theme_is_words_of_titles() -> None:
     assert not wanted("Drone scale downwards, D major")
     assert not is_of_theme("")("Scale")
     assert not is_of_theme("of a D")("Scale of a D")
+
+
+def test_the_theme_of_a_week_fills_by_days() -> None:
+    wednesday = date(2026, 12, 2)
+    played = [
+        (MONDAY, "Shifts, D major"), (date(2026, 12, 1), "Scale"), (wednesday, "More shifts"),
+        (MONDAY - timedelta(days=1), "Shifts"),
+    ]  # fmt: skip
+    assert theme_week("shifts", played, wednesday) == (True, False, True, None, None, None, None)
+    assert theme_week("shifts", played, MONDAY + timedelta(days=6)) == (
+        True, False, True, False, False, False, False,
+    )  # fmt: skip
+    assert theme_week("shifts", played, MONDAY - timedelta(days=1))[-1] is True
+    assert theme_week(" ", played, wednesday) == ()
 
 
 @pytest.mark.parametrize("level", LEVELS)

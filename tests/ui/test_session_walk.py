@@ -472,3 +472,27 @@ def test_levels_and_schools_are_chosen_on_the_page(window: MainWindow, page) -> 
     page.school.activated.emit(page.school.currentIndex())
     assert page.model.wish.school == "rotating"
     assert isinstance(page.model.legs()[0], Leg)
+
+
+def test_the_theme_fills_its_week(window: MainWindow, page) -> None:
+    assert not page.week.isVisible()
+    page.theme.setText("major")
+    page.theme.editingFinished.emit()
+    page.refresh()
+    assert page.week.isVisible()
+    assert "major: on" in page.week.accessibleName()
+    before = page.week.grab().toImage()
+    page.week.show_week((True, True, None, None, None, None, None), "major")
+    assert page.week.accessibleName() == "major: on 2 days this week"
+    assert page.week.grab().toImage() != before
+
+
+def test_ready_in_a_break_is_going_on(window: MainWindow) -> None:
+    stand = window.stand_model
+    window.go("stand")
+    stand.walk.start(ITEMS, lambda _: None, 3)
+    assert stand.walk.rests
+    stand.toggle()
+    assert stand.walk.run is not None
+    assert stand.walk.run.at == 4
+    stand.stop()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import date
+from datetime import date, timedelta
 from typing import Protocol
 
 from jigwright.core.errors import JigwrightError
@@ -153,6 +153,32 @@ def is_of_theme(theme: str) -> Callable[[str], bool]:
     """Whether a title holds one of the longer words of a theme."""
     words = [w for w in theme.lower().split() if len(w) > 2]
     return lambda title: any(w in title.lower() for w in words)
+
+
+def theme_week(
+    theme: str, played: Sequence[tuple[date, str]], today: date
+) -> tuple[bool | None, ...]:
+    """On which days of this week a theme was worked on.
+
+    Parameters
+    ----------
+    theme : str
+    played : sequence of (date, str)
+        Days of takes and titles of their jigs.
+    today : date
+
+    Returns
+    -------
+    tuple of (bool or None)
+        Monday to Sunday; ``None`` for days to come. Empty without a theme.
+    """
+    if not theme.strip():
+        return ()
+    wanted = is_of_theme(theme)
+    monday = today - timedelta(days=today.weekday())
+    done = {day for day, title in played if wanted(title)}
+    week = [monday + timedelta(days=k) for k in range(7)]
+    return tuple(day in done if day <= today else None for day in week)
 
 
 def offered_exercises(session: Session, level: Level, day: int) -> list[Jig]:

@@ -336,7 +336,12 @@ class MainWindow(QMainWindow):
     def _go_on_session(self) -> None:
         if not self.daybook_model.items:
             self.daybook_model.load()
-        self.daybook.start_next()
+        walk = self.stand_model.walk
+        if walk.run is not None and not walk.run.is_over:
+            self.go("stand")
+            walk.go()
+        else:
+            self.daybook.start_next()
 
     def _show_desk_empty(self) -> None:
         if self.model.prints:

@@ -75,6 +75,11 @@ def level_name(level: Level) -> str:
     }[level]  # fmt: skip
 
 
+def weekday_letters() -> tuple[str, ...]:
+    """Monday to Sunday, as short as they go."""
+    return tuple(tr("Mo Tu We Th Fr Sa Su").split())
+
+
 def liking_name(liking: int) -> str:
     """How a day was, 1 to 5."""
     return {

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from functools import partial
 
-from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import QRectF, QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
@@ -31,7 +31,7 @@ from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.daybook.pupils_model import PupilsModel
 from jigwright.ui.widgets.labels import clear, label, push_button, word_button
 from jigwright.ui.widgets.session_strip import SessionStrip
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import (
     day_name,
     level_name,
@@ -41,12 +41,14 @@ from jigwright.wording.daybook import (
     part_text,
     school_name,
     school_reason,
+    weekday_letters,
     work_sentence,
 )
 from jigwright.wording.session_run import due_sentence, remembered_sentence, sum_sentences
 from jigwright.wording.verdicts import heavy_sentence
 
 LIKINGS = (1, 2, 3, 4, 5)
+_DAY_PX = 24
 
 
 class TodayPage(QWidget):
@@ -68,6 +70,7 @@ class TodayPage(QWidget):
     ) -> None:
         super().__init__()
         self.model, self._pupils, self._reader = model, pupils, reader
+        self.palette_now, self._was_at = palette, -1
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
@@ -120,6 +123,8 @@ class TodayPage(QWidget):
             widget.setAccessibleName(name)
             line.addWidget(widget)
             line.addSpacing(8)
+        self.week = ThemeWeek(self.palette_now)
+        line.addWidget(self.week)
         line.addStretch(1)
         self.go = push_button(tr("Start the session"), self.start_next, first=True)
         line.addWidget(self.go)
@@ -169,7 +174,9 @@ class TodayPage(QWidget):
 
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
+        self.palette_now = palette
         self.strip.set_palette(palette)
+        self.week.set_palette(palette)
 
     def start_next(self) -> None:
         """Begin the session, or go on with it where it was left."""
@@ -189,8 +196,13 @@ class TodayPage(QWidget):
         if not self.theme.hasFocus():
             self.theme.setText(m.wish.theme)
         run = m.running()
+        if run is not None and run.at != self._was_at:
+            self._was_at = run.at
+            self.strip.choose(run.at)
         self.strip.show_session(m.legs(), run.at if run is not None else None)
+        self.week.show_week(m.theme_week(), m.wish.theme)
         self.said.setText(self._sentence())
+        self.said.setVisible(run is None or not run.is_over)
         mine = self._pupils.open_work_of_player()
         self.set_for_me.setText(" ".join(work_sentence(w, p, t) for w, p, t in mine[:3]))
         self.set_for_me.setVisible(bool(mine))
@@ -256,6 +268,47 @@ class TodayPage(QWidget):
             self.start_next()
             return
         super().keyPressEvent(event)
+
+
+class ThemeWeek(QWidget):
+    """The theme of the week as seven days that fill."""
+
+    def __init__(self, palette: Palette) -> None:
+        super().__init__()
+        self._palette = palette
+        self._days: tuple[bool | None, ...] = ()
+        self.setFixedSize(7 * _DAY_PX, 40)
+        self.hide()
+
+    def set_palette(self, palette: Palette) -> None:
+        """Change the theme."""
+        self._palette = palette
+        self.update()
+
+    def show_week(self, days: Sequence[bool | None], theme: str) -> None:
+        """Monday to Sunday: worked on, not, not yet come; hidden without a theme."""
+        self._days = tuple(days)
+        self.setVisible(bool(theme) and bool(days))
+        n = sum(d is True for d in days)
+        said = trn("{theme}: on {n} day this week", "{theme}: on {n} days this week", n)
+        self.setAccessibleName(said.format(theme=theme, n=n))
+        self.setToolTip(self.accessibleName())
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
+        """A box for each day, its letter under it."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(sans(11))
+        for k, (done, letter) in enumerate(zip(self._days, weekday_letters(), strict=False)):
+            box = QRectF(k * _DAY_PX + 4.0, 4.0, 16.0, 16.0)
+            painter.setPen(QPen(self._palette.color("ink2" if done is not None else "line"), 1.4))
+            painter.setBrush(self._palette.color("accent") if done else Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box, 3, 3)
+            painter.setPen(self._palette.color("ink2"))
+            below = QRectF(k * _DAY_PX, 22.0, _DAY_PX, 16.0)
+            painter.drawText(below, Qt.AlignmentFlag.AlignHCenter, letter)
+        painter.end()
 
 
 class SessionEnd(QWidget):

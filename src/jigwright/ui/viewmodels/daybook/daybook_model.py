@@ -20,7 +20,14 @@ from jigwright.services.climbing import ladders_on_offer, make_ladder, rung_to_w
 from jigwright.services.day_record import Day, days_of, everything
 from jigwright.services.dayexport import takes_csv
 from jigwright.services.moments import today
-from jigwright.services.planning import PlanWish, keep_wish, kept_wish, plan_session, tonic_of
+from jigwright.services.planning import (
+    PlanWish,
+    keep_wish,
+    kept_wish,
+    plan_session,
+    theme_week,
+    tonic_of,
+)
 from jigwright.services.records import Changed, DayNote, TakeRecord
 from jigwright.services.reporting import FIGURE, PracticeReport, make_report
 from jigwright.services.session_runs import keep_run, kept_run, last_sum
@@ -187,6 +194,12 @@ class DaybookModel(QObject):
         """What the last session before today came to."""
         player = self._session.now.player
         return None if player is None else last_sum(self._studio, player.id, today())
+
+    def theme_week(self) -> tuple[bool | None, ...]:
+        """Monday to Sunday: whether the theme was worked on; ``None`` for days to come."""
+        titles = {j.id: j.title for j in self._studio.jigs()}
+        played = [(t.day, titles.get(t.jig_id or "", "")) for t in self.takes()]
+        return theme_week(self.wish.theme, played, today())
 
     def note_of_today(self) -> DayNote | None:
         """What the player said of today so far."""

@@ -214,8 +214,13 @@ class StandModel(QObject):
             self.changed.emit()
 
     def toggle(self) -> None:
-        """Be ready, or put the bow down; while playing: end the take now."""
-        if self.listening or self.state == "preparing":
+        """Be ready, or put the bow down; while playing: end the take now.
+
+        Who is ready in the break of a session goes on with it.
+        """
+        if self.walk.rests:
+            self.walk.go()
+        elif self.listening or self.state == "preparing":
             self.stop()
         else:
             self.begin()
