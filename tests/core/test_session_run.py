@@ -189,7 +189,8 @@ def test_what_a_session_came_to() -> None:
 def test_how_it_is_said() -> None:
     said = " ".join(sum_sentences(summed_up(whole())))
     assert said == (
-        "12 minutes; 2 of 3 exercises played. Met: Long bows. Not yet: Scale. Left out: Quay Song."
+        "12 minutes; 2 of 3 exercises played. Met: Long bows. Not yet often enough: Scale. "
+        "Left out: Quay Song."
     )
     assert sum_sentences(summed_up(begin((BOWS,)))) == [
         "0 minutes; 0 of 1 exercise played.", "Left out: Long bows.",
@@ -204,7 +205,8 @@ def test_how_it_is_said() -> None:
 
 
 def test_what_is_said_on_the_way() -> None:
-    assert left_text(61.0) == "2 minutes left"
+    assert left_text(91.0) == "2 minutes left"
+    assert left_text(89.0) == "1 minute left"
     assert left_text(60.0) == "1 minute left"
     assert left_text(59.2) == "60 seconds left"
     assert left_text(1.0) == "1 second left"

@@ -16,7 +16,7 @@ _MOST_NAMED = 4
 def left_text(seconds: float) -> str:
     """Time that is left: minutes, or seconds in the last one."""
     if seconds >= 60.0:
-        n = ceil(seconds / 60.0)
+        n = round(seconds / 60.0)
         return trn("{n} minute left", "{n} minutes left", n).format(n=n)
     n = max(0, ceil(seconds))
     return trn("{n} second left", "{n} seconds left", n).format(n=n)
@@ -89,7 +89,7 @@ def sum_sentences(total: SessionSum) -> list[str]:
     ]
     for items, text in (
         (total.met, tr("Met: {names}.")),
-        (total.not_yet, tr("Not yet: {names}.")),
+        (total.not_yet, tr("Not yet often enough: {names}.")),
         (total.left_out, tr("Left out: {names}.")),
     ):
         if items:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from jigwright.core.gauge.values import Double
-from jigwright.core.jig.model import Jig
+from jigwright.core.jig.model import Jig, Notehead
 from jigwright.core.judge.balance import NO_BALANCE, StringBalance, alone_levels, balance_of
 from jigwright.core.judge.doubles import JudgedDouble, judge_double
 from jigwright.core.judge.measured import MeasuredNote
@@ -19,6 +19,7 @@ from jigwright.core.values import Unmeasured
 Standing = Literal["in", "low", "high", "missed", "extra", "wrong", "uncertain"]
 WRONG_NOTE_CENTS = 65.0
 _HIDDEN_SPREADS = 2.0
+_SAME_NOTE_CENTS = 60.0  # partial 11 lies 49 cents from the note it is called by
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -122,7 +123,10 @@ def _judge_one(
 ) -> JudgedNote:
     heads = () if jig is None or m.lined.i_event is None else jig.events[m.lined.i_event].heads
     string, finger = (heads[-1].string, heads[-1].finger) if heads else (None, None)
-    places = _places(m.lined.pitch, context, open_hz)
+    places = _places(m.lined.pitch, heads[-1] if heads else None, context, open_hz)
+    under = heads[0] if heads else None
+    lower = m.lined.lower
+    below = () if lower is None else _places(lower, under, context, open_hz)
     if m.segment is None:
         return JudgedNote(
             measured=m, target_hz=places[0][0], cents=None, uncertainty_cents=0.0,
@@ -130,17 +134,16 @@ def _judge_one(
             string=string, finger=finger, off_mm=None,
         )  # fmt: skip
     double = None
-    if isinstance(m.double, Double) and m.lined.lower is not None:
-        below = _places(m.lined.lower, context, open_hz)
+    if isinstance(m.double, Double) and lower is not None:
         double = judge_double(
-            m.double, lower=m.lined.lower, upper=m.lined.pitch, lower_places=below,
+            m.double, lower=lower, upper=m.lined.pitch, lower_places=below,
             upper_places=places,
             fingers=(heads[0].finger, heads[-1].finger) if heads else (None, None),
         )  # fmt: skip
         wanted, answer, cents = double.upper_target_hz, double.upper_answer, double.upper_cents
     else:
-        wanted, answer = min(places, key=lambda p: abs(_cents(m, p[0], context, open_hz)))
-        cents = _cents(m, wanted, context, open_hz)
+        wanted, answer = min(places, key=lambda p: abs(_cents(m, p[0], below)))
+        cents = _cents(m, wanted, below)
     unsure = m.segment.uncertainty_cents + _hidden_cents(m)
     if double is not None and isinstance(m.double, Double):
         unsure = m.double.upper_uncertainty_cents
@@ -158,25 +161,39 @@ def _judge_one(
     )
 
 
+_Places = tuple[tuple[float, GoodPlace | None], ...]
+
+
 def _places(
-    pitch: Pitch, context: Context, open_hz: Mapping[Pitch, float]
-) -> tuple[tuple[float, GoodPlace | None], ...]:
-    return targets_hz(context.reference, pitch, context.a4_hz, open_strings_hz=open_hz)
+    pitch: Pitch, head: Notehead | None, context: Context, open_hz: Mapping[Pitch, float]
+) -> _Places:
+    """Where a note is in tune; a natural harmonic is what its string gives, whatever the scale."""
+    usual = targets_hz(context.reference, pitch, context.a4_hz, open_strings_hz=open_hz)
+    if head is None or head.partial < 2 or head.stopped is not None or head.string is None:
+        return usual
+    if head.string >= len(context.strings):
+        return usual
+    given = head.partial * open_hz[context.strings[head.string]]
+    # one written for strings tuned otherwise is no partial of this one
+    return ((given, None),) if abs(hz_to_cents(given, usual[0][0])) < _SAME_NOTE_CENTS else usual
 
 
-def _cents(
-    m: MeasuredNote, wanted_hz: float, context: Context, open_hz: Mapping[Pitch, float]
-) -> float:
-    """Cents from the target; of a stop whose two notes were not told, of the nearer one."""
+def _cents(m: MeasuredNote, wanted_hz: float, below: _Places) -> float:
+    """Cents from the target; of a stop whose two notes were not told, of the nearer one.
+
+    Parameters
+    ----------
+    m : MeasuredNote
+    wanted_hz : float
+    below : tuple
+        Places of the lower note of a stop; empty for a single note.
+    """
     assert m.segment is not None
     if isinstance(m.double, Double):
         voices = (m.double.lower_hz, m.double.upper_hz)
         return min((hz_to_cents(v, wanted_hz) for v in voices), key=abs)
     cents = hz_to_cents(m.segment.f0_hz, wanted_hz)
-    if m.lined.lower is None:
-        return cents
-    lower = [hz_to_cents(m.segment.f0_hz, f) for f, _ in _places(m.lined.lower, context, open_hz)]
-    return min((cents, *lower), key=abs)
+    return min((cents, *(hz_to_cents(m.segment.f0_hz, f) for f, _ in below)), key=abs)
 
 
 def _hidden_cents(m: MeasuredNote) -> float:

@@ -39,6 +39,7 @@ from jigwright.core.music.tables import (
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
+from jigwright.ui.widgets.harmonic_finder import HarmonicFinder
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.wording.catalogue import tr
 from jigwright.wording.instruments import usual_length_words
@@ -46,6 +47,7 @@ from jigwright.wording.makers import kind_name
 from jigwright.wording.notes import letter_name, pitch_name, reference_name
 from jigwright.wording.ringing import meeting_text
 
+_HARMONICS = 2  # which sheet they are
 _TONICS = ("C", "G", "D", "A", "E", "B", "F#", "F", "Bb", "Eb", "Ab", "Db")
 
 
@@ -92,6 +94,8 @@ class TablesPlace(QWidget):
         self._tonic, self._kind, self._string = QComboBox(), QComboBox(), QComboBox()
         self._says = label("", px=14, second=True)
         self.table = QTableWidget()
+        self.finder = HarmonicFinder(palette)
+        self.finder.heard.connect(sound.play_target)
         self._build()
         session.changed.connect(self.refresh)
 
@@ -131,6 +135,7 @@ class TablesPlace(QWidget):
             choices.addWidget(push_button(text, run))
         column.addLayout(choices)
         column.addWidget(self._says)
+        column.addWidget(self.finder)
         self.table.setFont(sans(14))
         self.table.setAccessibleName(tr("Table"))
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -152,6 +157,7 @@ class TablesPlace(QWidget):
     def set_palette(self, palette: Palette) -> None:
         """Change the theme."""
         self._palette = palette
+        self.finder.set_palette(palette)
 
     def turn(self, i: int) -> None:
         """Show another table."""
@@ -212,6 +218,11 @@ class TablesPlace(QWidget):
         self._string.setEnabled(self._i_sheet == 1)
         self._tonic.setEnabled(self._i_sheet in (0, 3))
         self._says.setText(sheet.says)
+        self.finder.setVisible(self._i_sheet == _HARMONICS)
+        if self._i_sheet == _HARMONICS:
+            self.finder.set_strings(
+                self._strings(), self._inst, length_mm=self._length_mm(), a4_hz=self._a4()
+            )
         self.table.clear()
         self.table.setColumnCount(len(sheet.head))
         self.table.setRowCount(len(sheet.rows))
