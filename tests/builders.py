@@ -111,3 +111,16 @@ def keep_take(
     kept = studio.add_take(replace(record, **changes), source, what)  # type: ignore[arg-type]
     source.unlink()
     return kept
+
+
+class KeptSettings:
+    """Settings in a dictionary."""
+
+    def __init__(self) -> None:
+        self.kept: dict[str, str] = {}
+
+    def setting(self, name: str, default: str = "") -> str:
+        return self.kept.get(name, default)
+
+    def set_setting(self, name: str, value: str) -> None:
+        self.kept[name] = value

@@ -7,6 +7,7 @@ from datetime import date
 
 import pytest
 
+from builders import KeptSettings
 from jigwright.core.judge.plan import PlanItem
 from jigwright.core.judge.session_run import SessionRun, begin, heard, on, passed, stay
 from jigwright.services.session_runs import keep_run, kept_run, last_sum, to_resume
@@ -20,26 +21,13 @@ ITEMS = (
 )  # fmt: skip
 
 
-class Settings:
-    """Settings in a dictionary."""
-
-    def __init__(self) -> None:
-        self.kept: dict[str, str] = {}
-
-    def setting(self, name: str, default: str = "") -> str:
-        return self.kept.get(name, default)
-
-    def set_setting(self, name: str, value: str) -> None:
-        self.kept[name] = value
-
-
 def run() -> SessionRun:
     now = passed(on(begin(ITEMS)), 12.34)
     return stay(heard(heard(heard(now, "b", True), "b", False), "b", None))
 
 
 def test_a_session_comes_back_as_it_was() -> None:
-    studio = Settings()
+    studio = KeptSettings()
     keep_run(studio, "me", TODAY, run())
     kept = kept_run(studio, "me")
     assert kept is not None
@@ -53,7 +41,7 @@ def test_a_session_comes_back_as_it_was() -> None:
 
 
 def test_only_today_goes_on_and_only_what_is_not_over() -> None:
-    studio = Settings()
+    studio = KeptSettings()
     assert to_resume(studio, "me", TODAY) is None
     keep_run(studio, "me", TODAY, run())
     assert to_resume(studio, "me", TODAY) is not None
@@ -79,7 +67,7 @@ def test_only_today_goes_on_and_only_what_is_not_over() -> None:
     ],
 )  # fmt: skip
 def test_rubbish_is_no_session(change) -> None:  # type: ignore[no-untyped-def]
-    studio = Settings()
+    studio = KeptSettings()
     keep_run(studio, "me", TODAY, run())
     body = json.loads(studio.kept["session-run:me"])
     change(body)

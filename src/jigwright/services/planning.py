@@ -103,6 +103,8 @@ def plan_session(
     summary_of: Callable[[TakeRecord], TakeSummary | None],
     wish: PlanWish,
     today: date,
+    *,
+    warm_up: PlanItem | None = None,
 ) -> Plan:
     """Lay a session out for the present player and instrument.
 
@@ -116,6 +118,8 @@ def plan_session(
         Figures of a take as far as they are made.
     wish : PlanWish
     today : date
+    warm_up : PlanItem, optional
+        Comes first, as one thing.
     """
     last = {t.jig_id: t for t in takes if t.jig_id is not None}
     wanted = is_of_theme(wish.theme)
@@ -145,7 +149,7 @@ def plan_session(
         candidate(jig, offered=True, turn=turn_of(i, len(ready), day))
         for i, jig in enumerate(ready)
     ]
-    items = lay_out(wish.minutes, [*own, *offered], school=wish.school, today=day)
+    items = lay_out(wish.minutes, [*own, *offered], school=wish.school, today=day, warm_up=warm_up)
     return Plan(items=tuple(items), ready={j.id: j for j in ready})
 
 
@@ -188,13 +192,13 @@ def offered_exercises(session: Session, level: Level, day: int) -> list[Jig]:
     """
     tonic = key_of_day(level, session.kind, day)
     return [
-        jig
-        for one in REPERTOIRE[level]
-        if (jig := _ready(one, session.kind, tonic, session.string_length_mm)) is not None
+        jig for one in REPERTOIRE[level] if (jig := ready_exercise(one, session, tonic)) is not None
     ]
 
 
-def _ready(one: Offered, kind: str, tonic: str, length_mm: float | None) -> Jig | None:
+def ready_exercise(one: Offered, session: Session, tonic: str) -> Jig | None:
+    """A ready exercise for the instrument in hand; None if it cannot play it."""
+    kind, length_mm = session.kind, session.string_length_mm
     key = (one.slug, one.tempo_bpm, kind, tonic, length_mm, language_now())
     if key not in _MADE:
         made = maker(one.maker_id)

@@ -48,6 +48,7 @@ def _leg(row: Mapping[str, Any]) -> Leg:
         part=cast("Any", str(row["part"])), minutes=int(row["minutes"]), jig_id=row["jig_id"],
         title=str(row["title"]), why=cast("Any", str(row["why"])),
         repetitions=int(row["repetitions"]), heavy=bool(row["heavy"]), aim=row["aim"],
+        by_times=bool(row.get("by_times", False)),
     )  # fmt: skip
     return Leg(
         item=item, spent_s=float(row["spent_s"]), takes=int(row["takes"]), met=int(row["met"]),

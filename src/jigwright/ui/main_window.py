@@ -184,6 +184,7 @@ class MainWindow(QMainWindow):
         self.daybook.fetched.connect(lambda path: self.files.take([path]))
         self.daybook.play.connect(self._play_planned)
         self.daybook.begun.connect(self._begin_session)
+        self.daybook.today.warm_up.connect(self._begin_warm_up)
         self.stand_model.walk.ended.connect(self._session_over)
         self.daybook.place.connect(self._go_planned)
         self.sound.failed.connect(self.say)
@@ -278,6 +279,8 @@ class MainWindow(QMainWindow):
                     run=lambda: self.desk.ask_figures(), enabled_when=has_take),
             Command(id="session", text=tr("Start the planned session, or go on with it"),
                     shortcut="F7", run=self._go_on_session),
+            Command(id="warm_up", text=tr("Begin the warm-up"), shortcut="F6",
+                    run=self._begin_warm_up),
             Command(id="backup", text=tr("Back this studio up …"),
                     run=lambda: self.files.ask_backup()),
             Command(id="copy_picture", text=tr("Copy the picture of this page"),
@@ -460,9 +463,20 @@ class MainWindow(QMainWindow):
         self.go("stand")
         kept = walk.resumable()
         if kept is None:
-            walk.start(model.items, model.jig_of, i)
+            walk.start(model.as_played(), model.jig_of, model.as_played_at(i))
         else:
             walk.resume(replace(kept, at=i), model.jig_of)
+
+    def _begin_warm_up(self) -> None:
+        """The warm-up alone, by one key."""
+        items = self.daybook_model.warm_up_items()
+        if not items:
+            self.go("daybook")
+            self.daybook.turn("today")
+            self.daybook.today.edit_warm_up()
+            return
+        self.go("stand")
+        self.stand_model.walk.start(items, self.daybook_model.jig_of)
 
     def _session_over(self) -> None:
         self.go("daybook")

@@ -21,7 +21,8 @@ from jigwright.wording.notes import finger_name, pitch_name, string_name
 def part_name(part: str) -> str:
     """Name of a part of a session."""
     return {
-        "settle": tr("Settle"), "strings": tr("Strings"), "bow": tr("Long bows"),
+        "settle": tr("Settle"), "strings": tr("Strings"), "warm_up": tr("Warm-up"),
+        "bow": tr("Long bows"),
         "pitch": tr("Pitch"), "two_strings": tr("Two strings"), "stroke": tr("A stroke"),
         "tone": tr("Tone and shape"),
         "passage": tr("A passage"), "break": tr("Break"), "close": tr("To end with"),
@@ -34,6 +35,7 @@ def part_text(item: PlanItem) -> str:
         "settle": tr("Shoulders, breath. A word for the sound you want today."),
         "strings": tr("Each string, each pair; the first one again last."),
         "break": tr("Put the instrument down. Look out of the window."),
+        "warm_up": tr("Your own row of exercises, one after the other."),
         "close": tr("Play something you like. What will you do next time?"),
     }
     if item.part in texts:

@@ -57,6 +57,7 @@ def asked_line(run: SessionRun) -> str:
         return ""
     why = {
         "met": tr("Met often enough."),
+        "played": tr("Played."),
         "time": tr("Its minutes are over."),
     }.get(leg.over, "")
     then = (

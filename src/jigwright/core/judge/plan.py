@@ -27,6 +27,7 @@ from jigwright.core.jig.voices import strokes
 Part = Literal[
     "settle",
     "strings",
+    "warm_up",
     "bow",
     "pitch",
     "two_strings",
@@ -122,6 +123,8 @@ class PlanItem:
         Whether it tires.
     aim : AimKind or None
         What it is for first of all.
+    by_times : bool
+        Over when it was played so often, met or not: a step of a warm-up.
     """
 
     part: Part
@@ -132,6 +135,7 @@ class PlanItem:
     repetitions: int = 0
     heavy: bool = False
     aim: AimKind | None = None
+    by_times: bool = False
 
 
 def part_of(jig: Jig) -> Part:
@@ -189,8 +193,9 @@ def most_minutes(jig: Jig) -> int:
 
 
 def lay_out(
-    minutes: int, candidates: Sequence[Candidate], *, school: School, today: int
-) -> tuple[PlanItem, ...]:
+    minutes: int, candidates: Sequence[Candidate], *, school: School, today: int,
+    warm_up: PlanItem | None = None,
+) -> tuple[PlanItem, ...]:  # fmt: skip
     """Lay a session out; its minutes add up to those there are.
 
     Parameters
@@ -201,17 +206,21 @@ def lay_out(
     school : School
     today : int
         Number of the day.
+    warm_up : PlanItem, optional
+        Comes first, where the rest has room beside it.
     """
     minutes = min(MOST_MINUTES, max(LEAST_MINUTES, minutes))
     settle = 1 if minutes < 20 else 2
     close = 1 if minutes < 20 else 2 if minutes < 60 else 3
     work = minutes - 2 * settle - close
+    first = [warm_up] if warm_up is not None and 2 * warm_up.minutes <= work else []
+    work -= sum(i.minutes for i in first)
     pause = 5 if minutes >= 120 else 3
     breaks = ceil(work / BREAK_AFTER) - 1
     items = _worked(work - pause * breaks, candidates, school=school, today=today)
     if school == "rotating":
         items = _interleaved(items)
-    rows = _with_breaks(items, breaks, pause)
+    rows = first + _with_breaks(items, breaks, pause)
     left = minutes - 2 * settle - sum(i.minutes for i in rows)
     return (
         PlanItem(part="settle", minutes=settle),

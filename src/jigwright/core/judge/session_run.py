@@ -18,7 +18,7 @@ MET_ENOUGH = 3
 STAY_SHARE = 0.5
 """Of an item's minutes, each time somebody stays."""
 
-Over = Literal["", "met", "time"]
+Over = Literal["", "met", "played", "time"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,14 +65,16 @@ class Leg:
 
     @property
     def needed(self) -> int:
-        """Takes that have to meet its aims; 0 for what is not played."""
-        if not self.is_played:
+        """Takes that have to meet its aims; 0 for what is not played, or only so often."""
+        if not self.is_played or self.item.by_times:
             return 0
         return max(1, min(MET_ENOUGH, self.item.repetitions)) * (1 + self.stays)
 
     @property
     def over(self) -> Over:
         """Why one would go on."""
+        if self.item.by_times and self.takes >= max(1, self.item.repetitions) * (1 + self.stays):
+            return "played"
         if self.needed and self.met >= self.needed:
             return "met"
         return "time" if self.spent_s >= self.seconds else ""

@@ -98,7 +98,7 @@ def _paint_block(
     behind = QRectF(rect.left(), rect.top(), share * rect.width(), rect.height())
     spent = palette.color("accent", 90) if now else palette.color("ink2", 90)
     painter.setPen(Qt.PenStyle.NoPen)
-    if leg.item.part not in WORKED:  # a gap: a thin line of time
+    if leg.item.part not in (*WORKED, "warm_up"):  # a gap: a thin line of time
         thin = 0.5 * (rect.height() - 4.0)
         painter.fillRect(rect.adjusted(0, thin, 0, -thin), palette.color("line"))
         painter.fillRect(behind.adjusted(0, thin, 0, -thin), spent)

@@ -31,6 +31,7 @@ from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.daybook.pupils_model import PupilsModel
 from jigwright.ui.widgets.labels import clear, label, push_button, word_button
 from jigwright.ui.widgets.session_strip import SessionStrip
+from jigwright.ui.widgets.warm_up import WarmUpDialog
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import (
     day_name,
@@ -59,10 +60,13 @@ class TodayPage(QWidget):
     begun : int
         The session is to begin with this item of the plan; the one in hand of a session that is
         on its way.
+    warm_up
+        The warm-up alone is to begin.
     message : str
     """
 
     begun = pyqtSignal(int)
+    warm_up = pyqtSignal()
     message = pyqtSignal(str)
 
     def __init__(
@@ -71,6 +75,7 @@ class TodayPage(QWidget):
         super().__init__()
         self.model, self._pupils, self._reader = model, pupils, reader
         self.palette_now, self._was_at = palette, -1
+        self.dialog: WarmUpDialog | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
@@ -151,9 +156,18 @@ class TodayPage(QWidget):
             self.tools.append(button)
             line.addWidget(button)
         line.addStretch(1)
+        self.row = word_button(tr("Warm-up …"), self.edit_warm_up)
+        line.addWidget(self.row)
         self.anew = word_button(tr("Lay it out anew"), self.model.start_over)
         line.addWidget(self.anew)
         return line
+
+    def edit_warm_up(self) -> None:
+        """Open the row of exercises every session begins with."""
+        dialog = WarmUpDialog(self.model, self)
+        dialog.begun.connect(self.warm_up)
+        dialog.open()
+        self.dialog = dialog
 
     def _with_chosen(self, run: Callable[[int], object]) -> None:
         run(self.strip.current)

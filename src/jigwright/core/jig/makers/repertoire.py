@@ -116,6 +116,28 @@ REPERTOIRE: dict[Level, tuple[Offered, ...]] = {
 }  # fmt: skip
 """In the order in which they take turns."""
 
+WARM_UPS: dict[Level, tuple[Offered, ...]] = {
+    "early": (
+        _set("long_bows", repeats=1), _set("off_string", string="third", repeats=1),
+        _set("balance", repeats=1), _set("scale", hand="first_position"),
+        _set("scale", 66, hand="first_position", notes_in_bow=2), _set("open_stopped"),
+    ),
+    "settled": (
+        _set("long_bows", repeats=1), _set("off_string", 72, repeats=1),
+        _set("balance", repeats=1), _set("scale", 72, octaves=2),
+        _set("scale", 80, octaves=2, notes_in_bow=2), _set("scale", 88, octaves=2, notes_in_bow=4),
+        _set("open_stopped"), _set("hand_pattern", 66, position=3),
+    ),
+    "advanced": (
+        _set("long_bows", beats_in_bow=8, repeats=1), _set("off_string", 88, repeats=1),
+        _set("double_scale", interval="sixths"), _set("scale", 80, octaves=3),
+        _set("scale", 92, octaves=3, notes_in_bow=2), _set("scale", 104, octaves=3, notes_in_bow=4),
+        _set("open_stopped", 66), _set("hand_pattern", 80, position=3),
+    ),
+}  # fmt: skip
+"""Open strings whole bows, groups of eight off the string, two strings, a scale separate – two –
+four with rising tempo, open strings up and fourth finger down, then third position."""
+
 _KEYS: dict[Level, dict[str, tuple[str, ...]]] = {
     "early": {
         "violin": ("D", "A", "G"), "viola": ("G", "D", "C"), "cello": ("C", "G", "D"),

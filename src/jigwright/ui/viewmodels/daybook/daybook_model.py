@@ -30,6 +30,18 @@ from jigwright.services.planning import (
 )
 from jigwright.services.records import Changed, DayNote, TakeRecord
 from jigwright.services.reporting import FIGURE, PracticeReport, make_report
+from jigwright.services.routines import (
+    Routine,
+    RoutineStep,
+    as_one,
+    edited,
+    keep_routine,
+    kept_routine,
+    routine_items,
+    unfolded,
+    usual_warm_up,
+    with_warm_up,
+)
 from jigwright.services.session_runs import keep_run, kept_run, last_sum
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.summaries import Summaries
@@ -163,9 +175,12 @@ class DaybookModel(QObject):
 
     def plan(self) -> None:
         """Lay the session out anew."""
+        routine = self.routine()
+        warm_up = as_one(self.warm_up_items()) if routine.planned else None
         plan = plan_session(
-            self._studio, self._session.now, self.takes(), self.summary, self.wish, today()
-        )
+            self._studio, self._session.now, self.takes(), self.summary, self.wish, today(),
+            warm_up=warm_up,
+        )  # fmt: skip
         self.items, self._ready = list(plan.items), {**self._ready, **plan.ready}
         run = self.running()
         if run is not None:  # what was begun today stays as it was laid out
@@ -178,6 +193,52 @@ class DaybookModel(QObject):
         if player is not None and not self._studio.read_only:
             keep_run(self._studio, player.id, today(), None)
         self.plan()
+
+    # warm-up ------------------------------------------------------------------------------
+
+    def routine(self) -> Routine:
+        """The player's warm-up on this instrument."""
+        player = self._session.now.player
+        if player is None:
+            return Routine()
+        return kept_routine(self._studio, player.id, self._session.now.kind)
+
+    def warm_up_items(self) -> tuple[PlanItem, ...]:
+        """Its steps, as they are played."""
+        kept = {j.id: j for j in self._studio.jigs()}
+        return routine_items(self.routine(), kept.get)
+
+    def set_routine(self, routine: Routine) -> None:
+        """Keep a warm-up; a plan that was not begun is laid out anew with it."""
+        player = self._session.now.player
+        if player is None or self._studio.read_only:
+            return
+        keep_routine(self._studio, player.id, self._session.now.kind, routine)
+        if self.running() is None:
+            self.plan()
+        else:
+            self.changed.emit()
+
+    def usual_routine(self) -> Routine:
+        """The warm-up a teacher would begin with, its exercises kept from now on."""
+        made = usual_warm_up(self._session.now, self.wish.level, today().toordinal())
+        there = {j.id for j in self._studio.jigs()}
+        for jig in made:
+            if jig.id not in there and not self._studio.read_only:
+                self._studio.add_jig(jig, utc=self._session.now.clock())
+        return edited(self.routine(), [RoutineStep(jig_id=j.id) for j in made])
+
+    def shelf(self) -> tuple[Jig, ...]:
+        """The jigs there are for this instrument."""
+        return tuple(j for j in self._studio.jigs() if j.instrument_id == self._session.now.kind)
+
+    def as_played(self) -> tuple[PlanItem, ...]:
+        """The plan with its warm-up step by step."""
+        return unfolded(self.items, self.warm_up_items())
+
+    def as_played_at(self, i: int) -> int:
+        """Where an item of the plan begins in that."""
+        return len(unfolded(self.items[:i], self.warm_up_items()))
 
     def running(self) -> SessionRun | None:
         """Today's session, once it was begun."""
@@ -353,7 +414,8 @@ class DaybookModel(QObject):
         if player is None:
             return []
         titles = {j.id: j.title for j in self._studio.jigs()}
-        return days_of(player, self.takes(), self._studio.day_notes(player.id), titles, today())
+        found = days_of(player, self.takes(), self._studio.day_notes(player.id), titles, today())
+        return with_warm_up(found, self.routine(), self.takes(), titles)
 
     def report(self, first: str, last: str) -> PracticeReport:
         """What a report about some days says."""
