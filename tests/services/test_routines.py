@@ -101,8 +101,8 @@ def test_it_is_one_thing_in_the_plan_and_many_at_the_stand() -> None:
         "settle", "strings", "passage", "pitch", "close",
     ]  # fmt: skip
     long = PlanItem(part="warm_up", minutes=13)
-    assert long in lay_out(31, [], school="foundation", today=1, warm_up=long)
-    assert long not in lay_out(30, [], school="foundation", today=1, warm_up=long)
+    assert long in lay_out(32, [], school="foundation", today=1, warm_up=long)
+    assert long not in lay_out(31, [], school="foundation", today=1, warm_up=long)
 
 
 @pytest.mark.parametrize("level", LEVELS)
