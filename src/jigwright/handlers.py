@@ -17,6 +17,7 @@ from jigwright.core.sound.touch import TouchRing, measure_touch
 from jigwright.core.values import Unmeasured
 from jigwright.services.jobs import (
     DecodeRequest,
+    DemoRequest,
     GiveRequest,
     HearRequest,
     LoopRequest,
@@ -91,6 +92,12 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
             offset_s=request.offset_s, open_hz=request.open_hz,
         )  # fmt: skip
 
+    def demo_take(request: DemoRequest, _progress: Progress) -> Any:
+        from jigwright.services.demo_takes import make_take
+
+        request.scratch.mkdir(parents=True, exist_ok=True)
+        return make_take(files, request.scratch, request.jig_id, request.i)
+
     def engrave_sheet(request: SheetRequest, _progress: Progress) -> Sheet:
         return engraver.sheet(request)
 
@@ -100,6 +107,7 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
     return {
         "hear": hear, "decode": decode, "engrave": engrave, "engrave_pages": engrave_pages,
         "engrave_sheet": engrave_sheet, "loop_delay": loop_delay, "touch": touch,
+        "demo_take": demo_take,
         "read_work": _read_work, "give_take": _give_take, "take_in": _take_in, "preview": preview,
         "read_score": _read_score, "cut_take": partial(_cut_take, files),
         "find_takes": _find_takes, "list_inputs": _list_inputs, "slow": _slow, "warm": _warm,

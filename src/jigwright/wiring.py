@@ -25,27 +25,43 @@ def cache_dir() -> Path:
     return Path(base) / "jigwright"
 
 
-def demo_studio(progress: Progress | None = None) -> Path:
-    """Return the demo studio, making it in the cache when it is not there."""
+def demo_studio() -> Path:
+    """The demo studio in the cache: the class and its jigs are there at once, takes come later."""
+    from jigwright.services.demo import begin_demo
     from jigwright.services.demo_version import DEMO_VERSION
+    from jigwright.store.opening import open_studio
 
     folder = cache_dir() / f"demo-{DEMO_VERSION}"
     if (folder / "studio.db").exists():
         return folder
-    from jigwright.audio.files import SndFiles
-    from jigwright.services.demo import build_demo
-    from jigwright.store.opening import open_studio
-
     folder.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder.parent, prefix=".demo-") as scratch:
         part = Path(scratch) / "studio"
         studio = open_studio(part)
         try:
-            build_demo(studio, SndFiles(), Path(scratch), progress=progress)
+            begin_demo(studio)
         finally:
             studio.close()
         shutil.rmtree(folder, ignore_errors=True)
-        part.replace(folder)
+        part.replace(folder)  # whole or not at all
+    return folder
+
+
+def whole_demo_studio(progress: Progress | None = None) -> Path:
+    """The demo studio with all its takes; what is missing is made first."""
+    from jigwright.audio.files import SndFiles
+    from jigwright.services.demo_takes import build_demo
+    from jigwright.store.opening import open_studio
+
+    folder = demo_studio()
+    studio = open_studio(folder)
+    try:
+        known = {t.id for t in (*studio.takes(), *studio.takes(binned=True))}
+        if not studio.read_only:
+            with tempfile.TemporaryDirectory(dir=folder.parent, prefix=".demo-") as scratch:
+                build_demo(studio, SndFiles(), Path(scratch), known=known, progress=progress)
+    finally:
+        studio.close()
     return folder
 
 
@@ -73,8 +89,10 @@ def run_window(
     from jigwright.work.process import WorkerProcess
     from jigwright.work.stream import StreamProcess
 
-    if demo or (shots is not None and studio_dir is None):
-        folder = demo_studio(_print_progress)
+    if shots is not None and studio_dir is None:
+        folder = whole_demo_studio(_print_progress)
+    elif demo:
+        folder = demo_studio()
     else:
         folder = studio_dir or data_dir()
     try:
@@ -98,6 +116,7 @@ def run_window(
         output=lambda: open_output(stand_in=stand_in),
         cache=cache_dir(),
         demo=demo,
+        demo_worker=WorkerProcess(make_handlers) if demo and shots is None else None,
         capture=lambda: StreamProcess(capture, modules=("sounddevice",)),
         ear=lambda: StreamProcess(listen, modules=("jigwright.services.ear",)),
     )
@@ -105,6 +124,8 @@ def run_window(
         return run_app(outside, shots=shots, theme=theme, files=files)
     finally:
         outside.worker.close()
+        if outside.demo_worker is not None:
+            outside.demo_worker.close()
         studio.close()
         if log is not None:
             log.close()

@@ -6,7 +6,7 @@ takes is not kept: the studio holds only sound and what was heard in it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import partial
@@ -16,20 +16,13 @@ from typing import Protocol
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Event, Jig, Notehead
 from jigwright.core.jig.scales import make_scale
-from jigwright.core.jig.stops import written_stops_hz
 from jigwright.core.judge.work import SetWork
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key, Mode
 from jigwright.core.music.pitch import Pitch, PitchClass
-from jigwright.core.music.references import parse_reference, pure_strings
-from jigwright.core.player.faults import Fault, parse_faults
-from jigwright.core.player.play import play
 from jigwright.core.sound.heard import Heard
-from jigwright.core.sound.intake import choose_signal
-from jigwright.core.sound.listen import hear
 from jigwright.services.demo_piece import harbour_waltz, waltz_spot
 from jigwright.services.demo_version import DEMO_VERSION
-from jigwright.services.ports import Progress, SoundFiles
 from jigwright.services.records import DayNote, Mark, OwnedInstrument, Player, Remark, TakeRecord
 
 
@@ -64,16 +57,11 @@ class DemoStore(Protocol):
         """What was done so far can no longer be taken back."""
 
 
-_ALONG = "sympathy coupling_db=-19 t60_s=1.6 step_db=1 slope_db=2"
 _WORK = (
     ("demo-maris", "demo-quay-stops", "Slowly; listen for the beats to stop.", "2026-11-30", 3),
     ("demo-jory", "demo-g-major", "Third finger against the open D.", "2026-12-02", 2),
     ("demo-pim", "demo-c-major", "Set the finger before the bow goes.", "2026-11-27", 3),
 )
-_SAID = (
-    (24, "Let the F sharp lead: the bow travels first, then the fingers."),
-    (58, "Half-way house: breathe here."),
-)  # event of the waltz, words
 _DAYS = (
     ("2026-11-12", "dry", 2, "Second finger on the D string again.", "Play it over the open D."),
     ("2026-11-16", "warmer", 3, "Slow, with the F sharp held.", "Same, then two in a bow."),
@@ -82,7 +70,7 @@ _DAYS = (
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Course:
+class Course:
     """One player's weeks with one jig."""
 
     player: Player
@@ -139,7 +127,7 @@ def _days(month: int, *days: int) -> tuple[str, ...]:
     return tuple(f"2026-{month:02d}-{d:02d}T17:{(d * 7) % 60:02d}:00Z" for d in days)
 
 
-def courses() -> tuple[_Course, ...]:
+def courses() -> tuple[Course, ...]:
     """The class: who plays what, when, and with which habits."""
     maris = Player(id="demo-maris", name="Maris Oake")
     jory = Player(id="demo-jory", name="Jory Vane")
@@ -209,7 +197,7 @@ def courses() -> tuple[_Course, ...]:
         return "; ".join(["detune spread_cents=3", "unsteady spread_ms=9", *rows[:24]])
 
     return (
-        _Course(
+        Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
             jig=maker("long_bows").make(
                 Setting(
@@ -220,19 +208,19 @@ def courses() -> tuple[_Course, ...]:
             ),
             days=_days(11, 4, 10, 18), faults=maris_bows, marks={},
         ),
-        _Course(
+        Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
             jig=_scale("d-major", "violin", "D major, one bow to a note", "D"),
             days=_days(10, 19, 21, 24, 26, 29, 31) + _days(11, 2, 5, 9, 12, 16, 19),
             faults=maris_d, marks={3: "liked", 7: "kept"},
         ),
-        _Course(
+        Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
             jig=_scale("a-minor", "violin", "A melodic minor, two octaves", "A", "melodic_minor",
                        octaves=2, slur=4, tempo=132.0),
             days=_days(11, 6, 13, 20), faults=maris_a, marks={},
         ),
-        _Course(
+        Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
             jig=maker("ring_scale").make(
                 Setting(
@@ -242,7 +230,7 @@ def courses() -> tuple[_Course, ...]:
             ),
             days=_days(11, 7, 15, 21), faults=maris_rings, marks={},
         ),
-        _Course(
+        Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
             jig=_stops(
                 "quay-stops", "Quay stops: thirds and sixths over G",
@@ -255,7 +243,7 @@ def courses() -> tuple[_Course, ...]:
             days=_days(11, 11, 14, 17, 20), faults=maris_stops, marks={},
         ),
         *(
-            _Course(
+            Course(
                 player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0, jig=piece,
                 days=days, faults=partial(waltz, piece), marks={},
             )
@@ -265,18 +253,18 @@ def courses() -> tuple[_Course, ...]:
                 (waltz_spot(17, 20, "low"), _days(11, 10, 13)),
             )
         ),
-        _Course(
+        Course(
             player=jory, owned=_owned("viola", "“Heron”"), a4_hz=440.0,
             jig=_scale("g-major", "viola", "G major, two in a bow", "G", slur=2,
                        reference="just:G"),
             days=_days(11, 3, 4, 7, 10, 14, 17), faults=jory_g, marks={5: "kept"},
         ),
-        _Course(
+        Course(
             player=pim, owned=_owned("cello", "“Bollard”"), a4_hz=441.0,
             jig=_scale("c-major", "cello", "C major, four in a bow", "C", slur=4, tempo=80.0),
             days=_days(11, 3, 6, 8, 11, 15, 18), faults=pim_c, marks={},
         ),
-        _Course(
+        Course(
             player=alba, owned=_owned("bass", "“Ferry”"), a4_hz=440.0,
             jig=_scale("f-major", "bass", "F major for bass", "F", tempo=84.0),
             days=_days(11, 10, 14, 18), faults=alba_f, marks={},
@@ -284,25 +272,35 @@ def courses() -> tuple[_Course, ...]:
     )  # fmt: skip
 
 
-def build_demo(
-    store: DemoStore, files: SoundFiles, scratch: Path, *, progress: Progress | None = None
-) -> int:
-    """Fill an empty studio with the demo class; returns the number of takes."""
-    made = 0
-    total = sum(len(c.days) for c in courses())
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MadeTake:
+    """A take of the demo class, played and heard.
+
+    Parameters
+    ----------
+    record : TakeRecord
+    path : Path
+        Its sound.
+    heard : Heard
+    remarks : tuple of Remark
+    """
+
+    record: TakeRecord
+    path: Path
+    heard: Heard
+    remarks: tuple[Remark, ...]
+
+
+FIRST_JIG = "demo-d-major"
+"""The one that is shown first: its takes are made before all others."""
+
+
+def begin_demo(store: DemoStore) -> None:
+    """Fill an empty studio with the class and what it works on; its takes are made later."""
     for course in courses():
         store.add_player(course.player)
         store.add_instrument(course.owned)
         store.add_jig(course.jig, utc=course.days[0])
-        for i, (record, path, heard) in enumerate(_takes(course, files, scratch)):
-            store.add_take(record, path, heard)
-            path.unlink()
-            made += 1
-            if progress is not None:
-                progress(made / total)
-            if course.jig.id == "demo-waltz" and i == 1:
-                for remark in _remarks(record, course.jig, heard):
-                    store.set_remark(remark)
     for player_id, jig_id, words, due, good in _WORK:
         store.set_work(
             SetWork(
@@ -321,48 +319,32 @@ def build_demo(
     store.settle()
     store.set_setting("player", "demo-maris")
     store.set_setting("instrument", "demo-violin")
-    store.set_setting("jig", "demo-d-major")
-    store.set_setting("demo", DEMO_VERSION)
-    return made
+    store.set_setting("jig", FIRST_JIG)
+    store.set_setting("demo", DEMO_VERSION)  # last: what lacks it was interrupted
 
 
-def _remarks(take: TakeRecord, jig: Jig, heard: Heard) -> Iterator[Remark]:
-    """What the teacher left in the last run-through of the waltz."""
-    for i_event, words in _SAID:
-        at_s = heard.segments[min(i_event, len(heard.segments) - 1)].onset_s
-        yield Remark(
-            id=f"said-{take.id}-{i_event}", take_id=take.id,
-            note_id=jig.events[i_event].heads[-1].id, at_s=at_s, who="Ines Brandt", words=words,
-            utc="2026-11-23T18:30:00Z",
-        )  # fmt: skip
+def to_make(known: Collection[str] = ()) -> tuple[tuple[str, int], ...]:
+    """Jig and number of every take that is not there yet, the first jig's first.
+
+    Parameters
+    ----------
+    known : collection of str
+        Ids of the takes there are.
+    """
+    rows = [(c.jig.id, i) for c in courses() for i in range(len(c.days))]
+    rows.sort(key=lambda r: r[0] != FIRST_JIG)
+    return tuple(r for r in rows if take_id(*r) not in known)
 
 
-def _takes(
-    course: _Course, files: SoundFiles, scratch: Path
-) -> Iterator[tuple[TakeRecord, Path, Heard]]:
-    inst = instrument(course.owned.kind)
-    reference = parse_reference(course.jig.reference)
-    open_hz = tuple(pure_strings(inst.strings, course.a4_hz).values())
-    for i, day in enumerate(course.days):
-        faults: tuple[Fault, ...] = parse_faults(f"{course.faults(i)}; {_ALONG}")
-        seed = sum(map(ord, course.jig.id)) * 100 + i
-        performance = play(
-            course.jig, seed=seed, faults=faults, a4_hz=course.a4_hz, reference=reference
-        )
-        take_id = f"{course.jig.id}-{i + 1:02d}"
-        path = scratch / f"{take_id}.flac"
-        files.write_wav(path, performance.sound.samples, performance.sound.rate_hz)
-        samples, rate_hz = files.read(path)
-        heard = hear(
-            choose_signal(samples, rate_hz), inst, lowest_open_hz=min(open_hz), open_hz=open_hz,
-            stops_hz=written_stops_hz(course.jig, course.a4_hz),
-        )  # fmt: skip
-        record = TakeRecord(
-            id=take_id, jig_id=course.jig.id, jig_revision=course.jig.revision,
-            player_id=course.player.id, instrument_id=course.owned.id, recorded_utc=day,
-            utc_offset_min=0, audio="", sha256="", source_name=path.name,
-            duration_s=heard.duration_s, a4_hz=course.a4_hz, reference=course.jig.reference,
-            tolerance_cents=course.jig.tolerance_cents, input_name="simulated player",
-            mark=course.marks.get(i, ""),
-        )  # fmt: skip
-        yield record, path, heard
+def take_id(jig_id: str, i: int) -> str:
+    """Identity of a take of the demo class."""
+    return f"{jig_id}-{i + 1:02d}"
+
+
+def keep_take(store: DemoStore, made: MadeTake) -> None:
+    """Put a take on its shelf; nobody takes that back."""
+    store.add_take(made.record, made.path, made.heard)
+    made.path.unlink(missing_ok=True)
+    for remark in made.remarks:
+        store.set_remark(remark)
+    store.settle()

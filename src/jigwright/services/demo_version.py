@@ -4,4 +4,4 @@ from __future__ import annotations
 
 from jigwright.core.sound.heard import METHOD_VERSION
 
-DEMO_VERSION = f"10.{METHOD_VERSION}"
+DEMO_VERSION = f"11.{METHOD_VERSION}"

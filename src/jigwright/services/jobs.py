@@ -127,3 +127,20 @@ class RawSound:
     path: Path
     rate_hz: int
     n_samples: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DemoRequest:
+    """Play and hear a take of the demo class.
+
+    Parameters
+    ----------
+    jig_id : str
+    i : int
+    scratch : Path
+        Folder for its sound.
+    """
+
+    jig_id: str
+    i: int
+    scratch: Path

@@ -96,6 +96,8 @@ def run_app(
     QTimer.singleShot(300, lambda: window.jobs.run("warm", None, done=_nothing, failed=_nothing))
     if files:
         QTimer.singleShot(0, lambda: window.files.take(list(files)))
+    if window.making is not None:
+        window.making.start()
     window.rehearing.start()
     return int(app.exec())
 

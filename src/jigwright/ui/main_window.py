@@ -36,6 +36,7 @@ from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import DARK, LIGHT, Palette, qt_palette, style_sheet
 from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.daybook.pupils_model import PupilsModel
+from jigwright.ui.viewmodels.demo_making import DemoMaking
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.viewmodels.desk.rehearing import Rehearing
 from jigwright.ui.viewmodels.importing import ImportModel
@@ -141,6 +142,11 @@ class MainWindow(QMainWindow):
         self.welcome.begun.connect(lambda: self.go("stand"))
         self.figures: HelpPage | None = None
         self.bin: BinPage | None = None
+        self.making: DemoMaking | None = None
+        if outside.demo_worker is not None:
+            self.making = DemoMaking(
+                studio, JobRunner(outside.demo_worker, self), outside.cache / "demo-takes", self
+            )
         self._assemble()
         self._connect()
         self.setWindowTitle(tr("Jigwright"))
@@ -188,6 +194,10 @@ class MainWindow(QMainWindow):
         self.stand_model.walk.ended.connect(self._session_over)
         self.daybook.place.connect(self._go_planned)
         self.sound.failed.connect(self.say)
+        if self.making is not None:
+            self.making.changed.connect(self._show_making)
+            self.making.first.connect(self.model.show_take)
+            self.making.message.connect(self.say)
         self.imports.finished.connect(self.say)
         self.imports.question.connect(self.question_bar.ask)
         self.desk.shelf.menu_requested.connect(self._take_menu)
@@ -478,6 +488,10 @@ class MainWindow(QMainWindow):
         self.go("stand")
         self.stand_model.walk.start(items, self.daybook_model.jig_of)
 
+    def _show_making(self) -> None:
+        if self.making is not None:
+            self.strip.show_making(self.making.made, self.making.total)
+
     def _session_over(self) -> None:
         self.go("daybook")
         self.daybook.turn("today")
@@ -610,6 +624,8 @@ class MainWindow(QMainWindow):
             self.stand.close_down()
             self.daybook_model.close_down()
             self.rehearing.close_down()
+            if self.making is not None:
+                self.making.close_down()
             self.welcome.close_down()
             self.strip.close_down()
             self.news.close_down()

@@ -27,6 +27,8 @@ class Outside:
         For things that can be made again.
     demo : bool
         The studio is the demo's.
+    demo_worker : Worker or None
+        Makes the takes of the demo class, beside the work that somebody waits for.
     capture, ear : callable or None
         Make the processes that record and that listen; ``None``: no recording.
     """
@@ -36,6 +38,7 @@ class Outside:
     output: Callable[[], SoundOutput]
     cache: Path
     demo: bool = False
+    demo_worker: Worker | None = None
     capture: Callable[[], Stream] | None = None
     ear: Callable[[], Stream] | None = None
 

@@ -40,7 +40,7 @@ def stroke_line(stroke: LongStroke, best: str) -> str:
     """How a long stroke went."""
     if not stroke.wavers_s:
         said = tr("Clear from end to end, steady within {db} dB.").format(
-            db=f"{stroke.spread_db:.1f}"
+            db=f"{max(0.1, stroke.spread_db):.1f}"
         )
     else:
         said = trn(

@@ -42,6 +42,9 @@ Text = tuple[str, bool]
 """What is said, and whether it is a measured figure."""
 
 
+_LEAST_DB = 0.1  # the last place that is written: nothing is steady within 0.0 dB
+
+
 def cannot_tell(why: Unmeasured) -> Text:
     """Why a measure was refused."""
     return tr("cannot tell: {why}").format(why=reason_text(why.reason)), False
@@ -76,7 +79,7 @@ def level_text(level: Level | Unmeasured) -> Text:
         "fade": tr("fades over {db} dB"), "swell": tr("swells by {db} dB"),
         "dip": tr("sinks in the middle by {db} dB"),
     }  # fmt: skip
-    text = names[level.shape].format(db=f"{level.range_db:.1f}")
+    text = names[level.shape].format(db=f"{max(_LEAST_DB, level.range_db):.1f}")
     if level.tremor_hz == level.tremor_hz:  # not NaN
         text += ", " + tr("a wave of {db} dB at {hz} a second").format(
             db=f"{level.tremor_db:.1f}", hz=f"{level.tremor_hz:.1f}"
@@ -166,7 +169,8 @@ def stroke_text(stroke: Stroke) -> Text:
     way = {"down": tr("down"), "up": tr("up")}.get(stroke.direction, tr("direction not written"))
     parts = [tr("{way}, {s} s").format(way=way, s=f"{stroke.end_s - stroke.start_s:.1f}")]
     if math.isfinite(stroke.steadiness_db):
-        parts.append(tr("wavers by {db} dB").format(db=f"{stroke.steadiness_db:.1f}"))
+        wavers = tr("wavers by {db} dB").format(db=f"{stroke.steadiness_db:.1f}")
+        parts.append(wavers if stroke.steadiness_db >= 0.5 * _LEAST_DB else tr("does not waver"))
     if math.isfinite(stroke.end_hurry_db) and abs(stroke.end_hurry_db) >= LEAST_HURRY_DB:
         said = (
             tr("swells by {db} dB at its end") if stroke.end_hurry_db > 0

@@ -42,11 +42,35 @@ class Strip(QWidget):
         self._bar.hide()
         self._cancel.hide()
         self.hide()
+        self._making: tuple[int, int] | None = None
         self._quiet = QTimer(self)
         self._quiet.setSingleShot(True)
         self._quiet.setInterval(_MESSAGE_MS)
         self._quiet.timeout.connect(self._hush)
         imports.progress_changed.connect(self._show_progress)
+
+    def show_making(self, made: int, total: int) -> None:
+        """How far the demo class is recorded; gone when it is."""
+        self._making = (made, total) if made < total else None
+        if self._making is None:
+            self._quiet.start()
+            self._bar.setVisible(self._imports.current is not None)
+        elif self._imports.current is None:
+            self._show_made()
+
+    def _show_made(self) -> None:
+        if self._making is not None:
+            made, total = self._making
+            self._bar.setValue(round(100 * made / total))
+            self._bar.show()
+            self._cancel.hide()
+            self.message.setText(
+                tr("The demo class is being recorded: {n} of {total} takes.").format(
+                    n=made, total=total
+                )
+            )
+            self.show()
+            self._quiet.stop()
 
     def say(self, sentence: str) -> None:
         """Show a message for a while."""
@@ -59,7 +83,9 @@ class Strip(QWidget):
         self._quiet.stop()
 
     def _hush(self) -> None:
-        if self._imports.current is None:
+        if self._making is not None and self._imports.current is None:
+            self._show_made()
+        elif self._imports.current is None:
             self.hide()
 
     def _show_progress(self) -> None:
