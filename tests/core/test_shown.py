@@ -270,6 +270,12 @@ def test_words_leave_out_what_is_too_small_to_matter() -> None:
     assert trill_text(Unmeasured("not_turned")) is not None
     stroke = stroke_text(replace(STROKE, end_hurry_db=1.4))[0]
     assert stroke == "down, 2.0 s, wavers by 1.0 dB"
+    still = replace(STROKE, steadiness_db=0.049, end_hurry_db=0.0)
+    assert stroke_text(still)[0] == "down, 2.0 s, does not waver"
+    assert "wavers by 0.1 dB" in stroke_text(replace(still, steadiness_db=0.051))[0]
+    level = replace(GAUGES[Level][0], shape="level", range_db=0.0, tremor_hz=float("nan"))
+    assert level_text(level)[0] == "steady within 0.1 dB"
+    assert level_text(replace(level, range_db=0.26))[0] == "steady within 0.3 dB"
     nothing = replace(STROKE, steadiness_db=float("nan"), end_hurry_db=float("nan"))
     assert stroke_text(nothing)[0] == "down, 2.0 s"
     even = GAUGES[Vibrato][0]

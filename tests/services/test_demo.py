@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 
 from builders import heard_of, take_record
+from jigwright.audio.files import SndFiles
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.hand_check import hand_troubles
 from jigwright.services.demo import (
@@ -21,6 +22,7 @@ from jigwright.services.demo import (
     take_id,
     to_make,
 )
+from jigwright.services.demo_takes import build_demo, make_take
 from jigwright.services.demo_version import DEMO_VERSION
 from jigwright.services.jobs import DemoRequest
 from jigwright.services.records import Remark
@@ -204,3 +206,30 @@ def test_a_whole_demo_asks_for_nothing(studio: Studio, tmp_path: Path, qapp) -> 
     making._next()
     assert jobs.asked == []
     assert making.made == making.total
+
+
+# played and heard ---------------------------------------------------------------------------------
+
+
+def test_a_take_is_played_heard_and_kept(studio: Studio, tmp_path: Path) -> None:
+    last = to_make()[-1]
+    known = {take_id(*r) for r in to_make()} - {take_id(*last)}
+    shares: list[float] = []
+    n = build_demo(studio, SndFiles(), tmp_path, known=known, progress=shares.append)
+    assert (n, shares) == (1, [1.0])
+    take = studio.take(take_id(*last))
+    assert take is not None
+    assert take.jig_id == last[0]
+    heard = studio.heard(take.id)
+    assert heard is not None
+    course = next(c for c in courses() if c.jig.id == last[0])
+    assert len(heard.segments) == len(course.jig.events)
+    assert build_demo(studio, SndFiles(), tmp_path, known={take.id, *known}) == 0
+
+
+def test_the_same_take_is_made_the_same_again(tmp_path: Path) -> None:
+    jig_id, i = to_make()[-1]
+    a, b = (make_take(SndFiles(), tmp_path, jig_id, i) for _ in range(2))
+    assert a.record == b.record
+    assert [s.f0_hz for s in a.heard.segments] == [s.f0_hz for s in b.heard.segments]
+    assert a.remarks == ()
