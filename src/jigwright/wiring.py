@@ -30,8 +30,11 @@ def demo_studio() -> Path:
     from jigwright.services.demo import begin_demo
     from jigwright.services.demo_version import DEMO_VERSION
     from jigwright.store.opening import open_studio
+    from jigwright.wording.catalogue import language_now
 
-    folder = cache_dir() / f"demo-{DEMO_VERSION}"
+    language = language_now()
+    of_language = "" if language == "en" else f"-{language}"
+    folder = cache_dir() / f"demo-{DEMO_VERSION}{of_language}"
     if (folder / "studio.db").exists():
         return folder
     folder.parent.mkdir(parents=True, exist_ok=True)

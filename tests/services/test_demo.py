@@ -153,6 +153,8 @@ def test_takes_come_one_after_the_other_and_the_first_is_shown(
     assert (making.made, making.total) == (0, len(to_make()))
     assert making.running
     assert [(r.jig_id, r.i) for r in jobs.asked] == [(FIRST_JIG, 0)]
+    making._next()
+    assert len(jobs.asked) == 1, "one at a time"
     finish(jobs)
     making._next()
     assert (jobs.asked[-1].jig_id, jobs.asked[-1].i) == (FIRST_JIG, 1)

@@ -7,7 +7,7 @@ takes is not kept: the studio holds only sound and what was heard in it.
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
@@ -24,6 +24,8 @@ from jigwright.core.sound.heard import Heard
 from jigwright.services.demo_piece import harbour_waltz, waltz_spot
 from jigwright.services.demo_version import DEMO_VERSION
 from jigwright.services.records import DayNote, Mark, OwnedInstrument, Player, Remark, TakeRecord
+from jigwright.wording.catalogue import tr
+from jigwright.wording.verdicts import input_name
 
 
 class DemoStore(Protocol):
@@ -57,16 +59,35 @@ class DemoStore(Protocol):
         """What was done so far can no longer be taken back."""
 
 
-_WORK = (
-    ("demo-maris", "demo-quay-stops", "Slowly; listen for the beats to stop.", "2026-11-30", 3),
-    ("demo-jory", "demo-g-major", "Third finger against the open D.", "2026-12-02", 2),
-    ("demo-pim", "demo-c-major", "Set the finger before the bow goes.", "2026-11-27", 3),
-)
-_DAYS = (
-    ("2026-11-12", "dry", 2, "Second finger on the D string again.", "Play it over the open D."),
-    ("2026-11-16", "warmer", 3, "Slow, with the F sharp held.", "Same, then two in a bow."),
-    ("2026-11-19", "clear", 4, "The F sharp landed more often than not.", "Thirds over G."),
-)
+def _work() -> tuple[tuple[str, str, str, str, int], ...]:
+    """Player, jig, words, due day, good takes."""
+    return (
+        ("demo-maris", "demo-quay-stops", tr("Slowly; listen for the beats to stop."),
+         "2026-11-30", 3),
+        ("demo-jory", "demo-g-major", tr("Third finger on the D string, against the open G."),
+         "2026-12-02", 2),
+        ("demo-pim", "demo-c-major", tr("Set the finger before the bow goes."), "2026-11-27", 3),
+    )  # fmt: skip
+
+
+def _days_written() -> tuple[tuple[str, str, int, str, str], ...]:
+    """Day, word, liking, notes, next time."""
+    return (
+        ("2026-11-12", tr("dry"), 2, tr("Second finger on the D string again."),
+         tr("Play it over the open D.")),
+        ("2026-11-16", tr("warmer"), 3, tr("Slow, with the F sharp held."),
+         tr("Same, then two in a bow.")),
+        ("2026-11-19", tr("clear"), 4, tr("The F sharp landed more often than not."),
+         tr("Thirds over G.")),
+    )  # fmt: skip
+
+
+def said_in_the_waltz() -> tuple[tuple[int, str], ...]:
+    """Events of the waltz and what the teacher left there."""
+    return (
+        (24, tr("Let the F sharp lead: the bow travels first, then the fingers.")),
+        (58, tr("Half-way house: breathe here.")),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -202,7 +223,7 @@ def courses() -> tuple[Course, ...]:
             jig=maker("long_bows").make(
                 Setting(
                     instrument_id="violin", jig_id="demo-long-bows",
-                    title="Long bows on the open strings",
+                    title=tr("Long bows on the open strings"),
                     values={"repeats": 1, "beats_in_bow": 4},
                 )
             ),
@@ -210,14 +231,14 @@ def courses() -> tuple[Course, ...]:
         ),
         Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
-            jig=_scale("d-major", "violin", "D major, one bow to a note", "D"),
+            jig=_scale("d-major", "violin", tr("D major, one bow to a note"), "D"),
             days=_days(10, 19, 21, 24, 26, 29, 31) + _days(11, 2, 5, 9, 12, 16, 19),
             faults=maris_d, marks={3: "liked", 7: "kept"},
         ),
         Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
-            jig=_scale("a-minor", "violin", "A melodic minor, two octaves", "A", "melodic_minor",
-                       octaves=2, slur=4, tempo=132.0),
+            jig=_scale("a-minor", "violin", tr("A melodic minor, two octaves"), "A",
+                       "melodic_minor", octaves=2, slur=4, tempo=132.0),
             days=_days(11, 6, 13, 20), faults=maris_a, marks={},
         ),
         Course(
@@ -225,7 +246,7 @@ def courses() -> tuple[Course, ...]:
             jig=maker("ring_scale").make(
                 Setting(
                     instrument_id="violin", jig_id="demo-ring-scale", tempo_bpm=96.0,
-                    title="Harbour scale: which strings answer?", key=Key(PitchClass("G")),
+                    title=tr("Harbour scale: which strings answer?"), key=Key(PitchClass("G")),
                 )
             ),
             days=_days(11, 7, 15, 21), faults=maris_rings, marks={},
@@ -233,7 +254,7 @@ def courses() -> tuple[Course, ...]:
         Course(
             player=maris, owned=_owned("violin", "“Tern”"), a4_hz=442.0,
             jig=_stops(
-                "quay-stops", "Quay stops: thirds and sixths over G",
+                "quay-stops", tr("Quay stops: thirds and sixths over G"),
                 (
                     ("G3", 0, "E4", 1), ("A3", 1, "F#4", 2),
                     ("B3", 2, "G4", 3), ("C4", 3, "E4", 1), ("B3", 2, "D4", 0),
@@ -255,18 +276,18 @@ def courses() -> tuple[Course, ...]:
         ),
         Course(
             player=jory, owned=_owned("viola", "“Heron”"), a4_hz=440.0,
-            jig=_scale("g-major", "viola", "G major, two in a bow", "G", slur=2,
+            jig=_scale("g-major", "viola", tr("G major, two in a bow"), "G", slur=2,
                        reference="just:G"),
             days=_days(11, 3, 4, 7, 10, 14, 17), faults=jory_g, marks={5: "kept"},
         ),
         Course(
             player=pim, owned=_owned("cello", "“Bollard”"), a4_hz=441.0,
-            jig=_scale("c-major", "cello", "C major, four in a bow", "C", slur=4, tempo=80.0),
+            jig=_scale("c-major", "cello", tr("C major, four in a bow"), "C", slur=4, tempo=80.0),
             days=_days(11, 3, 6, 8, 11, 15, 18), faults=pim_c, marks={},
         ),
         Course(
             player=alba, owned=_owned("bass", "“Ferry”"), a4_hz=440.0,
-            jig=_scale("f-major", "bass", "F major for bass", "F", tempo=84.0),
+            jig=_scale("f-major", "bass", tr("F major for bass"), "F", tempo=84.0),
             days=_days(11, 10, 14, 18), faults=alba_f, marks={},
         ),
     )  # fmt: skip
@@ -301,7 +322,7 @@ def begin_demo(store: DemoStore) -> None:
         store.add_player(course.player)
         store.add_instrument(course.owned)
         store.add_jig(course.jig, utc=course.days[0])
-    for player_id, jig_id, words, due, good in _WORK:
+    for player_id, jig_id, words, due, good in _work():
         store.set_work(
             SetWork(
                 id=f"work-{jig_id}", player_id=player_id, jig_id=jig_id, jig_revision=1,
@@ -309,7 +330,7 @@ def begin_demo(store: DemoStore) -> None:
                 set_utc="2026-11-16T18:00:00Z",
             )
         )  # fmt: skip
-    for day, word, liking, notes, following in _DAYS:
+    for day, word, liking, notes, following in _days_written():
         store.set_day_note(
             DayNote(
                 player_id="demo-maris", day=day, word=word, liking=liking, notes=notes,
@@ -343,8 +364,9 @@ def take_id(jig_id: str, i: int) -> str:
 
 def keep_take(store: DemoStore, made: MadeTake) -> None:
     """Put a take on its shelf; nobody takes that back."""
-    store.add_take(made.record, made.path, made.heard)
+    record = replace(made.record, input_name=input_name("simulated"))
+    store.add_take(record, made.path, made.heard)
     made.path.unlink(missing_ok=True)
-    for remark in made.remarks:
-        store.set_remark(remark)
+    for remark, (_, words) in zip(made.remarks, said_in_the_waltz(), strict=False):
+        store.set_remark(replace(remark, words=words))
     store.settle()

@@ -14,6 +14,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.jig.writing import hairpin, toggle_mark, write_words
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
+from jigwright.wording.catalogue import tr
 
 _TEMPO = 138.0
 _TIDE = "B4:2 D5:1 (C5:1/2 B4 A4) (G4 F#4 A4) G4:2 B4:1 A4:3"
@@ -34,7 +35,7 @@ def harbour_waltz() -> Jig:
     """Thirty-four bars for the violin in G; one theme comes twice, and once a fourth lower."""
     text = f"{_TIDE} {_HOME} {_MIDDLE} {_LOW} {_BACK} {_TIDE} {_LAST} {_END}"
     jig = jig_from_line(
-        text, jig_id="demo-waltz", instrument_id="violin", title="Harbour waltz",
+        text, jig_id="demo-waltz", instrument_id="violin", title=tr("Harbour waltz"),
         key=Key(PitchClass("G")), tempo_bpm=_TEMPO, beats_per_bar=3,
     )  # fmt: skip
     jig = propose_fingering(jig, as_written=True)
@@ -66,5 +67,5 @@ def waltz_spot(first_bar: int, last_bar: int, slug: str) -> Jig:
     ]
     return spot(
         piece, inside[0], inside[-1], jig_id=f"demo-waltz-{slug}",
-        title=f"Harbour waltz: bars {first_bar} to {last_bar}",
+        title=tr("Harbour waltz: bars {a} to {b}").format(a=first_bar, b=last_bar),
     )  # fmt: skip

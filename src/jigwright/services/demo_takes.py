@@ -20,6 +20,7 @@ from jigwright.services.demo import (
     MadeTake,
     courses,
     keep_take,
+    said_in_the_waltz,
     take_id,
     to_make,
 )
@@ -27,10 +28,6 @@ from jigwright.services.ports import Progress, SoundFiles
 from jigwright.services.records import Remark, TakeRecord
 
 _ALONG = "sympathy coupling_db=-19 t60_s=1.6 step_db=1 slope_db=2"
-_SAID = (
-    (24, "Let the F sharp lead: the bow travels first, then the fingers."),
-    (58, "Half-way house: breathe here."),
-)  # event of the waltz, words
 
 
 def make_take(files: SoundFiles, scratch: Path, jig_id: str, i: int) -> MadeTake:
@@ -57,7 +54,7 @@ def build_demo(
 
 def _remarks(take: TakeRecord, jig: Jig, heard: Heard) -> Iterator[Remark]:
     """What the teacher left in the last run-through of the waltz."""
-    for i_event, words in _SAID:
+    for i_event, words in said_in_the_waltz():
         at_s = heard.segments[min(i_event, len(heard.segments) - 1)].onset_s
         yield Remark(
             id=f"said-{take.id}-{i_event}", take_id=take.id,

@@ -113,7 +113,7 @@ class ContextMenus:
             font.setItalic(not as_played)
             h.chip(name).setFont(font)
         at_stand = self._stand.at_stand
-        taken = m.take.input_name if m.take else tr("from file")
+        taken = input_name(m.take.input_name) if m.take else tr("from file")
         h.set_chip("input", self._stand.device.name if at_stand else taken)
 
     def _add(

@@ -26,8 +26,8 @@ from jigwright.wording.notes import class_name, letter_name, pitch_name, string_
 
 
 def input_name(device_id: str) -> str:
-    """Name of the built-in device."""
-    return tr("simulated player") if device_id == "simulated" else device_id
+    """Name of the built-in device, in the window's language also where it was kept in English."""
+    return tr("simulated player") if device_id in ("simulated", "simulated player") else device_id
 
 
 def trouble_sentence(trouble: str, detail: str, *, kept: bool = False) -> str:

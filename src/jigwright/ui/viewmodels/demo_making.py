@@ -48,7 +48,7 @@ class DemoMaking(QObject):
         super().__init__(parent)
         self._studio, self._jobs, self._scratch = studio, jobs, scratch
         self._failures = 0
-        self._closed = False
+        self._asked = self._closed = False
         self.made, self.total = 0, 0
 
     @property
@@ -75,18 +75,22 @@ class DemoMaking(QObject):
         return to_make({t.id for t in takes})
 
     def _next(self) -> None:
+        if self._asked:
+            return
         left = self._left()
         if self._closed or not left:
             self.made = self.total
             self.changed.emit()
             return
         jig_id, i = left[min(self._failures, len(left) - 1)]
+        self._asked = True
         self._jobs.run(
             "demo_take", DemoRequest(jig_id=jig_id, i=i, scratch=self._scratch),
             done=self._done, failed=self._failed,
         )  # fmt: skip
 
     def _done(self, made: MadeTake) -> None:
+        self._asked = False
         if self._closed:
             return
         empty = not self._studio.takes()
@@ -103,6 +107,7 @@ class DemoMaking(QObject):
 
     def _failed(self, error: Exception) -> None:
         """One that cannot be made is left out; several, and it stops and says why."""
+        self._asked = False
         self._failures += 1
         if self._failures >= _MOST_FAILURES:
             self.message.emit(error_sentence(error))

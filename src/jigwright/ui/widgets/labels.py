@@ -9,6 +9,8 @@ from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QSizePolicy
 
 from jigwright.ui.theme import Palette, sans, serif
 
+_MARK_PX = 2  # the dots of Ä, Ö and Ü stand above what the face gives as its height
+
 
 def label(
     text: str = "", *, px: float = 14, bold: bool = False, italic: bool = False,
@@ -18,6 +20,7 @@ def label(
     made = QLabel(text)
     made.setFont(serif(px) if old_style else sans(px, bold=bold, italic=italic))
     made.setWordWrap(wrap)
+    made.setContentsMargins(0, _MARK_PX, 0, 0)
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setProperty("second", second)
     policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)

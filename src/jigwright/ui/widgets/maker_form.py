@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QSizePolicy, QSpinBox, QVBoxLayout, QWidget
 
 from jigwright.core.jig.makers import Maker, Setting, SettingChoice
 from jigwright.core.jig.model import Jig
@@ -41,6 +41,7 @@ class MakerForm(QWidget):
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(18)
         self._grid.setVerticalSpacing(4)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(self._grid)

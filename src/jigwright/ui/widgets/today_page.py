@@ -83,7 +83,13 @@ class TodayPage(QWidget):
         self.said = label("", px=15, second=True)
         self.set_for_me = label("", px=15, bold=True)
         self.strip = SessionStrip(palette)
-        column.addWidget(self.said)
+        self.week = ThemeWeek(palette)
+        self.theme.setAccessibleName(tr("Theme"))
+        second = QHBoxLayout()
+        second.addWidget(self.said, 1)
+        for widget in (self.week, label(tr("Theme"), px=14, second=True, wrap=False), self.theme):
+            second.addWidget(widget, 0, Qt.AlignmentFlag.AlignTop)
+        column.addLayout(second)
         column.addWidget(self.set_for_me)
         column.addWidget(self.strip)
         column.addLayout(self._make_tools())
@@ -122,14 +128,12 @@ class TodayPage(QWidget):
         self.theme.setMaximumWidth(230)
         for name, widget in (
             (tr("Time there is"), self.minutes), (tr("Level"), self.level),
-            (tr("Laid out"), self.school), (tr("Theme"), self.theme),
+            (tr("Laid out"), self.school),
         ):  # fmt: skip
             line.addWidget(label(name, px=14, second=True, wrap=False))
             widget.setAccessibleName(name)
             line.addWidget(widget)
             line.addSpacing(8)
-        self.week = ThemeWeek(self.palette_now)
-        line.addWidget(self.week)
         line.addStretch(1)
         self.go = push_button(tr("Start the session"), self.start_next, first=True)
         line.addWidget(self.go)
