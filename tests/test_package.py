@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import configparser
 import json
+import shutil
 import subprocess
 import sys
 import sysconfig
@@ -63,12 +64,16 @@ def test_the_wheel_works_outside_the_checkout(tmp_path: Path) -> None:
 def test_the_program_enters_and_leaves_the_desktops_menu(
     tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
+    former = tmp_path / "applications" / "jigwright.desktop"
+    former.parent.mkdir()
+    former.write_text("as it was called once")
     assert main(["desktop", "install", "--to", str(tmp_path)]) == 0
+    assert not former.exists()
     written = [Path(line) for line in capsys.readouterr().out.splitlines()]
     assert len(written) == 4
     entry = configparser.ConfigParser(interpolation=None)
     entry.optionxform = str
-    entry.read(tmp_path / "applications" / "jigwright.desktop", encoding="utf-8")
+    entry.read(tmp_path / "applications" / "org.jigwright.Jigwright.desktop", encoding="utf-8")
     row = entry["Desktop Entry"]
     assert row["Exec"].endswith("open %F")
     assert Path(row["Exec"].split(" open ")[0].split(" -m ")[0].strip('"')).exists()
@@ -76,5 +81,13 @@ def test_the_program_enters_and_leaves_the_desktops_menu(
     for path in written:
         if path.suffix in (".xml", ".svg"):
             SafeET.parse(path)
+    validator = shutil.which("appstreamcli")
+    if validator is not None:
+        metainfo = next(p for p in written if p.name.endswith("metainfo.xml"))
+        checked = subprocess.run(
+            [validator, "validate", "--no-net", str(metainfo)], capture_output=True, text=True,
+            check=False,
+        )  # fmt: skip
+        assert checked.returncode == 0, checked.stdout
     assert main(["desktop", "remove", "--to", str(tmp_path)]) == 0
     assert not any(path.exists() for path in written)

@@ -13,12 +13,14 @@ from pathlib import Path
 
 from jigwright.commands.files import write_whole
 
+DESKTOP_ID = "org.jigwright.Jigwright"
 FILES = (
-    ("jigwright.desktop", "applications/jigwright.desktop"),
+    (f"{DESKTOP_ID}.desktop", f"applications/{DESKTOP_ID}.desktop"),
     ("jigwright.svg", "icons/hicolor/scalable/apps/jigwright.svg"),
     ("jigwright-mime.xml", "mime/packages/jigwright.xml"),
-    ("jigwright.metainfo.xml", "metainfo/jigwright.metainfo.xml"),
+    (f"{DESKTOP_ID}.metainfo.xml", f"metainfo/{DESKTOP_ID}.metainfo.xml"),
 )
+_FORMER = ("applications/jigwright.desktop", "metainfo/jigwright.metainfo.xml")
 _REFRESH = (("update-desktop-database", "applications"), ("update-mime-database", "mime"))
 
 
@@ -33,6 +35,8 @@ def run_desktop(options: argparse.Namespace) -> int:
     """Install or remove; returns the exit status."""
     base = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
     to = Path(options.to or base)
+    for place in _FORMER:  # under the name it once had
+        (to / place).unlink(missing_ok=True)
     for name, place in FILES:
         target = to / place
         if options.what == "remove":

@@ -82,7 +82,7 @@ def run_app(
     """
     _install_hook()
     app = QApplication.instance() or QApplication(sys.argv[:1])
-    QGuiApplication.setDesktopFileName("jigwright")
+    QGuiApplication.setDesktopFileName("org.jigwright.Jigwright")
     icon = QPixmap()
     icon.loadFromData((resources.files("jigwright.desktop") / "jigwright.svg").read_bytes(), "SVG")
     QApplication.setWindowIcon(QIcon(icon))
