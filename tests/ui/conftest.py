@@ -19,7 +19,7 @@ from jigwright.ui.main_window import MainWindow
 from jigwright.work.process import WorkerProcess
 from jigwright.work.stream import StreamProcess
 
-_KNOWN = ("propagateSizeHints", "This plugin does not support")
+_KNOWN = ("propagateSizeHints", "This plugin does not support", "pipewire")
 
 
 @pytest.fixture(autouse=True)

@@ -9,9 +9,10 @@ from jigwright.services.ledger import Span
 from jigwright.services.recording import EarSays
 
 FlowState = Literal[
-    "off", "preparing", "opening", "model", "counting", "waiting", "playing", "judging", "asking"
-]
-Before = Literal["model", "counting"]
+    "off", "preparing", "opening", "model", "counting", "speaking", "waiting", "playing",
+    "judging", "asking",
+]  # fmt: skip
+Before = Literal["model", "counting", "speaking"]
 _LEAST_TURN_S = 0.5  # less of a take is no take
 _LEAN_BACK_S = 0.1  # a first note may begin with the last sound of the count
 
@@ -35,8 +36,8 @@ class TakeFlow:
 
     @property
     def is_before(self) -> bool:
-        """Whether what sounds is the model's or the count's, and none of it the player's."""
-        return self.state in ("model", "counting")
+        """Whether a model, a count or a voice sounds, and nothing of it is the player's."""
+        return self.state in ("model", "counting", "speaking")
 
     def prepare(self) -> None:
         """Something has to be made before the input can be opened."""
@@ -63,7 +64,7 @@ class TakeFlow:
             self.state = "off"
 
     def begin_before(self, before: Before | None) -> bool:
-        """The model plays or a bar is counted; says whether that changed anything."""
+        """A model plays, a bar is counted, a voice speaks; says whether that changed anything."""
         if before is None or not self.is_open:
             return False
         self.state = before
@@ -71,7 +72,7 @@ class TakeFlow:
 
     def hand_over(self) -> Before | None:
         """It is the player's turn; what came before it, ``None`` when nothing did."""
-        if self.state == "model" or self.state == "counting":
+        if self.state == "model" or self.state == "counting" or self.state == "speaking":
             was: Before = self.state
             self.state = "waiting"
             return was

@@ -131,6 +131,7 @@ class StandPlace(QWidget):
         column.setSpacing(0)
         column.addWidget(self.sheet, 1)
         column.addWidget(self._make_row())
+        stand.said_of = self._said
         stand.changed.connect(self._changed)
         stand.moved.connect(self.sheet.update)
         session.changed.connect(self._changed)
@@ -206,9 +207,10 @@ class StandPlace(QWidget):
         )
         self._turns = self._button(tr("My turn, yours"), lambda: s.set_turns(not s.turns.on))
         self._guide = self._button(tr("Guided"), self._guide_menu)
+        self._speak = self._button(tr("Aloud"), s.speaking.toggle)
         self._direction = self._button(tr("Which way?"), s.tell_direction)
         for button in (self._ready, self._drone, self._click, self._ear, self._strings,
-                       self._turns, self._guide, self._direction):  # fmt: skip
+                       self._turns, self._guide, self._speak, self._direction):  # fmt: skip
             line.addWidget(button)
         line.addStretch(1)
         return row
@@ -336,6 +338,7 @@ class StandPlace(QWidget):
         self._ear.setChecked(s.ear.on)
         self._strings.setChecked(s.mode == "strings")
         self._turns.setChecked(s.turns.on)
+        self._speak.setChecked(s.speaking.on)
         self._guide.setChecked(s.guided is not None or s.lesson is not None)
         self._direction.setChecked(s.told.show_direction)
         self._direction.setVisible(s.told.verdict is not None and s.told.verdict.row is not None)
@@ -668,6 +671,10 @@ class StandPlace(QWidget):
             )
         ready = tr("Space when you are ready. Nothing else to press.")
         return tr("Take up your instrument"), self._listening_for() or ready
+
+    def _said(self) -> tuple[str, str]:
+        """What is spoken after a take; nothing where nothing was said."""
+        return self.words() if self.stand.told.verdict is not None else ("", "")
 
     def aims_menu(self) -> AimsMenu | None:
         """What the jig is for, to be changed."""

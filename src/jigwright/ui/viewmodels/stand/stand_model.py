@@ -45,6 +45,7 @@ from jigwright.ui.viewmodels.stand.lesson_keeping import LessonKeeping
 from jigwright.ui.viewmodels.stand.loop_check import LoopCheck, loop_of
 from jigwright.ui.viewmodels.stand.place_work import PlaceWork
 from jigwright.ui.viewmodels.stand.session_walk import SessionWalk
+from jigwright.ui.viewmodels.stand.speaking import Speaking
 from jigwright.ui.viewmodels.stand.string_check import StringCheck
 from jigwright.ui.viewmodels.stand.take_keeper import TakeKeeper
 from jigwright.ui.viewmodels.stand.touch_trial import TouchTrial
@@ -122,6 +123,10 @@ class StandModel(QObject):
         self.place = PlaceWork(studio, session, lambda: self.state == "playing", self)
         self.place.changed.connect(self.changed)
         self.place.message.connect(self.message)
+        self.speaking = Speaking(studio, self)
+        self.speaking.over.connect(self._spoken)
+        self.speaking.message.connect(self.message)
+        self.said_of: Callable[[], tuple[str, str]] = lambda: ("", "")
         self.walk = SessionWalk(studio, session, StandAttends(self, session), self)
         self.walk.changed.connect(self.changed)
         session.changed.connect(self._session_changed)
@@ -402,6 +407,7 @@ class StandModel(QObject):
         self._timer.stop()
         growing = self.sitting.close()  # first: all that was played is in the file now
         self.turns.stop()
+        self.speaking.stop()
         self._sound.stop()
         if growing is not None:
             self._end(growing)
@@ -634,8 +640,21 @@ class StandModel(QObject):
             isolated("place", partial(self.place.heard, *self.after.last), None)
             judged, jig = self.after.last
             isolated("session", partial(self.walk.heard, jig, met_or_not(judged.aims)), None)
+        self._speak()
         self.changed.emit()
         QTimer.singleShot(round(1000 * _BREATH_S / self.speed), self._before_take)
+
+    def _speak(self) -> None:
+        """Say aloud what stands there, unless the ear is to answer first."""
+        if self.ear.asked is None and self.state in ("waiting", "off"):
+            said = self.speaking.say(*self.said_of())
+            if said and self.flow.begin_before("speaking"):
+                self.before.turn.wait()
+
+    def _spoken(self) -> None:
+        if self.state == "speaking":
+            self._your_turn()
+            self._before_take()
 
     def _not_kept(self, error: Exception) -> None:
         """A take could not be made; the recording stays and owes it."""
