@@ -49,6 +49,7 @@ from jigwright.services.practising import (
 from jigwright.services.pupils import (
     progress_on,
     pupil_rows,
+    said_of,
     set_work,
     still_open,
     take_work_in,
@@ -521,6 +522,28 @@ def test_set_work_is_done_by_good_takes_since_it_was_set(
     assert still_open(work_rows(studio, "p", progress)) == ()
     assert work_rows(studio, "q", progress) == ()
     assert progress(work, date(2026, 11, 26)).days_left == -1
+
+
+def test_what_was_said_of_a_jig_stands_with_it_and_with_its_spots() -> None:
+    def work(n: int, jig_id: str, words: str, **changes: object) -> SetWork:
+        made = SetWork(
+            id=f"w{n}", player_id="p", jig_id=jig_id, jig_revision=1, words=words,
+            due="2026-12-01", good_takes=3, who="Ines", set_utc=_day(n),
+        )  # fmt: skip
+        return replace(made, **changes)  # type: ignore[arg-type]
+
+    jig = scale()
+    works = (work(1, jig.id, "first"), work(3, jig.id, "newest"), work(2, jig.id, "second"))
+    found = said_of(works, "p", jig)
+    assert found is not None
+    assert found.words == "newest"
+    assert said_of(works, "q", jig) is None
+    assert said_of(works, None, jig) is None
+    assert said_of(works, "p", None) is None
+    assert said_of((work(1, jig.id, "x", closed=True), work(2, jig.id, "  ")), "p", jig) is None
+    spot = replace(jig, id="spot", derived_from=(jig.id, 1))
+    assert said_of(works, "p", spot) == found
+    assert said_of(works, "p", replace(jig, id="other")) is None
 
 
 def test_pupils_with_something_due_come_first(studio: Studio, reader: TakeReader) -> None:

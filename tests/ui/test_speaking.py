@@ -172,7 +172,7 @@ def test_the_stand_speaks_what_stands_there(window: MainWindow, tmp_path: Path) 
     assert window.stand._speak.isChecked()
     stand._speak()
     assert stand.speaking._voice.lines == [], "nothing was said yet"  # type: ignore[union-attr]
-    stand.said_of = lambda: ("Listen to the F♯", "coming from G")
+    stand.what_stands = lambda: ("Listen to the F♯", "coming from G")
     stand.flow.state = "waiting"
     stand._speak()
     assert stand.speaking._voice.lines == ["Listen to the F sharp. coming from G."]  # type: ignore[union-attr]

@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 from jigwright.audio.files import SndFiles
 from jigwright.audio.output import RecordingOutput
 from jigwright.core.judge.verdict import Verdict
+from jigwright.core.judge.work import SetWork
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.core.music.references import EQUAL, just, target_hz
 from jigwright.services import moments
@@ -452,3 +453,21 @@ def test_a_metronome_that_begins_while_somebody_plays_is_not_held_against_him(
     assert found[0] == pytest.approx(1.05)
     output.zero_s = 103.0
     assert companions.clicks(100.0, 0.05, 2.0) is None
+
+
+def test_what_the_teacher_said_stands_at_the_pupils_stand(window: MainWindow) -> None:
+    stand, jig = window.stand_model, window.session.now.jig
+    player = window.session.now.player
+    window.go("stand")
+    assert stand.set_words == ("", "")
+    before = window.stand.sheet.grab().toImage()
+    window.studio.set_work(
+        SetWork(
+            id="said", player_id=player.id, jig_id=jig.id, jig_revision=jig.revision,
+            words="Slowly; " + "listen " * 30, due="2027-01-01", good_takes=3, who="Ines",
+            set_utc="2026-11-30T10:00:00Z",
+        )
+    )  # fmt: skip
+    assert stand.set_words[0] == "Ines"
+    assert stand.set_words[1].startswith("Slowly; listen")
+    assert window.stand.sheet.grab().toImage() != before

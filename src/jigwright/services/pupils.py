@@ -129,6 +129,21 @@ def still_open(rows: Sequence[WorkRow]) -> tuple[WorkRow, ...]:
     return tuple(row for row in rows if row[1].state != "done")
 
 
+def said_of(works: Sequence[SetWork], player_id: str | None, jig: Jig | None) -> SetWork | None:
+    """What was set of a jig to a player and has words: the newest that is open.
+
+    A spot or a slower step of a piece goes by what was said of the piece.
+    """
+    if player_id is None or jig is None:
+        return None
+    ids = {jig.id, jig.derived_from[0] if jig.derived_from is not None else jig.id}
+    mine = [
+        w for w in works
+        if w.player_id == player_id and w.jig_id in ids and not w.closed and w.words.strip()
+    ]  # fmt: skip
+    return max(mine, key=lambda w: w.set_utc, default=None)
+
+
 def set_work(
     studio: PracticeStore, player_id: str, jig: Jig, *, due: date, good_takes: int, words: str,
     who: str, utc: str,

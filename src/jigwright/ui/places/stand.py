@@ -63,7 +63,8 @@ from jigwright.wording.verdicts import (
 )
 
 _SCALE = 88
-_SESSION_PX = 58
+_SESSION_PX, _SAID_PX = 58, 34
+_MOST_SAID = 110
 
 
 class _Sheet(QWidget):
@@ -131,7 +132,7 @@ class StandPlace(QWidget):
         column.setSpacing(0)
         column.addWidget(self.sheet, 1)
         column.addWidget(self._make_row())
-        stand.said_of = self._said
+        stand.what_stands = self._said
         stand.changed.connect(self._changed)
         stand.moved.connect(self.sheet.update)
         session.changed.connect(self._changed)
@@ -398,7 +399,8 @@ class StandPlace(QWidget):
             told = self._told_lines()
             share = 0.06 if told else 0.42
             height = share * inner.height()
-            notation = QRectF(inner.left(), inner.top() + 66, inner.width(), height)
+            below = 66 + (_SAID_PX if self.stand.set_words[1] else 0)
+            notation = QRectF(inner.left(), inner.top() + below, inner.width(), height)
             if not told:
                 self._paint_notation(painter, notation)
             words = QRectF(
@@ -475,6 +477,12 @@ class StandPlace(QWidget):
             parts.append(tr("{n} of {goal}").format(n=s.told.n_takes, goal=s.goal))
         self._say(painter, QRectF(inner.left(), inner.top() + 36, inner.width(), 34),
                    " · ".join(parts), px=26, ink="ink2")  # fmt: skip
+        who, words = s.set_words
+        if words and s.state != "playing":
+            short = words if len(words) <= _MOST_SAID else words[: _MOST_SAID - 1].rstrip() + "…"
+            said = f"{who}: {short}" if who else short
+            line = QRectF(inner.left(), inner.top() + 70, inner.width(), _SAID_PX)
+            self._say(painter, line, said, px=24, ink="accent")
 
     def _steps(self, painter: QPainter, rect: QRectF) -> None:
         """How far one has come: steps behind filled, the one in hand in the accent."""

@@ -21,6 +21,7 @@ from jigwright.services.ledger import Keeps, Span
 from jigwright.services.live_picture import LivePicture
 from jigwright.services.moments import utc_now
 from jigwright.services.ports import Stream
+from jigwright.services.pupils import said_of
 from jigwright.services.recording import SIMULATED, EarSays, InputDevice
 from jigwright.services.records import TakeRecord
 from jigwright.services.sitting import Sitting, recording_path
@@ -126,7 +127,8 @@ class StandModel(QObject):
         self.speaking = Speaking(studio, self)
         self.speaking.over.connect(self._spoken)
         self.speaking.message.connect(self.message)
-        self.said_of: Callable[[], tuple[str, str]] = lambda: ("", "")
+        self.what_stands: Callable[[], tuple[str, str]] = lambda: ("", "")
+        self._set: tuple[object, tuple[str, str]] = (None, ("", ""))
         self.walk = SessionWalk(studio, session, StandAttends(self, session), self)
         self.walk.changed.connect(self.changed)
         session.changed.connect(self._session_changed)
@@ -440,6 +442,17 @@ class StandModel(QObject):
             self.guided.leave()
 
     @property
+    def set_words(self) -> tuple[str, str]:
+        """Who set the jig in hand, and what to mind; empty when nobody did."""
+        now = self._session.now
+        player_id = now.player.id if now.player is not None else None
+        key = (self._studio.stamp, player_id, now.jig)
+        if self._set[0] != key:  # painted fifty times a second, set once a week
+            work = said_of(self._studio.works(), player_id, now.jig)
+            self._set = (key, (work.who, work.words.strip()) if work is not None else ("", ""))
+        return self._set[1]
+
+    @property
     def break_due(self) -> bool:
         """Whether somebody has played for long without putting the bow down."""
         return self.listening and time.monotonic() - self._since_s > _BREAK_AFTER_S
@@ -647,7 +660,7 @@ class StandModel(QObject):
     def _speak(self) -> None:
         """Say aloud what stands there, unless the ear is to answer first."""
         if self.ear.asked is None and self.state in ("waiting", "off"):
-            said = self.speaking.say(*self.said_of())
+            said = self.speaking.say(*self.what_stands())
             if said and self.flow.begin_before("speaking"):
                 self.before.turn.wait()
 
