@@ -12,7 +12,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QDate, QRectF
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
@@ -363,15 +363,20 @@ def test_a_studio_is_backed_up_from_the_window(
     qtbot.waitUntil(lambda: "Saved" not in window.strip.message.text(), timeout=30_000)
 
 
-def test_the_calendar_leads_to_a_day(window: MainWindow) -> None:
+def test_a_week_leads_to_its_last_day(window: MainWindow) -> None:
     window.go("daybook")
     window.daybook.turn("record")
     record = window.daybook.record
-    record._month_pressed(QDate(2026, 11, 3))
-    assert record._day.day == "2026-11-03"
-    assert record._month.dateTextFormat(QDate(2026, 11, 3)).fontUnderline()
-    record._month_pressed(QDate(2020, 1, 1))
+    record._week_pressed(date(2026, 11, 2))
+    assert "2026-11-02" <= record._day.day <= "2026-11-08"
+    record._week_pressed(date(2020, 1, 6))
     assert "Nothing" in window.strip.message.text()
+
+
+def choose_day(record, day: str) -> None:
+    for row in range(record._days.count()):
+        if record._days.item(row).data(Qt.ItemDataRole.UserRole).day == day:
+            record._days.setCurrentRow(row)
 
 
 def test_a_ladder_of_ones_own_is_made_climbed_and_removed(qtbot: QtBot, window: MainWindow) -> None:
@@ -433,7 +438,8 @@ def test_a_report_is_about_a_day_or_a_span(window: MainWindow, tmp_path: Path) -
     window.go("daybook")
     window.daybook.turn("record")
     record = window.daybook.record
-    record._month_pressed(QDate(2026, 11, 3))
+    choose_day(record, "2026-11-03")
+    assert record._day.day == "2026-11-03"
     sizes = {}
     for n_days in (1, 7, 0):
         record.report(tmp_path / f"{n_days}.pdf", n_days=n_days)

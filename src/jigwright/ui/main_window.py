@@ -190,6 +190,7 @@ class MainWindow(QMainWindow):
         self.daybook.fetched.connect(lambda path: self.files.take([path]))
         self.daybook.play.connect(self._play_planned)
         self.daybook.begun.connect(self._begin_session)
+        self.daybook.shown.connect(self._show_at_desk)
         self.daybook.today.warm_up.connect(self._begin_warm_up)
         self.stand_model.walk.ended.connect(self._session_over)
         self.daybook.place.connect(self._go_planned)
@@ -495,6 +496,10 @@ class MainWindow(QMainWindow):
     def _session_over(self) -> None:
         self.go("daybook")
         self.daybook.turn("today")
+
+    def _show_at_desk(self, take_id: str) -> None:
+        self.model.show_take(take_id)
+        self.go("desk")
 
     def _go_planned(self, what: str) -> None:
         self.go("desk" if what == "desk" else "stand")

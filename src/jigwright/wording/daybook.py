@@ -8,6 +8,7 @@ from datetime import date
 from jigwright.core.jig.makers.repertoire import Level
 from jigwright.core.judge.ladder import READY_MADE, Ladder, Rung, Standing, rung_of
 from jigwright.core.judge.plan import PlanItem
+from jigwright.core.judge.season import SeasonCell
 from jigwright.core.judge.trend import MORE_IS_BETTER, ChangePoint
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.core.music.pitch import Pitch
@@ -16,6 +17,10 @@ from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.choices import choices_said
 from jigwright.wording.makers import maker_name
 from jigwright.wording.notes import finger_name, pitch_name, string_name
+
+
+def _short_months() -> list[str]:
+    return tr("Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec").split()
 
 
 def part_name(part: str) -> str:
@@ -261,6 +266,28 @@ def change_sentence(change: ChangePoint | None, figure: str, day: str, n: int, *
 
 def _short(value: float, figure: str) -> str:
     return f"{value:.1f}" if figure.endswith(("_db", "_s")) else f"{value:.0f}".replace("-", "−")
+
+
+def short_day(day: date) -> str:
+    """A day as short as it goes."""
+    return tr("{day} {month}").format(day=day.day, month=_short_months()[day.month - 1])
+
+
+def season_sentence(title: str, cell: SeasonCell, monday: date) -> str:
+    """A jig in a week."""
+    n = len(cell.take_ids)
+    week = tr("week of {day}").format(day=short_day(monday))
+    if not n:
+        return tr("{title}, {week}: not played.").format(title=title, week=week)
+    takes = trn("{n} take", "{n} takes", n).format(n=n)
+    if cell.n_met:
+        how = tr("{met} of {takes} met it").format(met=cell.n_met, takes=n)
+    elif cell.share is not None:
+        how = tr("{percent} % of the notes inside").format(percent=round(100 * cell.share))
+    else:
+        how = tr("cannot tell how far it was met")
+    kept = tr(", a reference take among them") if cell.kept else ""
+    return f"{title}, {week}: {takes}, {how}{kept}."
 
 
 def day_name(day: str) -> str:

@@ -60,6 +60,8 @@ class DaybookPlace(QWidget):
     -------
     play : Jig
         A jig was chosen to be played at the Stand.
+    shown : str
+        A take is to be shown at the Desk.
     begun : int
         The session is to begin with this item of the plan.
     place : str
@@ -71,6 +73,7 @@ class DaybookPlace(QWidget):
 
     play = pyqtSignal(object)
     begun = pyqtSignal(int)
+    shown = pyqtSignal(str)
     place = pyqtSignal(str)
     message = pyqtSignal(str)
     fetched = pyqtSignal(object)
@@ -92,6 +95,8 @@ class DaybookPlace(QWidget):
         self.pupils_model = pupils
         self.pupils = PupilsPage(pupils, studio, session)
         self.pupils.message.connect(self.message)
+        self.pupils.shown.connect(self.shown)
+        self.record.season.chosen.connect(self.shown)
         self.pupils.look.connect(lambda: self.place.emit("desk"))
         self.pupils.play.connect(self.play)
         self.pupils.fetched.connect(self.fetched)
@@ -206,6 +211,8 @@ class DaybookPlace(QWidget):
         """Change the theme."""
         self._palette = palette
         self.today.set_palette(palette)
+        self.record.season.set_palette(palette)
+        self.pupils.season.set_palette(palette)
         self.refresh()
 
     def turn(self, page: str) -> None:

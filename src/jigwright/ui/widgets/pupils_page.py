@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date
 from functools import partial
 from pathlib import Path
 
@@ -21,6 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.judge.season import SeasonRow
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.services.exchange.workfile import SUFFIX
 from jigwright.services.library import on_the_shelf
@@ -30,6 +32,7 @@ from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.daybook.pupils_model import PupilsModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import clear, label, push_button, rule, word_button
+from jigwright.ui.widgets.season_view import SeasonView
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import due_text, last_played_text, work_progress
 from jigwright.wording.errors import error_sentence
@@ -44,6 +47,8 @@ class PupilsPage(QWidget):
     -------
     look
         The Desk was asked for, with a player's takes.
+    shown : str
+        A take of the chosen player is to be shown at the Desk.
     play : Jig
         Set work is to be played at the Stand.
     message : str
@@ -52,6 +57,7 @@ class PupilsPage(QWidget):
     """
 
     look = pyqtSignal()
+    shown = pyqtSignal(str)
     play = pyqtSignal(object)
     message = pyqtSignal(str)
     fetched = pyqtSignal(object)
@@ -78,6 +84,12 @@ class PupilsPage(QWidget):
         self._works.setColumnStretch(1, 1)
         column.addLayout(self._works)
         column.addLayout(self._make_form())
+        column.addSpacing(16)
+        self._weeks = label("", px=18, old_style=True)
+        column.addWidget(self._weeks)
+        self.season = SeasonView()
+        self.season.chosen.connect(self._look_at_take)
+        column.addWidget(self.season)
         column.addStretch(1)
         column.addWidget(rule())
         column.addLayout(self._make_exchange())
@@ -148,6 +160,7 @@ class PupilsPage(QWidget):
             self.chosen = self._session.now.player
         self._show_players(self.model.rows())
         self._show_works()
+        self._show_season()
         folder = self.model.folder
         try:
             n = len(self.model.new_files())
@@ -214,6 +227,22 @@ class PupilsPage(QWidget):
         for jig in jigs:
             self._jig.addItem(jig.title, jig.id)
         self._jig.setCurrentIndex(max(0, self._jig.findData(kept)))
+
+    def _show_season(self) -> None:
+        """What the chosen one worked on in the last weeks."""
+        rows: tuple[SeasonRow, ...] = ()
+        first = date.min
+        if self.chosen is not None:
+            first, rows = self.model.season_of(self.chosen.id)
+            self._weeks.setText(tr("{name}: the last weeks").format(name=self.chosen.name))
+        self._weeks.setVisible(bool(rows))
+        titles = {j.id: j.title for j in self._studio.jigs()}
+        self.season.show_season(rows, titles, first)
+
+    def _look_at_take(self, take_id: str) -> None:
+        if self.chosen is not None:
+            self._session.set_player(self.chosen)
+            self.shown.emit(take_id)
 
     def _tools(self, work: SetWork, progress: Progress) -> QHBoxLayout:
         tools = QHBoxLayout()

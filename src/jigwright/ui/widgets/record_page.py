@@ -6,10 +6,8 @@ from collections.abc import Callable, Sequence
 from datetime import date, timedelta
 from pathlib import Path
 
-from PyQt6.QtCore import QDate, Qt, pyqtSignal
-from PyQt6.QtGui import QFont, QTextCharFormat
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QCalendarWidget,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
@@ -33,6 +31,7 @@ from jigwright.ui.theme import sans
 from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.widgets.labels import label, push_button
+from jigwright.ui.widgets.season_view import SeasonView
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import day_name, liking_name
 from jigwright.wording.errors import error_sentence
@@ -64,21 +63,20 @@ class RecordPage(QWidget):
             self.message.emit(error_sentence(error))
 
     def _build(self) -> None:
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(14)
+        self.season = SeasonView()
+        self.season.week.connect(self._week_pressed)
+        column.addWidget(self.season)
+        row = QHBoxLayout()
         row.setSpacing(24)
+        column.addLayout(row, 1)
         left = QVBoxLayout()
         self._search = QLineEdit()
         self._search.setPlaceholderText(tr("search in days, jigs and notes"))
         self._search.textChanged.connect(self.refresh)
         left.addWidget(self._search)
-        self._month = QCalendarWidget()
-        self._month.setAccessibleName(tr("Calendar"))
-        self._month.setVerticalHeaderFormat(QCalendarWidget.VerticalHeaderFormat.NoVerticalHeader)
-        self._month.setFirstDayOfWeek(Qt.DayOfWeek.Monday)
-        self._month.setMaximumHeight(230)
-        self._month.clicked.connect(self._month_pressed)
-        left.addWidget(self._month)
         self._days = QListWidget()
         self._days.setFont(sans(14))
         self._days.setAccessibleName(tr("Days"))
@@ -86,6 +84,7 @@ class RecordPage(QWidget):
         left.addWidget(self._days, 1)
         row.addLayout(left, 4)
         right = QVBoxLayout()
+        right.setSpacing(5)
         self._day_title = label("", px=24, old_style=True)
         self._day_about = label("", px=14, second=True)
         self._word, self._liking = QLineEdit(), QComboBox()
@@ -95,13 +94,19 @@ class RecordPage(QWidget):
         self._notes, self._next = QPlainTextEdit(), QPlainTextEdit()
         right.addWidget(self._day_title)
         right.addWidget(self._day_about)
+        line = QHBoxLayout()
         for name, widget in (
-            (tr("A word for the sound"), self._word), (tr("How it was"), self._liking),
-            (tr("Notes"), self._notes), (tr("Next time"), self._next),
+            (tr("A word for the sound"), self._word), (tr("How it was"), self._liking)
         ):  # fmt: skip
-            right.addWidget(label(name, px=13, second=True))
+            line.addWidget(label(name, px=13, second=True, wrap=False))
             widget.setAccessibleName(name)
-            right.addWidget(widget)
+            line.addWidget(widget, 1)
+        right.addLayout(line)
+        for name, text in ((tr("Notes"), self._notes), (tr("Next time"), self._next)):
+            right.addWidget(label(name, px=13, second=True, wrap=False))
+            text.setAccessibleName(name)
+            text.setMinimumHeight(52)
+            right.addWidget(text, 1)
         buttons = QHBoxLayout()
         buttons.addWidget(self._button(tr("Keep"), self.keep_note, first=True))
         buttons.addWidget(self._button(tr("Report as PDF …"), self._choose_report))
@@ -109,12 +114,12 @@ class RecordPage(QWidget):
         buttons.addWidget(self._button(tr("Export everything …"), self._choose_everything))
         buttons.addStretch(1)
         right.addLayout(buttons)
-        right.addStretch(1)
         row.addLayout(right, 7)
 
     def refresh(self) -> None:
         """Show the days anew."""
-        self._mark_month()
+        first, rows = self.model.season()
+        self.season.show_season(rows, self.model.titles(), first)
         wanted = self._search.text().strip().lower()
         chosen = self._day.day if self._day is not None else None
         self._days.blockSignals(True)
@@ -147,29 +152,15 @@ class RecordPage(QWidget):
         else:
             self._day_title.setText(tr("Nothing found"))
 
-    def _mark_month(self) -> None:
-        """Days with takes stand out in the calendar."""
-        self._month.setDateTextFormat(QDate(), QTextCharFormat())
-        plain = QTextCharFormat()
-        plain.setForeground(self.palette().text())
-        for weekday in (Qt.DayOfWeek.Saturday, Qt.DayOfWeek.Sunday):
-            self._month.setWeekdayTextFormat(weekday, plain)
-        for day in self.model.days():
-            marked = QTextCharFormat()
-            marked.setFontWeight(QFont.Weight.Bold if day.n_takes else QFont.Weight.Normal)
-            marked.setFontUnderline(bool(day.n_takes))
-            self._month.setDateTextFormat(QDate.fromString(day.day, "yyyy-MM-dd"), marked)
-
-    def _month_pressed(self, pressed: QDate) -> None:
-        """Go to the pressed day, when there is something about it."""
+    def _week_pressed(self, monday: date) -> None:
+        """Go to the last day of a week about which there is something."""
         for row in range(self._days.count()):
             item = self._days.item(row)
-            if item is not None and item.data(Qt.ItemDataRole.UserRole).day == pressed.toString(
-                "yyyy-MM-dd"
-            ):
+            day = "" if item is None else item.data(Qt.ItemDataRole.UserRole).day
+            if monday.isoformat() <= day < (monday + timedelta(days=7)).isoformat():
                 self._days.setCurrentRow(row)
                 return
-        self.message.emit(tr("Nothing was recorded on that day."))
+        self.message.emit(tr("Nothing was recorded in that week."))
 
     def _calendar(self, rows: Sequence[DayRow]) -> str:
         """Days, and what is set for the player."""

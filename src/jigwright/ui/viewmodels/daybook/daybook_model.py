@@ -13,6 +13,7 @@ from jigwright.core.jig.makers.repertoire import Level
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.ladder import Ladder, PassRule, Standing
 from jigwright.core.judge.plan import PlanItem, School
+from jigwright.core.judge.season import SeasonRow
 from jigwright.core.judge.session_run import Leg, SessionRun, SessionSum, begin, rearranged
 from jigwright.core.judge.summary import TakeSummary
 from jigwright.core.judge.trend import ChangePoint
@@ -42,6 +43,7 @@ from jigwright.services.routines import (
     usual_warm_up,
     with_warm_up,
 )
+from jigwright.services.seasons import season_of
 from jigwright.services.session_runs import keep_run, kept_run, last_sum
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.summaries import Summaries
@@ -113,7 +115,10 @@ class DaybookModel(QObject):
         """Read what is kept; begin to make the summaries that are missing."""
         self.wish = kept_wish(self._studio)
         self.summaries.reread()
-        self._waiting = self.summaries.missing(self.takes())
+        mine = self.takes()
+        own = {t.id for t in mine}
+        others = [t for t in self._studio.takes() if t.is_own and t.id not in own]
+        self._waiting = self.summaries.missing((*mine, *reversed(others)))
         if not self.items:
             self.plan()
         if self._waiting:
@@ -261,6 +266,14 @@ class DaybookModel(QObject):
         titles = {j.id: j.title for j in self._studio.jigs()}
         played = [(t.day, titles.get(t.jig_id or "", "")) for t in self.takes()]
         return theme_week(self.wish.theme, played, today())
+
+    def season(self) -> tuple[date, tuple[SeasonRow, ...]]:
+        """The last weeks: their first Monday, and a row for each jig."""
+        return season_of(self.takes(), self.summary, today())
+
+    def titles(self) -> dict[str, str]:
+        """Titles of all jigs, by id."""
+        return {j.id: j.title for j in self._studio.jigs()}
 
     def note_of_today(self) -> DayNote | None:
         """What the player said of today so far."""

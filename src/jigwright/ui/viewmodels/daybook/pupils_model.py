@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
 from jigwright.core.jig.model import Jig
+from jigwright.core.judge.season import SeasonRow
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.services import moments
 from jigwright.services.exchange.workfile import WorkFile, write_work
@@ -24,6 +25,7 @@ from jigwright.services.pupils import (
     take_work_in,
     work_rows,
 )
+from jigwright.services.seasons import season_of
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.summaries import Summaries
 from jigwright.services.take_reader import TakeReader
@@ -71,6 +73,11 @@ class PupilsModel(QObject):
     def work_of(self, player_id: str, today: date | None = None) -> tuple[WorkRow, ...]:
         """Set work of a player with its progress and the jig's title."""
         return work_rows(self._studio, player_id, self._progress(today or moments.today()))
+
+    def season_of(self, player_id: str) -> tuple[date, tuple[SeasonRow, ...]]:
+        """The last weeks of a player: their first Monday, and a row for each jig."""
+        takes = [t for t in self._studio.takes(player_id=player_id) if t.is_own]
+        return season_of(takes, self._summaries.known, moments.today())
 
     def open_work_of_player(self) -> tuple[WorkRow, ...]:
         """What the present player still has to do."""
