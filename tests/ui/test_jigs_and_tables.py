@@ -550,3 +550,35 @@ def test_proposals_go_out_only_when_asked(jigs, tmp_path: Path) -> None:
     jigs.files.export_to(jig, asked, proposed=True)
     assert "-bow" not in plain.read_text()
     assert "-bow" in asked.read_text()
+
+
+def test_a_form_is_as_high_as_its_rows_or_scrolls(qtbot: QtBot, window: MainWindow) -> None:
+    window.go("jigs")
+    jigs = window.jigs
+    jigs.make("drone_scale")
+    few = jigs.form_area.maximumHeight()
+    jigs.make("scale")
+    qtbot.waitUntil(lambda: jigs.form_area.maximumHeight() > few, timeout=5000)
+    rows = list(jigs.form.fields.values())
+    qtbot.waitUntil(
+        lambda: all(w.height() >= w.minimumSizeHint().height() - 1 for w in rows), timeout=5000
+    )
+    window.resize(900, 600)
+    qtbot.waitUntil(lambda: jigs.form_area.height() < jigs.form.height(), timeout=5000)
+    assert jigs.form_area.height() >= 100
+
+
+def test_a_maker_has_the_choices_of_its_instrument(window: MainWindow) -> None:
+    window.go("jigs")
+    form = window.jigs.form
+    window.jigs.make("hand_pattern")
+    assert form.fields["frame"].count() == 4
+    form.fields["position"].setValue(3)
+    form.set_instrument("cello")
+    assert form.fields["frame"].count() == 3
+    assert form.fields["position"].value() == 3, "what both have stays chosen"
+    assert form.fields["position"].maximum() == 5
+    form.set_instrument("bass")
+    assert "frame" not in form.fields, "there is nothing to choose"
+    window.jigs.make("scale")
+    assert form.fields["octaves"].value() == 1, "as it is usual"

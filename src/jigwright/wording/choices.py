@@ -113,7 +113,7 @@ def field_name(field_id: str) -> str:
         "on_string": tr("On string (1 = lowest)"), "glide": tr("Glide"),
         "lower_string": tr("Lower string (1 = lowest)"), "from_position": tr("From position"),
         "to_position": tr("To position"), "fingers": tr("Fingers"), "hand": tr("Left hand"),
-        "from_degree": tr("From degree"), "figure": tr("Figure"), "which_string": tr("On"),
+        "from_degree": tr("From degree"), "figure": tr("Melodic figure"), "which_string": tr("On"),
         "rhythm": tr("Rhythm"), "bowing": tr("Bowing"), "chord": tr("Chord"),
         "octave_fingers": tr("Octaves with"), "leading": tr("Louder"),
         "balance_notes": tr("Notes"), "notes": tr("Notes"), "dotted_notes": tr("Notes"),

@@ -58,7 +58,7 @@ from jigwright.ui.widgets.below_notes import BelowNotes
 from jigwright.ui.widgets.hear_options import HearOptions
 from jigwright.ui.widgets.labels import label, push_button, word_button
 from jigwright.ui.widgets.library_list import LibraryList
-from jigwright.ui.widgets.maker_form import MakerForm
+from jigwright.ui.widgets.maker_form import FormArea, MakerForm
 from jigwright.ui.widgets.note_editor import NoteEditor
 from jigwright.ui.widgets.other_way import OtherWays
 from jigwright.ui.widgets.score_view import ScoreView
@@ -116,6 +116,7 @@ class JigsPlace(QWidget):
         self.score.message.connect(self.message)
         self.score.chosen.connect(self._span_changed)
         self.form = MakerForm()
+        self.form_area = FormArea(self.form)
         self._form_kind = ""
         self.form.length_of = self._length_of
         self.form.changed.connect(self._form_changed)
@@ -195,7 +196,7 @@ class JigsPlace(QWidget):
         right.addWidget(self._title)
         right.addWidget(self._about)
         right.addLayout(self._make_aims_line())
-        right.addWidget(self.form)
+        right.addWidget(self.form_area, 20)
         right.addWidget(self.editor)
         right.addWidget(self.score, 3)
         right.addWidget(self._error)
@@ -374,6 +375,7 @@ class JigsPlace(QWidget):
         if not line:
             self._keep_written()
         self.form.setVisible(form)
+        self.form_area.setVisible(form)
         self.editor.setVisible(line)
         self._from_line = line
         if not line:

@@ -5,8 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QSizePolicy, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtCore import QEvent, QObject, QSize, Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QScrollArea,
+    QSizePolicy,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from jigwright.core.jig.makers import Maker, Setting, SettingChoice
 from jigwright.core.jig.model import Jig
@@ -20,6 +29,8 @@ from jigwright.wording.notes import letter_name
 
 _TONICS = ("C", "G", "D", "A", "E", "B", "F#", "F", "Bb", "Eb", "Ab", "Db")
 _COLUMNS = 4
+_LEAST_FORM_PX = 104
+_LAID_OUT = QEvent.Type.LayoutRequest
 
 
 class MakerForm(QWidget):
@@ -41,7 +52,6 @@ class MakerForm(QWidget):
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(18)
         self._grid.setVerticalSpacing(4)
-        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(self._grid)
@@ -160,3 +170,39 @@ class MakerForm(QWidget):
             name: widget.currentData() if isinstance(widget, QComboBox) else widget.value()
             for name, widget in self._fields.items()
         }
+
+
+class FormArea(QScrollArea):
+    """The form at its full height where there is room, else scrolled.
+
+    Parameters
+    ----------
+    form : MakerForm
+    """
+
+    def __init__(self, form: MakerForm) -> None:
+        super().__init__()
+        self._form = form
+        self.setWidget(form)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self.setMinimumHeight(_LEAST_FORM_PX)
+        form.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802
+        """The form was laid out anew."""
+        if watched is self._form and event is not None and event.type() == _LAID_OUT:
+            self._fit()
+        return super().eventFilter(watched, event)
+
+    def _fit(self) -> None:
+        wanted = self._form.minimumSizeHint().height() + 2
+        if wanted != self.maximumHeight():
+            self.setMaximumHeight(max(_LEAST_FORM_PX, wanted))
+            self.updateGeometry()
+
+    def sizeHint(self) -> QSize:  # noqa: N802
+        """As high as the form."""
+        return QSize(600, self._form.minimumSizeHint().height() + 2)
