@@ -561,7 +561,7 @@ def test_a_form_is_as_high_as_its_rows_or_scrolls(qtbot: QtBot, window: MainWind
     qtbot.waitUntil(lambda: jigs.form_area.maximumHeight() > few, timeout=5000)
     rows = list(jigs.form.fields.values())
     qtbot.waitUntil(
-        lambda: all(w.height() >= w.minimumSizeHint().height() - 1 for w in rows), timeout=5000
+        lambda: all(w.height() >= w.minimumSizeHint().height() - 4 for w in rows), timeout=5000
     )
     window.resize(900, 600)
     qtbot.waitUntil(lambda: jigs.form_area.height() < jigs.form.height(), timeout=5000)
