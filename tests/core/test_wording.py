@@ -28,6 +28,7 @@ from jigwright.wording.notes import (
     use_note_names,
     use_tonic,
 )
+from jigwright.wording.verdicts import strings_against
 
 _FIELD = re.compile(r"\{\w*\}")
 
@@ -145,3 +146,13 @@ def test_a_sentence_of_a_finding_stands_alone(kind: str, language: str, n: int) 
         assert re.search(r"\bE5?\b", said)  # which note it is
     if n > 1 and kind in ("missed_notes", "slides", "hunting", *BOW[:5]):
         assert "3" in said
+
+
+def test_what_strings_are_held_against_is_said() -> None:
+    def said(text: str) -> str:
+        return strings_against([Pitch.parse(t) for t in text.split()], 442.0)
+
+    assert said("G3 D4 A4 E5") == "held against pure fifths from A 442"
+    assert said("E1 A1 D2 G2") == "held against pure fourths from A 442"
+    assert said("A3 D4 A4 E5") == "held against pure intervals from A 442"
+    assert strings_against([Pitch.parse("G3"), Pitch.parse("D4")], 441.5).endswith("A 441.5")

@@ -46,7 +46,7 @@ class World:
         self.session.load()
         self.session.set_player(self.studio.players()[0])
         self.now_s = 0.0
-        self.playing, self.here = False, True
+        self.playing, self.here, self.agree = False, True, False
         self.asked: list[str] = []
         self.ends = 0
         self.walk = SessionWalk(self.studio, self.session, self, clock=lambda: self.now_s)
@@ -69,6 +69,9 @@ class World:
 
     def is_here(self) -> bool:
         return self.here
+
+    def strings_agree(self) -> bool:
+        return self.agree
 
     def wait(self, seconds: float, step: float = 1.0) -> World:
         """Time goes by in ticks."""
@@ -142,6 +145,25 @@ def test_aims_met_often_enough_lead_on_after_a_breath(begun: World) -> None:
     assert begun.at == 2
     begun.wait(1.0)
     assert begun.at == 3
+
+
+def test_strings_that_agree_are_enough(begun: World) -> None:
+    begun.agree = True
+    begun.wait(1)
+    assert begun.at == 0, "they are asked for in their turn"
+    begun.agree = False
+    begun.walk.go()
+    begun.wait(5)
+    assert not begun.walk.asks
+    begun.agree = True
+    begun.wait(1)
+    assert begun.walk.asks
+    assert begun.walk.line == "The strings agree. Next: Scale. Left stays."
+    begun.walk.back()
+    begun.wait(5)
+    assert not begun.walk.asks, "who stays is not asked at once again"
+    begun.wait(90)
+    assert begun.at == 2
 
 
 def test_left_stays_and_then_goes_back(begun: World) -> None:

@@ -45,10 +45,8 @@ def write_shots(window: MainWindow, folder: Path) -> int:
     if stops:
         window.session.set_jig(stops[0])
         settle(window)
-        window.model.select(1)
-        shot("desk-two-strings")
         window.desk.turn("two_strings")
-        shot("desk-ladders")
+        shot("desk-two-strings")
         window.desk.turn("take")
         window.session.set_jig(scale)
     answering = [j for j in window.studio.jigs() if any(a.kind == "ring" for a in j.aims)]
@@ -120,8 +118,27 @@ def _at_the_stand(window: MainWindow, folder: Path) -> None:
     window.grab().save(str(folder / "stand-slowest.png"))
     stand.stop()
     stand.set_mode("jig")
+    _in_a_session(window, folder)
     settle(window)
     for print_ in window.model.prints:  # the demo studio stays as it was made
         if not print_.take.is_own:
             window.model.show_take(print_.take.id)
             window.model.bin_take()
+
+
+def _in_a_session(window: MainWindow, folder: Path) -> None:
+    """A planned session under way: some takes of its first exercise, the next one named."""
+    model, walk = window.daybook_model, window.stand_model.walk
+    first = next((i for i, item in enumerate(model.items) if item.part == "bow"), None)
+    if first is None:
+        return
+    walk.start(model.items, model.jig_of, first)
+    window.stand_model.stop()
+    jig = window.session.now.jig
+    if jig is not None:
+        for met in (True, False, True, True):
+            walk.heard(jig, met)
+    settle(window)
+    window.grab().save(str(folder / "stand-session.png"))
+    walk.leave()
+    model.start_over()

@@ -50,7 +50,7 @@ def _met_text(leg: Leg) -> str:
     return tr("{met} of {takes} met it").format(met=leg.met, takes=leg.takes)
 
 
-def asked_line(run: SessionRun) -> str:
+def asked_line(run: SessionRun, *, strings_agree: bool = False) -> str:
     """That it is time to go on, and to what."""
     leg, after = run.leg, run.following
     if leg is None:
@@ -59,7 +59,7 @@ def asked_line(run: SessionRun) -> str:
         "met": tr("Met often enough."),
         "played": tr("Played."),
         "time": tr("Its minutes are over."),
-    }.get(leg.over, "")
+    }.get(leg.over, tr("The strings agree.") if strings_agree else "")
     then = (
         tr("Next: {what}.").format(what=item_name(after.item))
         if after is not None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from math import isfinite, log2
 
 from jigwright.core.delay_sweep import LoopDelay
@@ -157,6 +158,18 @@ def strings_word(found: Sequence[StringFound], peg: PegAdvice | None, n_strings:
     if len(found) < n_strings:
         return tr("Good. The next string")
     return tr("The strings are right")
+
+
+def strings_against(strings: Sequence[Pitch], a4_hz: float) -> str:
+    """What the strings are held against."""
+    steps = {b.midi - a.midi for a, b in pairwise(strings)}
+    if steps == {7}:
+        text = tr("held against pure fifths from A {a4}")
+    elif steps == {5}:
+        text = tr("held against pure fourths from A {a4}")
+    else:
+        text = tr("held against pure intervals from A {a4}")
+    return text.format(a4=f"{a4_hz:g}")
 
 
 def strings_line(peg: PegAdvice | None, between: Sequence[NeighboursFound]) -> str:

@@ -56,6 +56,7 @@ from jigwright.wording.verdicts import (
     heavy_sentence,
     input_words,
     pair_figures,
+    strings_against,
     strings_line,
     strings_word,
     verdict_line,
@@ -392,6 +393,10 @@ class StandPlace(QWidget):
             paint_strings(
                 painter, inner, strings, self.stand.check.strings, word, line, self._palette
             )
+            against = strings_against(strings, self._session.now.a4_hz)
+            foot = QRectF(inner.left(), inner.bottom() - 112, inner.width(), 34)
+            self._say(painter, foot, against, px=22, ink="ink2",
+                      align=Qt.AlignmentFlag.AlignHCenter)  # fmt: skip
         elif not self.stand.follows:
             self._paint_free(painter, inner)
         else:

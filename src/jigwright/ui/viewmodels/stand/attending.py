@@ -48,6 +48,11 @@ class StandAttends:
         """Whether the Stand is in sight."""
         return self._stand.at_stand
 
+    def strings_agree(self) -> bool:
+        """Whether every string was heard and none is out."""
+        check = self._stand.check
+        return check.peg is None and len(check.strings) == len(self._session.now.strings)
+
     def _listen(self) -> None:
         if not self._stand.listening and self._stand.can_record:
             self._stand.begin()

@@ -48,6 +48,9 @@ class Attending(Protocol):
     def is_here(self) -> bool:
         """Whether the Stand is in sight."""
 
+    def strings_agree(self) -> bool:
+        """Whether every string was heard and none is out."""
+
 
 class SessionWalk(QObject):
     """Walks through a session.
@@ -109,7 +112,9 @@ class SessionWalk(QObject):
         run = self.run
         if run is None or run.leg is None:
             return ""
-        return asked_line(run) if self.asks else leg_line(run)
+        if not self.asks:
+            return leg_line(run)
+        return asked_line(run, strings_agree=self._strings_done())
 
     # what happens -------------------------------------------------------------------------
 
@@ -196,13 +201,22 @@ class SessionWalk(QObject):
 
     def _ask_when_over(self) -> None:
         leg = self.leg
-        if leg is None or self.asks or not leg.over or self._attending.is_playing():
+        if leg is None or self.asks or self._attending.is_playing():
+            return
+        if not leg.over and not self._strings_done():
             return
         if self.rests:
             self.go()  # nobody is asked whether a break is over
             return
         self._asked_s = self._clock()
         self.changed.emit()
+
+    def _strings_done(self) -> bool:
+        leg = self.leg
+        return (
+            leg is not None and leg.item.part == "strings" and not leg.stays
+            and self._attending.strings_agree()
+        )  # fmt: skip
 
     def _enter(self) -> None:
         """Be ready for the item in hand."""
