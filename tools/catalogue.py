@@ -50,7 +50,11 @@ def main(language: str) -> int:
         write_po(file, catalogue, omit_header=False, sort_output=True, width=100)
     with path.with_suffix(".mo").open("wb") as file:
         write_mo(file, catalogue)
-    missing = [m.id for m in catalogue if m.id and not m.string]
+    # a plural is a tuple, true even of two empty strings
+    missing = [
+        m.id for m in catalogue
+        if m.id and not all(m.string if isinstance(m.string, (tuple, list)) else (m.string,))
+    ]  # fmt: skip
     print(f"{language}: {len(list(catalogue)) - 1} sentences, {len(missing)} without translation")
     for message in missing:
         print("  ", message)

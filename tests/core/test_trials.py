@@ -14,7 +14,7 @@ from jigwright.core.judge.compare import compare_takes
 from jigwright.core.judge.judging import Context
 from jigwright.core.judge.long_bow import FALSE_START_S, LongBow
 from jigwright.core.judge.touch_trial import TouchClock, longest_hold, touch_notes
-from jigwright.core.judge.trials import contact_lanes, echoes
+from jigwright.core.judge.trials import echoes
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.keys import Key
 from jigwright.core.music.references import EQUAL, pure_strings
@@ -25,7 +25,7 @@ from jigwright.core.sound.listen import hear
 from jigwright.core.sound.touch import TouchRing, measure_touch
 from jigwright.core.sound.whistles import find_whistles, without_whistles
 from jigwright.core.values import Unmeasured
-from jigwright.wording.guided import bow_clock, echo_lines, lane_lines, touch_lines, touch_word
+from jigwright.wording.guided import bow_clock, echo_lines, touch_lines, touch_word
 from signals import perform
 
 RATE = 24_000
@@ -101,20 +101,6 @@ def judged(text: str, faults: str, seed: int = 1):
         reference=EQUAL, tolerance_cents=10.0,
     )  # fmt: skip
     return judge_take(measured, jig, context).notes
-
-
-def test_lanes_are_told_by_loudness_and_do_not_follow_gain() -> None:
-    text = "A4:2 A4 r:2 A4:2 A4 r:2 A4:2 A4"
-    softer = "weak notes=0,1 db=6"
-    lanes = contact_lanes(judged(text, softer))
-    quieter = contact_lanes(judged(text, softer + "; gain db=-8"))
-    assert [lane.n for lane in lanes] == [2, 2, 2]
-    assert lanes[0].loudness_db == pytest.approx(-6.0, abs=2.0)
-    assert max(lane.loudness_db for lane in lanes) == 0.0
-    for a, b in zip(lanes, quieter, strict=True):
-        assert a.loudness_db == pytest.approx(b.loudness_db, abs=0.5)
-    assert len(lane_lines(lanes)) == 3
-    assert "not heard" in lane_lines(contact_lanes(()))[0]
 
 
 def test_an_echo_needs_a_string_that_rings_and_is_heard_under_the_next_note() -> None:

@@ -47,6 +47,6 @@ def test_no_setting_keeps_the_window_shut(
     for page in ("ladders", "trends", "record", "pupils", "today"):
         window.daybook.turn(page)
     window.go("stand")
-    for mode in ("strings", "slowest", "echo", "contact", "touch", "lesson", "jig"):
+    for mode in ("strings", "slowest", "echo", "lanes", "two_ways", "touch", "lesson", "jig"):
         window.stand_model.set_mode(mode)
     assert window.model.take is not None

@@ -38,7 +38,9 @@ def hold(window: MainWindow, key: Qt.Key, times: int) -> None:
         QApplication.sendEvent(sheet, event)
 
 
-@pytest.mark.parametrize("mode", ["slowest", "contact", "echo", "touch", "strings", "lesson"])
+@pytest.mark.parametrize(
+    "mode", ["slowest", "lanes", "bowing", "echo", "touch", "strings", "lesson"]
+)
 def test_escape_leaves_every_mode(qtbot: QtBot, window: MainWindow, stand, mode: str) -> None:
     stand.set_mode(mode)
     assert stand.mode == mode

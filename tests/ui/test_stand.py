@@ -260,23 +260,6 @@ def test_the_slowest_bow_has_a_clock_and_says_where_it_wavered(
     assert len(window.studio.takes()) == n
 
 
-def test_three_lanes_are_compared_after_the_player_has_chosen(qtbot: QtBot, window, stand) -> None:
-    window.go("stand")
-    before = window.session.now.jig
-    stand.set_mode("contact")
-    stand.toggle()
-    qtbot.waitUntil(lambda: stand.guided.lanes != (), timeout=2 * _WAIT)
-    assert [lane.n for lane in stand.guided.lanes] == [2, 2, 2]
-    assert stand.guided.asking
-    assert stand.guided.lines() == []
-    qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Right)
-    assert stand.guided.liked == 2
-    assert len(stand.guided.lines()) == 3
-    stand.stop()
-    stand.set_mode("jig")
-    assert window.session.now.jig.id == before.id
-
-
 def test_the_echo_test_says_which_notes_rang(qtbot: QtBot, window, stand) -> None:
     stand.set_mode("echo")
     stand.toggle()

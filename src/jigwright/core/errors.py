@@ -37,6 +37,25 @@ class JigError(JigwrightError, ValueError):
     kind = "jig"
 
 
+class WaysError(JigError):
+    """A jig cannot be played in two ways that could be compared.
+
+    Parameters
+    ----------
+    why : str
+        ``length``, ``fingering``, ``lowest``, ``high``.
+    """
+
+    kind = "ways"
+
+    def __init__(self, why: str) -> None:
+        super().__init__(f"no two ways of it can be compared: {why}")
+        self.why = why
+
+    def __reduce__(self) -> tuple[type[WaysError], tuple[str]]:
+        return type(self), (self.why,)
+
+
 class FaultError(JigwrightError, ValueError):
     """A fault description for the simulated player cannot be used."""
 

@@ -2,9 +2,17 @@
 
 from __future__ import annotations
 
-from jigwright.core.errors import AudioError, FileKindError, JigwrightError, ScoreError, StoreError
+from jigwright.core.errors import (
+    AudioError,
+    FileKindError,
+    JigwrightError,
+    ScoreError,
+    StoreError,
+    WaysError,
+)
 from jigwright.wording.catalogue import tr
 from jigwright.wording.scores import score_error
+from jigwright.wording.ways import ways_error
 
 
 def error_sentence(error: Exception) -> str:
@@ -15,6 +23,8 @@ def error_sentence(error: Exception) -> str:
         return _store(error)
     if isinstance(error, ScoreError):
         return score_error(error)
+    if isinstance(error, WaysError):
+        return ways_error(error.why)
     if isinstance(error, FileKindError):
         kinds = {
             "folder": tr("{name} is a folder; a file is meant."),

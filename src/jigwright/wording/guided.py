@@ -7,17 +7,12 @@ from math import ceil
 
 from jigwright.core.judge.long_bow import LongBow, LongStroke
 from jigwright.core.judge.touch_trial import TouchClock
-from jigwright.core.judge.trials import Echo, Lane
+from jigwright.core.judge.trials import Echo
 from jigwright.core.sound.touch import N_STRETCHES, TouchRing
 from jigwright.core.values import Unmeasured
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.findings import reason_text
 from jigwright.wording.notes import pitch_name
-
-
-def lane_name(lane: int) -> str:
-    """Name of a lane of contact."""
-    return (tr("near the fingerboard"), tr("in the middle"), tr("near the bridge"))[lane]
 
 
 def bow_clock(bow: LongBow) -> tuple[str, str]:
@@ -51,36 +46,6 @@ def stroke_line(stroke: LongStroke, best: str) -> str:
             n=len(stroke.wavers_s), at=f"{stroke.wavers_s[0]:.1f}", clear=f"{stroke.clear_s:.1f}"
         )
     return f"{said} {best}".strip()
-
-
-def lane_lines(lanes: Sequence[Lane]) -> list[str]:
-    """The lanes side by side."""
-    lines = []
-    for k, lane in enumerate(lanes):
-        name = lane_name(k).capitalize()
-        lines.append(
-            f"{name}: {_lane_figures(lane)}"
-            if lane.n
-            else tr("{lane}: not heard").format(lane=name)
-        )
-    return lines
-
-
-def _lane_figures(lane: Lane) -> str:
-    parts = []
-    if lane.loudness_db is not None:
-        parts.append(
-            tr("the loudest")
-            if lane.loudness_db > -0.5
-            else tr("{db} dB softer").format(db=round(-lane.loudness_db))
-        )
-    if lane.brightness_ratio is not None:
-        parts.append(tr("brightness {r} × the note").format(r=f"{lane.brightness_ratio:.1f}"))
-    if lane.noise_db is not None:
-        parts.append(tr("{db} dB above its noise").format(db=round(lane.noise_db)))
-    if lane.range_db is not None:
-        parts.append(tr("moves by {db} dB").format(db=f"{lane.range_db:.1f}"))
-    return ", ".join(parts) if parts else tr("cannot tell")
 
 
 def touch_word(clock: TouchClock, string: str, note: str | None) -> tuple[str, str]:

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidge
 
 from jigwright.core.jig.aims import aims_of
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.ways import WAYS_KINDS
 from jigwright.core.judge.judging import Context, JudgedNote
 from jigwright.core.judge.session_run import SessionRun
 from jigwright.core.judge.verdict import Verdict
@@ -62,6 +63,7 @@ from jigwright.wording.verdicts import (
     verdict_line,
     verdict_word,
 )
+from jigwright.wording.ways import ways_title
 
 _SCALE = 88
 _SESSION_PX, _SAID_PX = 58, 34
@@ -258,7 +260,7 @@ class StandPlace(QWidget):
         for mode, text in (
             ("slowest", tr("The slowest bow")), ("echo", tr("Echo test: what rings")),
             ("touch", tr("Touch test: what rings along")),
-            ("contact", tr("Three lanes of contact")),
+            *((kind, ways_title(kind)) for kind in WAYS_KINDS),
             ("lesson", tr("Lesson: everything is recorded")), ("jig", tr("Back to the jig")),
         ):  # fmt: skip
             action = menu.addAction(text)

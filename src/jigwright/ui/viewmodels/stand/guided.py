@@ -1,6 +1,7 @@
-"""Guided trials at the Stand: the slowest bow, the echo test, the lanes of contact.
+"""Guided trials at the Stand: the slowest bow and the echo test.
 
-The touch test is in :mod:`jigwright.ui.viewmodels.stand.touch_trial`.
+The touch test is in :mod:`jigwright.ui.viewmodels.stand.touch_trial`, ways of doing the same in
+:mod:`jigwright.ui.viewmodels.stand.ways_trial`.
 """
 
 from __future__ import annotations
@@ -15,9 +16,10 @@ from jigwright.core.jig.exchange import jig_to_json
 from jigwright.core.jig.fingering import placings
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.ways import WAYS_KINDS, WaysKind
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.long_bow import LongBow
-from jigwright.core.judge.trials import LANES, STROKES, Echo, Lane, contact_lanes, echoes
+from jigwright.core.judge.trials import Echo, echoes
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.heard import Now
@@ -27,11 +29,11 @@ from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.wording.catalogue import tr
-from jigwright.wording.guided import bow_clock, echo_lines, lane_lines, lane_name
-from jigwright.wording.notes import pitch_name, string_name
+from jigwright.wording.guided import bow_clock, echo_lines
+from jigwright.wording.notes import pitch_name
 
-GuidedKind = Literal["slowest", "echo", "touch", "contact"]
-GUIDED: tuple[GuidedKind, ...] = ("slowest", "echo", "touch", "contact")
+GuidedKind = Literal["slowest", "echo", "touch"] | WaysKind
+GUIDED: tuple[GuidedKind, ...] = ("slowest", "echo", "touch", *WAYS_KINDS)
 
 
 class Guided:
@@ -48,9 +50,7 @@ class Guided:
         self.kind, self._studio, self._session = kind, studio, session
         self._instrument, self._strings = session.now.kind, session.now.strings
         self.bow = LongBow()
-        self.lanes: tuple[Lane, ...] = ()
         self.echoes: tuple[Echo, ...] = ()
-        self.liked: int | None = None
         self.say: Callable[[], object] = lambda: None  # called when something new can be said
         self._before = session.now.jig
         self.jig = self._make_jig()
@@ -62,16 +62,13 @@ class Guided:
 
     @property
     def asking(self) -> bool:
-        """Whether the player is asked which lane he likes."""
-        return bool(self.lanes) and self.liked is None
+        """Whether the player is asked which way he likes."""
+        return False
 
     def simulated(self) -> tuple[Jig, tuple[str, ...]]:
         """What the simulated player plays."""
         if self.jig is not None:
-            faults = {
-                "echo": "sympathy coupling_db=-24; lift share=0.5; room rt60_s=0.2 wet_db=-22",
-                "contact": "weak notes=0,1 db=4; tremor notes=4,5 depth_db=3",
-            }[self.kind]
+            faults = "sympathy coupling_db=-24; lift share=0.5; room rt60_s=0.2 wet_db=-22"
             return self.jig, (faults,)
         setting = Setting(
             instrument_id=self._instrument, values={"seconds": 6, "string": "highest"}
@@ -115,19 +112,11 @@ class Guided:
 
     def taken(self, take: TakeRecord, notes: Sequence[JudgedNote]) -> None:  # noqa: ARG002
         """A take of the trial was measured."""
-        if self.kind == "contact":
-            self.lanes, self.liked = contact_lanes(notes), None
-        elif self.kind == "echo":
+        if self.kind == "echo":
             self.echoes = echoes(notes)
 
-    def like(self, lane: int) -> None:
-        """The player's choice; it is kept with the string and the day."""
-        if not self.asking or not 0 <= lane < LANES:
-            return
-        self.liked = lane
-        owned = self._session.now.instrument
-        if owned is not None and not self._studio.read_only:
-            self._studio.set_contact(owned.id, str(self._string()), lane, today().isoformat())
+    def like(self, place: int) -> None:
+        """What the player liked, by the place of the pedal."""
 
     # words --------------------------------------------------------------------------------
 
@@ -143,60 +132,25 @@ class Guided:
             return bow_clock(self.bow)
         if playing:
             return self._prompt(i_event)
-        if self.asking:
-            return tr("Which did you like?"), tr(
-                "← first lane, ↓ middle, → last. Then the figures."
-            )
-        if self.lanes:
-            assert self.liked is not None
-            return lane_name(self.liked).capitalize(), tr("Kept as your choice on this string.")
         if self.echoes:
             rang = sum(e.n_rang > 0 for e in self.echoes)
             word = tr("{n} of {of} notes rang").format(n=rang, of=len(self.echoes))
             return word, tr("The touch test hears it while the note is held.")
-        if self.kind == "echo":
-            return tr("Echo test"), tr("Short note, stop its string dead, listen. Twice each.")
-        return tr("Three lanes"), tr(
-            "Two slow bows near the fingerboard, in the middle, by the bridge."
-        )
+        return tr("Echo test"), tr("Short note, stop its string dead, listen. Twice each.")
 
     def lines(self) -> list[str]:
         """Figures, once they may be seen."""
-        if self.lanes and self.liked is not None:
-            return lane_lines(self.lanes)
         return echo_lines(self.echoes)
 
     def _prompt(self, i_event: int | None) -> tuple[str, str]:
         assert self.jig is not None
         at = min(0 if i_event is None else i_event + 1, len(self.jig.events) - 1)
-        if self.kind == "contact":
-            bow = tr("bow {n} of {of}").format(n=at % STROKES + 1, of=STROKES)
-            return lane_name(min(at // STROKES, LANES - 1)).capitalize(), bow
         return pitch_name(self.jig.events[at].heads[0].pitch), tr("Short, stop the string, listen.")
 
     # jigs ---------------------------------------------------------------------------------
 
     def _make_jig(self) -> Jig | None:
-        if self.kind == "contact":
-            return self._contact_jig()
         return self._echo_jig() if self.kind == "echo" else None
-
-    def _string(self) -> Pitch:
-        return self._strings[len(self._strings) // 2]
-
-    def _contact_jig(self) -> Jig:
-        string = self._string()
-        d = Draft(f"guided-contact-{self._instrument}-{string.midi}")
-        for lane in range(LANES):
-            for _ in range(STROKES):
-                d.note(string, 4, strings=(self._strings.index(string),), fingers=(0,))
-            if lane + 1 < LANES:
-                d.rest(4)
-        title = tr("Three lanes on the {string}").format(string=string_name(string))
-        made = d.finish(
-            title=title, instrument_id=self._instrument, key=Key(string.pitch_class), tempo_bpm=80.0
-        )
-        return named_by_content(made)
 
     def _echo_jig(self) -> Jig:
         d = Draft(f"guided-echo-{self._instrument}-{self._strings[0].midi}")

@@ -51,12 +51,13 @@ from jigwright.ui.viewmodels.stand.string_check import StringCheck
 from jigwright.ui.viewmodels.stand.take_keeper import TakeKeeper
 from jigwright.ui.viewmodels.stand.touch_trial import TouchTrial
 from jigwright.ui.viewmodels.stand.turns import Turns
+from jigwright.ui.viewmodels.stand.ways_trial import WaysTrial
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.makers import kind_name
 from jigwright.wording.verdicts import ear_sentence, trouble_sentence
 
-Mode = Literal["jig", "strings", "slowest", "echo", "touch", "contact", "lesson"]
+Mode = Literal["jig", "strings", "lesson"] | GuidedKind
 _POLL_MS = 20
 _SPARE_MS = 400
 _GOAL = 5
@@ -311,11 +312,14 @@ class StandModel(QObject):
 
     def _guide(self, mode: GuidedKind) -> None:
         try:
-            guided = (
-                TouchTrial(self._studio, self._session, self._reader, self._jobs)
-                if mode == "touch"
-                else Guided(mode, self._studio, self._session)
-            )
+            guided: Guided
+            match mode:
+                case "touch":
+                    guided = TouchTrial(self._studio, self._session, self._reader, self._jobs)
+                case "slowest" | "echo":
+                    guided = Guided(mode, self._studio, self._session)
+                case _:
+                    guided = WaysTrial(mode, self._studio, self._session)
             guided.say = self.changed.emit
             guided.enter()
         except JigwrightError as error:
@@ -462,10 +466,10 @@ class StandModel(QObject):
         self.told.verdict = None
         self.changed.emit()
 
-    def like(self, lane: int) -> None:
-        """The lane of contact the player liked."""
+    def like(self, place: int) -> None:
+        """The way the player liked, by the place of the pedal."""
         if self.guided is not None:
-            self.guided.like(lane)
+            self.guided.like(place)
             self.changed.emit()
 
     def tell_direction(self) -> None:

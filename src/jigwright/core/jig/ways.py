@@ -1,0 +1,182 @@
+"""Two or three ways of doing the same, one after the other, as one exercise (B9, B13, T5).
+
+Each way is the same notes; between two ways there is a bar to change over. Which notes belong to
+which way is told by spans of events, so that what was heard can be laid side by side.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Literal
+
+from jigwright.core.errors import JigError, WaysError
+from jigwright.core.jig.draft import Draft
+from jigwright.core.jig.fingering import TASTES, propose_fingering
+from jigwright.core.jig.model import Event, Jig
+from jigwright.core.music.keys import Key
+from jigwright.core.music.pitch import Pitch
+
+WaysKind = Literal["lanes", "two_ways", "fingering", "bowing", "string"]
+WAYS_KINDS: tuple[WaysKind, ...] = ("lanes", "two_ways", "fingering", "bowing", "string")
+WAYS: dict[WaysKind, tuple[str, ...]] = {
+    "lanes": ("fingerboard", "middle", "bridge"), "two_ways": ("one", "other"),
+    "fingering": ("as_it_is", "otherwise"), "bowing": ("as_it_is", "otherwise"),
+    "string": ("as_it_is", "lower"),
+}  # fmt: skip
+OF_A_JIG: frozenset[WaysKind] = frozenset({"fingering", "bowing", "string"})
+"""Kinds that compare ways of playing the jig in hand; the others are of open strings."""
+MOST_NOTES = 32
+STROKES = 2
+_STROKE_BEATS = _CHANGE_OVER_BEATS = 4
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ways:
+    """A comparison.
+
+    Parameters
+    ----------
+    kind : WaysKind
+    jig : Jig
+    names : tuple of str
+        Of the ways, in their order.
+    spans : tuple of (int, int)
+        First event of each way, and the one after its last.
+    """
+
+    kind: WaysKind
+    jig: Jig
+    names: tuple[str, ...]
+    spans: tuple[tuple[int, int], ...]
+
+    def way_of(self, i_event: int) -> int:
+        """Which way an event belongs to."""
+        return next((k for k, (a, b) in enumerate(self.spans) if a <= i_event < b), 0)
+
+
+def open_ways(
+    kind: WaysKind, instrument_id: str, strings: Sequence[Pitch], string: int, *,
+    jig_id: str, title: str,
+) -> Ways:  # fmt: skip
+    """Ways of bowing an open string: three lanes of contact, or one way and another.
+
+    Parameters
+    ----------
+    kind : WaysKind
+    instrument_id : str
+    strings : sequence of Pitch
+    string : int
+        Index of the one that is bowed, the same strokes in each way.
+    jig_id, title : str
+
+    Raises
+    ------
+    JigError
+        If the kind is of a jig.
+    """
+    if kind in OF_A_JIG:
+        raise JigError(f"{kind} compares ways of a jig")
+    d = Draft(jig_id)
+    spans = []
+    for k in range(len(WAYS[kind])):
+        if k:
+            d.rest(_CHANGE_OVER_BEATS)
+            d.next_bow("down")
+        first = len(d.events)
+        for _ in range(STROKES):
+            d.note(strings[string], _STROKE_BEATS, strings=(string,), fingers=(0,))
+        spans.append((first, len(d.events)))
+    made = d.finish(
+        title=title, instrument_id=instrument_id, key=Key(strings[string].pitch_class),
+        tempo_bpm=80.0,
+    )  # fmt: skip
+    return Ways(kind=kind, jig=made, names=WAYS[kind], spans=tuple(spans))
+
+
+def ways_of_jig(
+    kind: WaysKind, jig: Jig, strings: Sequence[Pitch], *, jig_id: str, title: str
+) -> Ways:
+    """The jig in hand as it is and otherwise: another fingering, bowing or string.
+
+    Raises
+    ------
+    WaysError
+        If it is too long to be compared, or cannot be played otherwise.
+    JigError
+        If the kind is not of a jig.
+    """
+    if kind not in OF_A_JIG:
+        raise JigError(f"{kind} is no way of playing a jig")
+    if not 0 < len(jig.events) <= MOST_NOTES:
+        raise WaysError("length")
+    first = propose_fingering(jig, strings)
+    other = {
+        "fingering": _otherwise_fingered, "bowing": _otherwise_bowed, "string": _lower
+    }[kind](first, strings)  # fmt: skip
+    return Ways(
+        kind=kind, names=WAYS[kind], jig=_one_after_the_other(first, other, jig_id, title),
+        spans=((0, len(first.events)), (len(first.events), 2 * len(first.events))),
+    )  # fmt: skip
+
+
+def _places(jig: Jig) -> list[tuple[int | None, int | None]]:
+    return [(h.string, h.finger) for e in jig.events for h in e.heads]
+
+
+def _otherwise_fingered(jig: Jig, strings: Sequence[Pitch]) -> Jig:
+    for taste in TASTES[1:]:
+        made = propose_fingering(jig, strings, keep_given=False, taste=taste)
+        if _places(made) != _places(jig):
+            return made
+    raise WaysError("fingering")
+
+
+def _otherwise_bowed(jig: Jig, strings: Sequence[Pitch]) -> Jig:  # noqa: ARG001
+    """Slurred in twos where it was apart, apart where it was slurred."""
+    slurred = any(e.bow is None for e in jig.events)
+    way, events = "down", []
+    for i, event in enumerate(jig.events):
+        new = slurred or i % 2 == 0
+        events.append(replace(event, bow=way if new else None, proposed_bow=True))  # type: ignore[arg-type]
+        if new:
+            way = "up" if way == "down" else "down"
+    return replace(jig, events=tuple(events))
+
+
+def _lower(jig: Jig, strings: Sequence[Pitch]) -> Jig:
+    """Every note on the string below the one it is on."""
+    events = []
+    for event in jig.events:
+        heads = []
+        for head in event.heads:
+            if not head.string:
+                raise WaysError("lowest" if head.string == 0 else "high")
+            heads.append(replace(head, string=head.string - 1, finger=None))
+        events.append(replace(event, heads=tuple(heads)))
+    made = propose_fingering(replace(jig, events=tuple(events)), strings)
+    if any(finger is None for _, finger in _places(made)):
+        raise WaysError("high")
+    return made
+
+
+def _one_after_the_other(a: Jig, b: Jig, jig_id: str, title: str) -> Jig:
+    bar = Fraction(a.beats_per_bar * 4, a.beat_unit)
+    ends = max(e.end_beats for e in a.events)
+    shift = (-(-ends // bar) + 1) * bar  # its bar is full, and one to change over
+    events = [*a.events, *(replace(e, onset_beats=e.onset_beats + shift) for e in b.events)]
+    return replace(
+        a, id=jig_id, revision=1, title=title, events=tuple(_renamed(jig_id, events)), signs=(),
+        changes=(), pickup_beats=Fraction(0), aims=(), derived_from=(a.id, a.revision),
+    )  # fmt: skip
+
+
+def _renamed(jig_id: str, events: Sequence[Event]) -> list[Event]:
+    return [
+        replace(
+            e, id=f"{jig_id}.e{i}",
+            heads=tuple(replace(h, id=f"{jig_id}.n{i}.{k}") for k, h in enumerate(e.heads)),
+        )
+        for i, e in enumerate(events)
+    ]  # fmt: skip

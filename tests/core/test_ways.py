@@ -1,0 +1,239 @@
+"""Ways of doing the same: laws of the exercises, figures side by side, words."""
+
+from __future__ import annotations
+
+import pickle
+
+import pytest
+
+from aim_builders import all_in, jig_of, level, note
+from jigwright.core.errors import JigError, WaysError
+from jigwright.core.gauge.values import Start, Tone
+from jigwright.core.jig.fingering import propose_fingering
+from jigwright.core.jig.model import Jig
+from jigwright.core.jig.ways import (
+    MOST_NOTES,
+    OF_A_JIG,
+    STROKES,
+    WAYS,
+    WAYS_KINDS,
+    Ways,
+    open_ways,
+    ways_of_jig,
+)
+from jigwright.core.judge.ways_heard import ways_heard
+from jigwright.core.music.instruments import INSTRUMENTS, instrument
+from jigwright.wording.errors import error_sentence
+from jigwright.wording.ways import (
+    way_lines,
+    way_name,
+    ways_choice,
+    ways_question,
+    ways_title,
+    ways_to_do,
+)
+
+TUNE = "D4 F#4 A4 B4 C#5 D5"
+OPEN = [k for k in WAYS_KINDS if k not in OF_A_JIG]
+
+
+def ways(kind: str, line: str = TUNE, instrument_id: str = "violin") -> Ways:
+    jig = jig_of(line, instrument_id=instrument_id)
+    return ways_of_jig(
+        kind,
+        jig,
+        instrument(instrument_id).strings,
+        jig_id="w",
+        title="w",  # type: ignore[arg-type]
+    )
+
+
+def pitches(w: Ways, way: int) -> list[str]:
+    a, b = w.spans[way]
+    return [str(h.pitch) for e in w.jig.events[a:b] for h in e.heads]
+
+
+def places(jig: Jig, span: tuple[int, int]) -> list[tuple[int | None, int | None]]:
+    return [(h.string, h.finger) for e in jig.events[slice(*span)] for h in e.heads]
+
+
+@pytest.mark.parametrize("instrument_id", INSTRUMENTS)
+@pytest.mark.parametrize("kind", OPEN)
+def test_open_ways_are_the_same_strokes_with_time_to_change_over(kind, instrument_id) -> None:
+    strings = instrument(instrument_id).strings
+    made = open_ways(kind, instrument_id, strings, 0, jig_id="w", title="w")
+    assert len(made.spans) == len(made.names) == len(WAYS[kind])
+    for a, b in made.spans:
+        of_way = made.jig.events[a:b]
+        assert len(of_way) == STROKES
+        assert [e.bow for e in of_way] == ["down", "up"]
+        assert {e.length_beats for e in of_way} == {4}
+        assert {h.pitch for e in of_way for h in e.heads} == {strings[0]}
+    for (_, end), (start, _) in zip(made.spans, made.spans[1:], strict=False):
+        before, after = made.jig.events[end - 1], made.jig.events[start]
+        assert after.onset_beats - before.end_beats == 4
+    assert [made.way_of(i) for i in range(len(made.jig.events))] == sorted(
+        list(range(len(made.spans))) * STROKES
+    )
+
+
+@pytest.mark.parametrize("kind", sorted(OF_A_JIG))
+def test_both_ways_have_the_same_notes_in_the_same_rhythm(kind) -> None:
+    made = ways(kind, "D4:1/2 F#4:1/2 A4 B4:2 C#5 D5")
+    (a0, b0), (a1, b1) = made.spans
+    one, other = made.jig.events[a0:b0], made.jig.events[a1:b1]
+    assert pitches(made, 0) == pitches(made, 1) == ["D4", "F#4", "A4", "B4", "C#5", "D5"]
+    shift = other[0].onset_beats - one[0].onset_beats
+    assert all(y.onset_beats - x.onset_beats == shift for x, y in zip(one, other, strict=True))
+    assert shift % 4 == 0  # whole bars
+    assert shift - max(e.end_beats for e in one) >= 4  # one to change over
+    assert len({e.id for e in made.jig.events}) == len(made.jig.events)
+    assert len({h.id for e in made.jig.events for h in e.heads}) == 12
+    assert made.jig.aims == ()
+    assert made.jig.derived_from == ("j", 1)
+
+
+def test_only_what_is_compared_differs() -> None:
+    fingering, bowing, string = ways("fingering"), ways("bowing"), ways("string")
+    for made in (fingering, bowing, string):
+        strings = instrument("violin").strings
+        usual = propose_fingering(jig_of(TUNE), strings)
+        assert places(made.jig, made.spans[0]) == places(usual, (0, 6))
+    assert places(fingering.jig, (0, 6)) != places(fingering.jig, (6, 12))
+    assert places(bowing.jig, (0, 6)) == places(bowing.jig, (6, 12))
+    below = places(string.jig, (6, 12))
+    assert [s for s, _ in below] == [s - 1 for s, _ in places(string.jig, (0, 6))]
+    assert all(finger is not None for _, finger in below)
+
+
+@pytest.mark.parametrize(
+    ("line", "bows"),
+    [
+        ("D4 F#4 A4 B4", ["down", None, "up", None]),
+        ("D4 F#4 A4", ["down", None, "up"]),
+        ("(D4 F#4) A4 B4", ["down", "up", "down", "up"]),
+    ],
+)
+def test_what_was_apart_is_slurred_and_what_was_slurred_is_apart(line, bows) -> None:
+    made = ways("bowing", line)
+    assert [e.bow for e in made.jig.events[made.spans[1][0] :]] == bows
+
+
+@pytest.mark.parametrize(
+    ("kind", "line", "why"),
+    [
+        ("string", "G3 A4", "lowest"), ("string", "A4 G7", "high"),
+        ("bowing", " ".join(["D4"] * (MOST_NOTES + 1)), "length"),
+        ("fingering", "G3 G3", "fingering"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_compared_is_refused_with_its_reason(kind, line, why) -> None:
+    with pytest.raises(WaysError) as caught:
+        ways(kind, line)
+    assert caught.value.why == why
+    again = pickle.loads(pickle.dumps(caught.value))
+    assert again.why == why
+    assert error_sentence(again)[0].isupper()
+    assert why != "length" or str(MOST_NOTES) in error_sentence(again)
+
+
+def test_the_longest_that_can_be_compared_is_compared() -> None:
+    assert len(ways("bowing", " ".join(["D4"] * MOST_NOTES)).jig.events) == 2 * MOST_NOTES
+
+
+def test_a_kind_is_made_of_what_it_compares() -> None:
+    strings = instrument("violin").strings
+    with pytest.raises(JigError):
+        open_ways("bowing", "violin", strings, 0, jig_id="w", title="w")
+    with pytest.raises(JigError):
+        ways_of_jig("lanes", jig_of(TUNE), strings, jig_id="w", title="w")
+
+
+# what was heard ---------------------------------------------------------------------------
+
+
+def tone(db: float, bright: float = 3.0, hnr: float = 20.0) -> Tone:
+    return Tone(
+        brightness_ratio=bright, hnr_db=hnr, scratch_ratio=0.0, loudness_db=db,
+        brightness_hz=440.0 * bright, brightness_slope=0.0,
+    )  # fmt: skip
+
+
+def start(attack_s: float) -> Start:
+    return Start(attack_s=attack_s, noise_before_s=0.01, accent_db=0.0)
+
+
+def test_figures_are_medians_of_each_way_and_loudness_is_against_the_loudest() -> None:
+    made = open_ways("two_ways", "violin", instrument("violin").strings, 0, jig_id="w", title="w")
+    rows = [
+        note(made.jig, 0, finger=0, tone=tone(-20), level=level(range_db=1.0), start=start(0.1)),
+        note(
+            made.jig, 1, finger=0, tone=tone(-22, 4.0, 24.0), level=level(range_db=3.0),
+            start=start(0.3),
+        ),
+        note(made.jig, 2, finger=0, tone=tone(-14)), note(made.jig, 3, finger=0),
+    ]  # fmt: skip
+    one, other = ways_heard(rows, made)
+    assert (one.n, other.n, one.n_missed) == (2, 2, 0)
+    assert one.loudness_db == pytest.approx(-7.0)
+    assert other.loudness_db == 0.0
+    assert (one.brightness_ratio, one.noise_db) == (3.5, 22.0)
+    assert one.range_db == pytest.approx(2.0)
+    assert one.attack_s == pytest.approx(0.2)
+    assert other.attack_s is other.range_db is None
+    assert one.off_cents is None  # open strings are nobody's fault here
+    lines = way_lines(made, (one, other))
+    assert lines[0] == (
+        "One way: 7 dB softer, brightness 3.5 × the note, 22 dB above its noise, moves by 2.0 dB, "
+        "speaks in 200 ms"
+    )
+    assert lines[1].startswith("The other way: the loudest, ")
+
+
+def test_stopped_notes_tell_how_far_off_they_were_and_missed_ones_are_counted() -> None:
+    made = ways("string", "A4 B4 C#5")
+    rows = all_in(made.jig, {0: {"cents": -4.0}, 1: {"cents": 6.0}, 2: {"cents": 5.0},
+                             3: {"cents": None}, 4: {"cents": None}})  # fmt: skip
+    one, other = ways_heard(rows, made)
+    assert (one.n, one.n_missed, one.off_cents) == (3, 0, 5.0)
+    assert (other.n, other.n_missed) == (1, 2)
+    lines = way_lines(made, (one, other))
+    assert lines[0] == "On its own strings: 5 cents off"
+    assert lines[1] == "Each on the string below: 2 notes not heard, 0 cents off"
+
+
+def test_an_open_string_is_not_off() -> None:
+    made = ways("string", "A4 B4")
+    rows = all_in(made.jig, {0: {"cents": 20.0, "finger": 0}, 1: {"cents": 2.0}})
+    assert ways_heard(rows, made)[0].off_cents == 2.0
+
+
+def test_notes_that_belong_nowhere_and_ways_nobody_played_say_nothing() -> None:
+    made = open_ways("lanes", "violin", instrument("violin").strings, 2, jig_id="w", title="w")
+    found = ways_heard((), made)
+    assert [w.n for w in found] == [0, 0, 0]
+    assert way_lines(made, found) == [
+        "Near the fingerboard: not heard", "In the middle: not heard", "Near the bridge: not heard"
+    ]  # fmt: skip
+    silent = ways_heard([note(made.jig, 0)], made)
+    assert way_lines(made, silent)[0] == "Near the fingerboard: cannot tell"
+
+
+@pytest.mark.parametrize(("db", "said"), [(-0.4, "the loudest"), (-0.6, "1 dB softer")])
+def test_within_half_a_decibel_it_is_as_loud(db, said) -> None:
+    made = open_ways("two_ways", "violin", instrument("violin").strings, 0, jig_id="w", title="w")
+    found = ways_heard(
+        [note(made.jig, 0, tone=tone(-20 + db)), note(made.jig, 2, tone=tone(-20))], made
+    )
+    assert said in way_lines(made, found)[0]
+
+
+@pytest.mark.parametrize("kind", WAYS_KINDS)
+def test_every_comparison_has_its_own_words(kind) -> None:
+    assert ways_to_do(kind).endswith(".")
+    names = [way_name(kind, k) for k in range(len(WAYS[kind]))]
+    assert len(set(names)) == len(names)
+    assert len({ways_title(k) for k in WAYS_KINDS}) == len(WAYS_KINDS)
+    assert ("middle" in ways_question(kind)[1]) == (len(names) == 3)
+    assert ways_choice(kind, 1) == names[1]
+    assert ways_choice(kind, None) == "no difference"

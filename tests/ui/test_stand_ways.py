@@ -1,0 +1,88 @@
+"""Ways of doing the same at the Stand: asked by ear first, chosen by pedal, kept and told again."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from aim_builders import jig_of
+from jigwright.services.recording import SIMULATED, InputDevice
+
+_WAIT = 60_000
+
+
+@pytest.fixture
+def stand(window):
+    window.go("stand")
+    model = window.stand_model
+    model.choose_device(InputDevice(id=SIMULATED, name="simulated player"))
+    model.speed = 5.0
+    return model
+
+
+@pytest.mark.parametrize(
+    ("kind", "key", "liked", "n"),
+    [
+        ("lanes", Qt.Key.Key_Right, 2, 3), ("two_ways", Qt.Key.Key_Right, 1, 2),
+        ("bowing", Qt.Key.Key_Down, None, 2),
+    ],
+)  # fmt: skip
+def test_the_ear_chooses_before_there_are_figures(
+    qtbot: QtBot, window, stand, kind, key, liked, n
+) -> None:
+    window.go("stand")
+    before = window.session.now.jig
+    stand.set_mode(kind)
+    assert stand.guided.last_choice is None
+    stand.toggle()
+    qtbot.waitUntil(lambda: stand.guided.asking, timeout=2 * _WAIT)
+    assert [w.n_missed for w in stand.guided.heard] == [0] * n
+    assert stand.guided.lines() == []
+    assert "like" in window.stand.words()[0]
+    qtbot.keyClick(window.stand.sheet, key)
+    assert not stand.guided.asking
+    assert stand.guided.liked == liked
+    assert len(stand.guided.lines()) == n
+    stand.guided.like(0)  # chosen is chosen
+    assert stand.guided.liked == liked
+    stand.stop()
+    stand.set_mode("jig")
+    assert window.session.now.jig.id == before.id
+    stand.set_mode(kind)  # another day
+    said = {"lanes": "near the bridge", "two_ways": "the other way", "bowing": "no difference"}
+    assert stand.guided.last_choice == said[kind]
+    assert said[kind] in window.stand.words()[1]
+
+
+def test_a_jig_that_cannot_be_played_otherwise_is_refused_in_words(window, stand) -> None:
+    told: list[str] = []
+    stand.message.connect(told.append)
+    before = jig_of("G3 A3 B3")
+    window.session.set_jig(before)
+    stand.set_mode("string")
+    assert stand.guided is None
+    assert stand.mode == "jig"
+    assert window.session.now.jig == before
+    assert told == ["A note of it lies on the lowest string already."]
+
+
+def test_the_word_is_the_way_it_is_time_for(window, stand) -> None:
+    stand.set_mode("two_ways")
+    trial = stand.guided
+    word = [trial.words(listening=True, playing=True, i_event=i) for i in (None, 0, 1, 2, 3)]
+    assert [w[0] for w in word] == [
+        "One way", "One way", "The other way", "The other way", "The other way"
+    ]  # fmt: skip
+    assert [w[1] for w in word] == [
+        "bow 1 of 2", "bow 2 of 2", "bow 1 of 2", "bow 2 of 2", "bow 2 of 2"
+    ]  # fmt: skip
+
+
+def test_a_way_that_was_not_heard_is_not_asked_about(window, stand) -> None:
+    stand.set_mode("two_ways")
+    stand.guided.taken(None, ())
+    assert not stand.guided.asking
+    assert stand.guided.words(listening=False, playing=False, i_event=None)[0] == "Cannot tell"
+    stand.guided.like(0)
+    assert stand.guided.last_choice is None
