@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pickle
+from dataclasses import replace
 
 import pytest
 
@@ -89,8 +90,20 @@ def test_both_ways_have_the_same_notes_in_the_same_rhythm(kind) -> None:
     assert shift - max(e.end_beats for e in one) >= 4  # one to change over
     assert len({e.id for e in made.jig.events}) == len(made.jig.events)
     assert len({h.id for e in made.jig.events for h in e.heads}) == 12
+    assert made.spans == ((0, 6), (6, 12))
+    assert [made.way_of(i) for i in range(12)] == [0] * 6 + [1] * 6
+    assert made.jig.pickup_beats == 0
     assert made.jig.aims == ()
     assert made.jig.derived_from == ("j", 1)
+
+
+@pytest.mark.parametrize(
+    ("beats", "unit", "n", "shift"), [(4, 4, 6, 12), (3, 4, 6, 9), (6, 8, 6, 9), (6, 8, 7, 12)]
+)
+def test_the_second_way_begins_after_an_empty_bar(beats, unit, n, shift) -> None:
+    jig = jig_of(" ".join(["D4"] * n), beats_per_bar=beats, beat_unit=unit)
+    made = ways_of_jig("bowing", jig, instrument("violin").strings, jig_id="w", title="w")
+    assert made.jig.events[n].onset_beats == shift
 
 
 def test_only_what_is_compared_differs() -> None:
@@ -116,7 +129,9 @@ def test_only_what_is_compared_differs() -> None:
 )
 def test_what_was_apart_is_slurred_and_what_was_slurred_is_apart(line, bows) -> None:
     made = ways("bowing", line)
-    assert [e.bow for e in made.jig.events[made.spans[1][0] :]] == bows
+    otherwise = made.jig.events[made.spans[1][0] :]
+    assert [e.bow for e in otherwise] == bows
+    assert all(e.proposed_bow for e in otherwise)
 
 
 @pytest.mark.parametrize(
@@ -181,6 +196,8 @@ def test_figures_are_medians_of_each_way_and_loudness_is_against_the_loudest() -
     assert one.range_db == pytest.approx(2.0)
     assert one.attack_s == pytest.approx(0.2)
     assert other.attack_s is other.range_db is None
+    still = way_lines(made, (replace(one, range_db=0.01), other))
+    assert "moves by 0.1 dB" in still[0]  # no sound is as still as nothing
     assert one.off_cents is None  # open strings are nobody's fault here
     lines = way_lines(made, (one, other))
     assert lines[0] == (

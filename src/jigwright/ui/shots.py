@@ -138,6 +138,7 @@ def _in_a_session(window: MainWindow, folder: Path) -> None:
     if jig is not None:
         for met in (True, False, True, True):
             walk.heard(jig, met)
+    window.stand_model.stop()
     settle(window)
     window.grab().save(str(folder / "stand-session.png"))
     walk.leave()

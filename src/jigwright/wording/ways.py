@@ -99,7 +99,7 @@ def _figures(one: WayFigures, *, fingers: bool) -> str:
     if one.noise_db is not None:
         parts.append(tr("{db} dB above its noise").format(db=round(one.noise_db)))
     if one.range_db is not None:
-        parts.append(tr("moves by {db} dB").format(db=f"{one.range_db:.1f}"))
+        parts.append(tr("moves by {db} dB").format(db=f"{max(0.1, one.range_db):.1f}"))
     if not fingers and one.attack_s is not None:
         parts.append(tr("speaks in {ms} ms").format(ms=round(one.attack_s * 1000)))
     return ", ".join(parts) if parts else tr("cannot tell")

@@ -53,7 +53,7 @@ class Ways:
 
     def way_of(self, i_event: int) -> int:
         """Which way an event belongs to."""
-        return next((k for k, (a, b) in enumerate(self.spans) if a <= i_event < b), 0)
+        return sum(i_event >= first for first, _ in self.spans[1:])
 
 
 def open_ways(

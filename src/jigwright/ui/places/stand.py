@@ -416,7 +416,8 @@ class StandPlace(QWidget):
             )  # fmt: skip
             self._paint_words(painter, words)
         foot = QRectF(inner.left(), inner.bottom() - 66, inner.width(), 66)
-        level = self.stand.live.level if self.stand.listening else None
+        open_now = self.stand.listening and self.stand.state != "opening"
+        level = self.stand.live.level if open_now else None
         playing, live = self.stand.state == "playing", self.stand.live
         state = live.input_state(playing=playing, beside=self.stand.companions.sounding)
         said = input_words(state, live.room_dbfs, live.level.n_overflows)
