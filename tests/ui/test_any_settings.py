@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from PyQt6.QtTest import QTest
 
+from jigwright.core.jig.ways import OF_A_JIG, WAYS_KINDS
 from jigwright.ui.main_window import MainWindow
 
 NAMES = (
@@ -24,6 +25,8 @@ GARBAGE = (
     '{"first_s": "x", "bpm": 0}', "[" * 2000, '{"hz": [1]}', '[{"id": 1, "rungs": 5}]',
 )  # fmt: skip
 pytestmark = pytest.mark.fails_on_purpose
+
+OPEN_WAYS = [kind for kind in WAYS_KINDS if kind not in OF_A_JIG]
 
 
 @pytest.mark.parametrize("garbage", GARBAGE)
@@ -47,6 +50,17 @@ def test_no_setting_keeps_the_window_shut(
     for page in ("ladders", "trends", "record", "pupils", "today"):
         window.daybook.turn(page)
     window.go("stand")
-    for mode in ("strings", "slowest", "echo", "lanes", "two_ways", "touch", "lesson", "jig"):
+    for mode in (
+        "strings",
+        "slowest",
+        "echo",
+        "lanes",
+        "lanes_all",
+        "bows",
+        "two_ways",
+        "touch",
+        "lesson",
+        "jig",
+    ):
         window.stand_model.set_mode(mode)
     assert window.model.take is not None

@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from aim_builders import jig_of
+from aim_builders import jig_of, note
 from jigwright.services.recording import SIMULATED, InputDevice
 
 _WAIT = 60_000
@@ -79,6 +79,25 @@ def test_the_word_is_the_way_it_is_time_for(window, stand) -> None:
     ]  # fmt: skip
 
 
+def test_lanes_on_every_string_name_the_string_and_are_kept_for_each(window, stand) -> None:
+    stand.set_mode("lanes_all")
+    trial = stand.guided
+    said = [trial.words(listening=True, playing=True, i_event=i) for i in (None, 1, 6, 7)]
+    assert [w[0] for w in said] == [
+        "Near the fingerboard", "Near the fingerboard", "Near the fingerboard", "In the middle"
+    ]  # fmt: skip
+    assert [w[1] for w in said] == [
+        "G string: bow 1 of 2", "D string: bow 1 of 2", "E string: bow 2 of 2",
+        "G string: bow 1 of 2",
+    ]  # fmt: skip
+    rows = [note(trial.jig, i) for i in range(24)]
+    trial.taken(None, rows)
+    trial.like(1)
+    owned = window.session.now.instrument
+    assert [window.studio.contact(owned.id, s) for s in ("G3", "D4", "A4", "E5")] == [1] * 4
+    assert trial.last_choice == "in the middle"
+
+
 def test_a_way_that_was_not_heard_is_not_asked_about(window, stand) -> None:
     stand.set_mode("two_ways")
     stand.guided.taken(None, ())
@@ -86,3 +105,11 @@ def test_a_way_that_was_not_heard_is_not_asked_about(window, stand) -> None:
     assert stand.guided.words(listening=False, playing=False, i_event=None)[0] == "Cannot tell"
     stand.guided.like(0)
     assert stand.guided.last_choice is None
+
+
+@pytest.mark.parametrize(("kept", "said"), [("1", "the other way"), ("2", None), ("{", None)])
+def test_what_no_choice_is_is_not_told(window, stand, kept, said) -> None:
+    owned = window.session.now.instrument
+    stand.set_mode("two_ways")
+    window.studio.set_setting(f"way/{owned.id}/{stand.guided.jig.id}", kept)
+    assert stand.guided.last_choice == said

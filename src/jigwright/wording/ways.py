@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from jigwright.core.jig.ways import MOST_NOTES, OF_A_JIG, Ways, WaysKind
+from jigwright.core.jig.ways import MOST_NOTES, OF_A_JIG, WAYS, Ways, WaysKind
 from jigwright.core.judge.ways_heard import WayFigures
 from jigwright.wording.catalogue import tr, trn
 
@@ -14,7 +14,9 @@ _AS_LOUD_DB = 0.5
 def ways_title(kind: WaysKind) -> str:
     """Name of a comparison."""
     return {
-        "lanes": tr("Three lanes of contact"), "two_ways": tr("Two ways of bowing it"),
+        "lanes": tr("Three lanes of contact"),
+        "lanes_all": tr("Three lanes on every string"),
+        "bows": tr("Half, whole and slow bows"), "two_ways": tr("Two ways of bowing it"),
         "fingering": tr("Two fingerings"), "bowing": tr("Two bowings"),
         "string": tr("On the string below"),
     }[kind]  # fmt: skip
@@ -22,8 +24,10 @@ def ways_title(kind: WaysKind) -> str:
 
 def way_name(kind: WaysKind, way: int) -> str:
     """Name of one way, as it stands in a sentence."""
+    lanes = (tr("near the fingerboard"), tr("in the middle"), tr("near the bridge"))
     return {
-        "lanes": (tr("near the fingerboard"), tr("in the middle"), tr("near the bridge")),
+        "lanes": lanes, "lanes_all": lanes,
+        "bows": (tr("half bows"), tr("whole bows"), tr("bows of eight beats")),
         "two_ways": (tr("one way"), tr("the other way")),
         "fingering": (tr("fingered as it is"), tr("fingered otherwise")),
         "bowing": (tr("bowed as it is"), tr("bowed otherwise")),
@@ -35,6 +39,8 @@ def ways_to_do(kind: WaysKind) -> str:
     """What the player is to do."""
     return {
         "lanes": tr("Two slow bows near the fingerboard, in the middle, by the bridge."),
+        "lanes_all": tr("Two slow bows on each string, in one lane after the other."),
+        "bows": tr("Half bows in two beats, whole bows in four, whole bows in eight."),
         "two_ways": tr("Two slow bows one way, then two another: weight, speed, what you like."),
         "fingering": tr("Once as it is fingered, then once otherwise, as it is written."),
         "bowing": tr("Once as it is bowed, then once otherwise, as it is written."),
@@ -45,8 +51,8 @@ def ways_to_do(kind: WaysKind) -> str:
 def ways_question(kind: WaysKind) -> tuple[str, str]:
     """Which way was liked, asked before there are figures."""
     word = tr("Which did you like?")
-    if kind == "lanes":
-        return word, tr("← first lane, ↓ middle, → last. Then the figures.")
+    if len(WAYS[kind]) > 2:
+        return word, tr("← the first, ↓ the middle one, → the last. Then the figures.")
     return word, tr("← the first, → the second, ↓ no difference. Then the figures.")
 
 
@@ -69,37 +75,44 @@ def ways_error(why: str) -> str:
 
 def way_lines(ways: Ways, found: Sequence[WayFigures]) -> list[str]:
     """The ways side by side."""
+    top = [w for w in found if w.loudness_db is not None and w.loudness_db > -_AS_LOUD_DB]
     lines = []
     for k, one in enumerate(found):
         name = way_name(ways.kind, k).capitalize()
-        lines.append(
-            f"{name}: {_figures(one, fingers=ways.kind in OF_A_JIG)}"
-            if one.n
-            else tr("{way}: not heard").format(way=name)
-        )
+        parts = [*_how_right(one, ways.kind), *_how_loud(one, ways.kind, len(top)), *_tone(one)]
+        if ways.kind not in OF_A_JIG and one.attack_s is not None:
+            parts.append(tr("speaks in {ms} ms").format(ms=round(one.attack_s * 1000)))
+        said = ", ".join(parts) if parts else tr("cannot tell")
+        lines.append(f"{name}: {said}" if one.n else tr("{way}: not heard").format(way=name))
     return lines
 
 
-def _figures(one: WayFigures, *, fingers: bool) -> str:
+def _how_right(one: WayFigures, kind: WaysKind) -> list[str]:
     parts = []
     if one.n_missed:
         parts.append(
             trn("{n} note not heard", "{n} notes not heard", one.n_missed).format(n=one.n_missed)
         )
-    if fingers and one.off_cents is not None:
+    if kind in OF_A_JIG and one.off_cents is not None:
         parts.append(tr("{c} cents off").format(c=f"{one.off_cents:.0f}"))
-    if one.loudness_db is not None:
-        parts.append(
-            tr("the loudest")
-            if one.loudness_db > -_AS_LOUD_DB
-            else tr("{db} dB softer").format(db=round(-one.loudness_db))
-        )
+    return parts
+
+
+def _how_loud(one: WayFigures, kind: WaysKind, n_top: int) -> list[str]:
+    """A faster bow is louder by itself: lengths of bow are not held against each other so (B2)."""
+    if one.loudness_db is None or kind == "bows":
+        return []
+    if one.loudness_db <= -_AS_LOUD_DB:
+        return [tr("{db} dB softer").format(db=round(-one.loudness_db))]
+    return [tr("the loudest") if n_top == 1 else tr("as loud as any")]
+
+
+def _tone(one: WayFigures) -> list[str]:
+    parts = []
     if one.brightness_ratio is not None:
         parts.append(tr("brightness {r} × the note").format(r=f"{one.brightness_ratio:.1f}"))
     if one.noise_db is not None:
         parts.append(tr("{db} dB above its noise").format(db=round(one.noise_db)))
     if one.range_db is not None:
         parts.append(tr("moves by {db} dB").format(db=f"{max(0.1, one.range_db):.1f}"))
-    if not fingers and one.attack_s is not None:
-        parts.append(tr("speaks in {ms} ms").format(ms=round(one.attack_s * 1000)))
-    return ", ".join(parts) if parts else tr("cannot tell")
+    return parts

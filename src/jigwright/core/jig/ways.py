@@ -18,10 +18,14 @@ from jigwright.core.jig.model import Event, Jig
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 
-WaysKind = Literal["lanes", "two_ways", "fingering", "bowing", "string"]
-WAYS_KINDS: tuple[WaysKind, ...] = ("lanes", "two_ways", "fingering", "bowing", "string")
+WaysKind = Literal["lanes", "lanes_all", "bows", "two_ways", "fingering", "bowing", "string"]
+WAYS_KINDS: tuple[WaysKind, ...] = (
+    "lanes", "lanes_all", "bows", "two_ways", "fingering", "bowing", "string"
+)  # fmt: skip
+_LANES = ("fingerboard", "middle", "bridge")
 WAYS: dict[WaysKind, tuple[str, ...]] = {
-    "lanes": ("fingerboard", "middle", "bridge"), "two_ways": ("one", "other"),
+    "lanes": _LANES, "lanes_all": _LANES, "bows": ("half", "whole", "eight"),
+    "two_ways": ("one", "other"),
     "fingering": ("as_it_is", "otherwise"), "bowing": ("as_it_is", "otherwise"),
     "string": ("as_it_is", "lower"),
 }  # fmt: skip
@@ -29,7 +33,8 @@ OF_A_JIG: frozenset[WaysKind] = frozenset({"fingering", "bowing", "string"})
 """Kinds that compare ways of playing the jig in hand; the others are of open strings."""
 MOST_NOTES = 32
 STROKES = 2
-_STROKE_BEATS = _CHANGE_OVER_BEATS = 4
+_BEATS = {"half": 2, "eight": 8}
+_USUAL_BEATS = _CHANGE_OVER_BEATS = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,39 +62,41 @@ class Ways:
 
 
 def open_ways(
-    kind: WaysKind, instrument_id: str, strings: Sequence[Pitch], string: int, *,
+    kind: WaysKind, instrument_id: str, strings: Sequence[Pitch], which: Sequence[int], *,
     jig_id: str, title: str,
 ) -> Ways:  # fmt: skip
-    """Ways of bowing an open string: three lanes of contact, or one way and another.
+    """Ways of bowing open strings: lanes of contact, lengths of bow, or one way and another.
 
     Parameters
     ----------
     kind : WaysKind
     instrument_id : str
     strings : sequence of Pitch
-    string : int
-        Index of the one that is bowed, the same strokes in each way.
+    which : sequence of int
+        Indices of those that are bowed, the same strokes in each way.
     jig_id, title : str
 
     Raises
     ------
     JigError
-        If the kind is of a jig.
+        If the kind is of a jig, or no string is bowed.
     """
-    if kind in OF_A_JIG:
-        raise JigError(f"{kind} compares ways of a jig")
+    if kind in OF_A_JIG or not which:
+        raise JigError(f"{kind} compares ways of a jig, or no string is bowed")
     d = Draft(jig_id)
     spans = []
-    for k in range(len(WAYS[kind])):
-        if k:
+    for name in WAYS[kind]:
+        if d.events:
             d.rest(_CHANGE_OVER_BEATS)
             d.next_bow("down")
         first = len(d.events)
-        for _ in range(STROKES):
-            d.note(strings[string], _STROKE_BEATS, strings=(string,), fingers=(0,))
+        beats = _BEATS.get(name, _USUAL_BEATS)
+        for string in which:
+            for _ in range(STROKES):
+                d.note(strings[string], beats, strings=(string,), fingers=(0,))
         spans.append((first, len(d.events)))
     made = d.finish(
-        title=title, instrument_id=instrument_id, key=Key(strings[string].pitch_class),
+        title=title, instrument_id=instrument_id, key=Key(strings[which[0]].pitch_class),
         tempo_bpm=80.0,
     )  # fmt: skip
     return Ways(kind=kind, jig=made, names=WAYS[kind], spans=tuple(spans))

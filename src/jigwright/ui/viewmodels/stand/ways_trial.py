@@ -10,7 +10,6 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.jig.ways import OF_A_JIG, STROKES, Ways, WaysKind, open_ways, ways_of_jig
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.ways_heard import WayFigures, ways_heard
-from jigwright.core.music.pitch import Pitch
 from jigwright.services.moments import today
 from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
@@ -28,6 +27,7 @@ from jigwright.wording.ways import (
 )
 
 _SAME = "same"
+_LANES = ("lanes", "lanes_all")
 _FAULTS = {2: "weak notes=0 db=4", 3: "weak notes=0,1 db=4; tremor notes=4,5 depth_db=3"}
 
 
@@ -78,12 +78,12 @@ class WaysTrial(Guided):
         owned = self._session.now.instrument
         if owned is None or self._studio.read_only:
             return
-        if self.ways_kind == "lanes":
-            assert chosen is not None
-            self._studio.set_contact(owned.id, str(self._string()), chosen, today().isoformat())
-        else:
-            kept = _SAME if chosen is None else str(chosen)
-            self._studio.set_setting(self._kept_as(owned.id), kept)
+        if self.ways_kind in _LANES and chosen is not None:
+            for i in self._which:
+                string = str(self._strings[i])
+                self._studio.set_contact(owned.id, string, chosen, today().isoformat())
+        kept = _SAME if chosen is None else str(chosen)
+        self._studio.set_setting(self._kept_as(owned.id), kept)
 
     @property
     def last_choice(self) -> str | None:
@@ -92,12 +92,11 @@ class WaysTrial(Guided):
         if owned is None or self.ways is None:
             return None
         if self.ways_kind == "lanes":
-            lane = self._studio.contact(owned.id, str(self._string()))
+            lane = self._studio.contact(owned.id, str(self._strings[self._which[0]]))
             return None if lane is None else way_name("lanes", lane)
         kept = self._studio.setting(self._kept_as(owned.id))
-        if not kept:
-            return None
-        return ways_choice(self.ways_kind, None if kept == _SAME else int(kept))
+        chosen = {_SAME: None, **{str(k): k for k in range(len(self.ways.names))}}
+        return ways_choice(self.ways_kind, chosen[kept]) if kept in chosen else None
 
     # words --------------------------------------------------------------------------------
 
@@ -111,8 +110,10 @@ class WaysTrial(Guided):
             way = self.ways.way_of(at)
             line = ""
             if kind not in OF_A_JIG:
-                n = at - self.ways.spans[way][0] + 1
-                line = tr("bow {n} of {of}").format(n=n, of=STROKES)
+                string, n = divmod(at - self.ways.spans[way][0], STROKES)
+                line = tr("bow {n} of {of}").format(n=n + 1, of=STROKES)
+                if len(self._which) > 1:
+                    line = f"{string_name(self._strings[self._which[string]])}: {line}"
             return way_name(kind, way).capitalize(), line
         if self.asking:
             return ways_question(kind)
@@ -135,11 +136,11 @@ class WaysTrial(Guided):
     def _make_jig(self) -> Jig:
         kind, base = self.ways_kind, self._before
         if kind not in OF_A_JIG:
-            string = self._string()
+            first, title = self._strings[self._which[0]], ways_title(kind)
             made = open_ways(
-                kind, self._instrument, self._strings, self._strings.index(string),
-                jig_id=f"guided-{kind}-{self._instrument}-{string.midi}",
-                title=f"{ways_title(kind)}: {string_name(string)}",
+                kind, self._instrument, self._strings, self._which,
+                jig_id=f"guided-{kind}-{self._instrument}-{first.midi}",
+                title=title if len(self._which) > 1 else f"{title}: {string_name(first)}",
             )  # fmt: skip
         elif base is None:
             raise WaysError("length")
@@ -151,9 +152,12 @@ class WaysTrial(Guided):
         self.ways = replace(made, jig=named_by_content(made.jig))
         return self.ways.jig
 
-    def _string(self) -> Pitch:
-        """The lowest, which is slow to speak, unless the contact is tried."""
-        return self._strings[len(self._strings) // 2 if self.ways_kind == "lanes" else 0]
+    @property
+    def _which(self) -> Sequence[int]:
+        """The strings that are bowed; two ways are tried on the lowest, which is slow to speak."""
+        if self.ways_kind == "lanes_all":
+            return range(len(self._strings))
+        return (0,) if self.ways_kind == "two_ways" else (len(self._strings) // 2,)
 
     def _kept_as(self, instrument_id: str) -> str:
         assert self.ways is not None
