@@ -266,6 +266,20 @@ def test_within_half_a_decibel_it_is_as_loud(db, said, of_other) -> None:
     assert of_other in way_lines(made, found)[1]
 
 
+def test_of_three_lanes_one_is_the_loudest() -> None:
+    made = on_the_g("lanes")
+    levels = {0: -26.0, 2: -20.0, 4: -23.0}
+    found = ways_heard([note(made.jig, i, tone=tone(db)) for i, db in levels.items()], made)
+    said = [line.split(": ")[1].split(",")[0] for line in way_lines(made, found)]
+    assert said == ["6 dB softer", "the loudest", "3 dB softer"]
+
+
+def test_open_strings_alone_are_not_said_to_be_off() -> None:
+    made = ways("bowing", "A4 A4")
+    found = ways_heard(all_in(made.jig, {i: {"finger": 0} for i in range(4)}), made)
+    assert way_lines(made, found) == ["Bowed as it is: cannot tell", "Bowed otherwise: cannot tell"]
+
+
 def test_a_faster_bow_is_not_called_louder() -> None:
     made = on_the_g("bows")
     found = ways_heard([note(made.jig, 0, tone=tone(-10)), note(made.jig, 2, tone=tone(-20))], made)

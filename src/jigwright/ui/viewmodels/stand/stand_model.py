@@ -291,6 +291,10 @@ class StandModel(QObject):
 
     def _session_changed(self, parts: frozenset[str]) -> None:
         """Another jig: nothing that was said of the last one stays, and the ear follows the new."""
+        if self.check.follow():
+            self.watch.clear()
+            self.live.notes = []
+            self.changed.emit()
         jig = self._session.now.jig
         was = self._jig_ready
         if not parts & {"jig", "all"} or jig == was:
