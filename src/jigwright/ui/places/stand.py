@@ -47,6 +47,7 @@ from jigwright.ui.viewmodels.stand.ear_first import EarAnswer
 from jigwright.ui.viewmodels.stand.stand_model import Mode, StandModel
 from jigwright.ui.viewmodels.stand.turns import bars_of
 from jigwright.ui.widgets.aims_menu import AimsMenu
+from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.aims import listening_for
 from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import stage_of
@@ -81,14 +82,7 @@ class _Sheet(QWidget):
 
     def event(self, event: QEvent | None) -> bool:
         """Pedals come here, not to the window's shortcuts: only here it is known they are held."""
-        if (
-            isinstance(event, QKeyEvent)
-            and event.type() == QEvent.Type.ShortcutOverride
-            and event.key() in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown)
-        ):
-            event.accept()
-            return True
-        return super().event(event)
+        return claims(event, (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown)) or super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Arrows and a page-turn pedal answer, keep and begin; Escape or a pedal held leaves."""

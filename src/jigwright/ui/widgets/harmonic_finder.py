@@ -13,6 +13,7 @@ from jigwright.core.music.pitch import Pitch
 from jigwright.ui.painting.harmonic_string import Neck, paint_harmonic_strings
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.widgets.labels import label
+from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.harmonic_ways import way_sentence
 
@@ -164,14 +165,7 @@ class _Strings(QWidget):
 
     def event(self, event: QEvent | None) -> bool:
         """Its own keys come here, not to the window's commands."""
-        if (
-            isinstance(event, QKeyEvent)
-            and event.type() == QEvent.Type.ShortcutOverride
-            and event.key() in _KEYS
-        ):
-            event.accept()
-            return True
-        return super().event(event)
+        return claims(event, _KEYS) or super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Arrows go from place to place, Return sounds one."""

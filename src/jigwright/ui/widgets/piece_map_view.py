@@ -21,6 +21,7 @@ from jigwright.ui.painting.piece_map import (
 )
 from jigwright.ui.theme import Palette
 from jigwright.ui.widgets.labels import label, word_button
+from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.catalogue import tr
 from jigwright.wording.piece_map import bar_sentence, map_sentence
 
@@ -234,14 +235,7 @@ class _MapSheet(QWidget):
 
     def event(self, event: QEvent | None) -> bool:
         """Arrows and Return belong to the map while somebody stands in it."""
-        if (
-            isinstance(event, QKeyEvent)
-            and event.type() == QEvent.Type.ShortcutOverride
-            and event.key() in _OWN_KEYS
-        ):
-            event.accept()
-            return True
-        return super().event(event)
+        return claims(event, _OWN_KEYS) or super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Arrows move the choice, with Shift they stretch it; Return makes it the exercise."""

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from jigwright.core.judge.season import DAYS, MOST_ROWS, WEEKS, SeasonRow
 from jigwright.ui.painting.season import HEAD_PX, ROW_PX, SeasonGrid, paint_season
 from jigwright.ui.theme import LIGHT, Palette
+from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import season_sentence
 
@@ -106,14 +107,7 @@ class SeasonView(QWidget):
             if found is not None:
                 QToolTip.showText(event.globalPos(), self.said(*found), self)
             return True
-        if (
-            isinstance(event, QKeyEvent)
-            and event.type() == QEvent.Type.ShortcutOverride
-            and event.key() in _KEYS
-        ):
-            event.accept()
-            return True
-        return super().event(event)
+        return claims(event, _KEYS) or super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Arrows go from cell to cell, Return opens."""

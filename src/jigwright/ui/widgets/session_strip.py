@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from jigwright.core.judge.session_run import Leg
 from jigwright.ui.painting.session_strip import Block, block_at, paint_session_strip
 from jigwright.ui.theme import Palette
+from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.session_run import item_name
 
@@ -153,14 +154,7 @@ class SessionStrip(QWidget):
 
     def event(self, event: QEvent | None) -> bool:
         """Its own keys come here, not to the window's commands."""
-        if (
-            isinstance(event, QKeyEvent)
-            and event.type() == QEvent.Type.ShortcutOverride
-            and event.key() in _KEYS
-        ):
-            event.accept()
-            return True
-        return super().event(event)
+        return claims(event, _KEYS) or super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:  # noqa: N802
         """Arrows choose, with Ctrl they move; + and − lengthen; Delete drops; Return begins."""
