@@ -234,6 +234,13 @@ def test_stopped_notes_tell_how_far_off_they_were_and_missed_ones_are_counted() 
     assert lines[1] == "Each on the string below: 2 notes not heard, 0 cents off"
 
 
+@pytest.mark.parametrize(("cents", "said"), [(1.2, "1 cent off"), (1.6, "2 cents off")])
+def test_one_cent_is_one(cents, said) -> None:
+    made = ways("string", "B4")
+    found = ways_heard(all_in(made.jig, {0: {"cents": cents}}), made)
+    assert way_lines(made, found)[0].endswith(said)
+
+
 def test_an_open_string_is_not_off() -> None:
     made = ways("string", "A4 B4")
     rows = all_in(made.jig, {0: {"cents": 20.0, "finger": 0}, 1: {"cents": 2.0}})

@@ -94,7 +94,8 @@ def _how_right(one: WayFigures, kind: WaysKind) -> list[str]:
             trn("{n} note not heard", "{n} notes not heard", one.n_missed).format(n=one.n_missed)
         )
     if kind in OF_A_JIG and one.off_cents is not None:
-        parts.append(tr("{c} cents off").format(c=f"{one.off_cents:.0f}"))
+        cents = round(one.off_cents)
+        parts.append(trn("{c} cent off", "{c} cents off", cents).format(c=cents))
     return parts
 
 
