@@ -35,13 +35,23 @@ def fitted_text(
     align: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignLeft, bold: bool = False,
 ) -> None:  # fmt: skip
     """Write one line, smaller when it would not fit, never below 20 px."""
-    font = serif(px) if old_style else sans(px, bold=bold)
-    while QFontMetricsF(font).horizontalAdvance(text) > rect.width() and px > 20:
-        px *= 0.92
-        font = serif(px) if old_style else sans(px, bold=bold)
-    painter.setFont(font)
+    px = fitted_px((text,), rect.width(), px, old_style=old_style, bold=bold)
+    painter.setFont(serif(px) if old_style else sans(px, bold=bold))
     painter.setPen(palette.color(ink))
     painter.drawText(rect, align | Qt.AlignmentFlag.AlignVCenter, text)
+
+
+def fitted_px(
+    texts: Iterable[str], width: float, px: float, *, old_style: bool = False, bold: bool = False
+) -> float:
+    """The size at which each of the lines fits: ``px`` or smaller, but hardly below 20."""
+    texts = tuple(texts)
+    while px > 20:
+        metrics = QFontMetricsF(serif(px) if old_style else sans(px, bold=bold))
+        if all(metrics.horizontalAdvance(text) <= width for text in texts):
+            break
+        px *= 0.92
+    return px
 
 
 def paint_live_trace(

@@ -30,6 +30,7 @@ from jigwright.services.engraving import engrave_request
 from jigwright.services.notation import Engraved, HeadBox, coloured
 from jigwright.services.practising import ENOUGH_MINUTES
 from jigwright.ui.painting.live import (
+    fitted_px,
     fitted_text,
     paint_foot,
     paint_live_pair,
@@ -640,10 +641,10 @@ class StandPlace(QWidget):
     def _lines(self, painter: QPainter, rect: QRectF) -> None:
         lines = self._told_lines()[:4]
         step = min(52.0, rect.height() / max(1, len(lines)))
+        px = fitted_px(lines, rect.width(), min(30.0, 0.7 * step))  # of one size, to be compared
         for k, text in enumerate(lines):
             row = QRectF(rect.left(), rect.top() + k * step, rect.width(), step)
-            self._say(painter, row, text, px=min(30.0, 0.7 * step),
-                      align=Qt.AlignmentFlag.AlignHCenter)  # fmt: skip
+            self._say(painter, row, text, px=px, align=Qt.AlignmentFlag.AlignHCenter)
 
     def words(self) -> tuple[str, str]:
         """What stands in the middle: the main word, and the line under it."""
