@@ -168,6 +168,12 @@ def turning(turns: Floats) -> NDArray[np.complex64]:
     return out
 
 
+def middle(values: Sequence[float]) -> float | None:
+    """Median of what could be measured; ``None`` if nothing could."""
+    good = [v for v in values if np.isfinite(v)]
+    return float(np.median(good)) if good else None
+
+
 def middle_with_range(values: Sequence[float]) -> tuple[float, float]:
     """Median and half its 95 % range, from the robust spread.
 

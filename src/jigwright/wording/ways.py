@@ -8,8 +8,6 @@ from jigwright.core.jig.ways import MOST_NOTES, OF_A_JIG, WAYS, Ways, WaysKind
 from jigwright.core.judge.ways_heard import WayFigures
 from jigwright.wording.catalogue import tr, trn
 
-_AS_LOUD_DB = 0.5
-
 
 def ways_title(kind: WaysKind) -> str:
     """Name of a comparison."""
@@ -75,11 +73,14 @@ def ways_error(why: str) -> str:
 
 def way_lines(ways: Ways, found: Sequence[WayFigures]) -> list[str]:
     """The ways side by side."""
-    top = [w for w in found if w.loudness_db is not None and w.loudness_db > -_AS_LOUD_DB]
     lines = []
     for k, one in enumerate(found):
         name = way_name(ways.kind, k).capitalize()
-        parts = [*_how_right(one, ways.kind), *_how_loud(one, ways.kind, len(top)), *_tone(one)]
+        parts = [
+            *_how_right(one, ways.kind),
+            *_how_loud(one, ways.kind, found),
+            *_tone(one),
+        ]
         if ways.kind not in OF_A_JIG and one.attack_s is not None:
             parts.append(tr("speaks in {ms} ms").format(ms=round(one.attack_s * 1000)))
         said = ", ".join(parts) if parts else tr("cannot tell")
@@ -99,13 +100,16 @@ def _how_right(one: WayFigures, kind: WaysKind) -> list[str]:
     return parts
 
 
-def _how_loud(one: WayFigures, kind: WaysKind, n_top: int) -> list[str]:
+def _how_loud(one: WayFigures, kind: WaysKind, found: Sequence[WayFigures]) -> list[str]:
     """A faster bow is louder by itself: lengths of bow are not held against each other so (B2)."""
-    if one.loudness_db is None or kind == "bows":
+    if one.loudness_db is None or one.is_softer is None or kind == "bows":
         return []
-    if one.loudness_db <= -_AS_LOUD_DB:
+    if one.is_softer:
         return [tr("{db} dB softer").format(db=round(-one.loudness_db))]
-    return [tr("the loudest") if n_top == 1 else tr("as loud as any")]
+    others = [w.is_softer for w in found if w is not one]
+    if False in others:
+        return [tr("as loud as any")]
+    return [tr("the loudest")] if all(others) else []
 
 
 def _tone(one: WayFigures) -> list[str]:

@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from jigwright.core.gauge.values import Ring
+from jigwright.core.gauge_maths import middle
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
@@ -61,9 +60,3 @@ def echoes(notes: Sequence[JudgedNote]) -> tuple[Echo, ...]:
             )
         )  # fmt: skip
     return tuple(found)
-
-
-def middle(values: Sequence[float]) -> float | None:
-    """Median of what could be measured; ``None`` if nothing could."""
-    good = [v for v in values if np.isfinite(v)]
-    return float(np.median(good)) if good else None
