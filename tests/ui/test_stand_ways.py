@@ -8,12 +8,15 @@ from pytestqt.qtbot import QtBot
 
 from aim_builders import jig_of, note
 from jigwright.services.recording import SIMULATED, InputDevice
+from jigwright.ui.main_window import MainWindow
+from jigwright.ui.viewmodels.stand.stand_model import StandModel
+from jigwright.ui.viewmodels.stand.ways_trial import WaysTrial
 
 _WAIT = 60_000
 
 
 @pytest.fixture
-def stand(window):
+def stand(window: MainWindow) -> StandModel:
     window.go("stand")
     model = window.stand_model
     model.choose_device(InputDevice(id=SIMULATED, name="simulated player"))
@@ -34,6 +37,7 @@ def test_the_ear_chooses_before_there_are_figures(
     window.go("stand")
     before = window.session.now.jig
     stand.set_mode(kind)
+    assert isinstance(stand.guided, WaysTrial)
     assert stand.guided.last_choice is None
     stand.toggle()
     qtbot.waitUntil(lambda: stand.guided.asking, timeout=2 * _WAIT)
