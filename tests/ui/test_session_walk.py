@@ -17,6 +17,7 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.judge.plan import PlanItem
 from jigwright.core.judge.session_run import Leg, begin, heard, on, passed
 from jigwright.services.moments import today
+from jigwright.services.records import Player
 from jigwright.services.session_runs import keep_run, kept_run
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.painting.session_strip import block_at, blocks, paint_session_strip
@@ -104,6 +105,25 @@ def begun(world: World) -> World:
 
 
 # walking -----------------------------------------------------------------------------------------
+
+
+def test_another_player_leaves_the_session_to_the_one_whose_it_is(world: World) -> None:
+    owner = world.session.now.player
+    other = Player(id="other", name="Lotte Quill")
+    world.studio.add_player(other)
+    world.walk.start(ITEMS, lambda _: SCALE, 2)
+    world.wait(20)
+    world.session.set_jig(SCALE)  # the same player
+    assert world.at == 2
+    world.session.set_player(other)
+    assert world.walk.run is None
+    world.wait(20)
+    assert kept_run(world.studio, other.id) is None
+    assert world.walk.resumable() is None
+    world.session.set_player(owner)
+    waits = world.walk.resumable()
+    assert waits is not None
+    assert (waits.at, waits.leg.spent_s) == (2, pytest.approx(20, abs=1.5))
 
 
 def test_a_session_goes_on_by_itself_from_settling_to_its_end(begun: World) -> None:

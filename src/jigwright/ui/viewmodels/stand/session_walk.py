@@ -84,9 +84,11 @@ class SessionWalk(QObject):
         self._seen_s = 0.0
         self._asked_s: float | None = None
         self.run: SessionRun | None = None
+        self._whose: str | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)
         self._timer.timeout.connect(self.tick)
+        session.changed.connect(self._session_changed)
 
     # what is shown ------------------------------------------------------------------------
 
@@ -120,20 +122,20 @@ class SessionWalk(QObject):
 
     def resumable(self) -> SessionRun | None:
         """A session of today that is not over."""
-        player = self._session.now.player
-        return None if player is None else to_resume(self._studio, player.id, today())
+        player_id = self._player_id()
+        return None if player_id is None else to_resume(self._studio, player_id, today())
 
     def start(
         self, items: Sequence[PlanItem], jig_of: Callable[[PlanItem], Jig | None], at: int = 0
     ) -> None:
         """Begin a session with one of its items."""
-        self._jig_of = jig_of
+        self._jig_of, self._whose = jig_of, self._player_id()
         self._set(session_run.begin(items, at))
         self._enter()
 
     def resume(self, run: SessionRun, jig_of: Callable[[PlanItem], Jig | None]) -> None:
         """Go on with a session where it was left."""
-        self._jig_of = jig_of
+        self._jig_of, self._whose = jig_of, self._player_id()
         self._set(run)
         self._enter()
 
@@ -245,6 +247,14 @@ class SessionWalk(QObject):
         self.changed.emit()
 
     def _keep(self) -> None:
+        if self._whose is not None and self.run is not None:
+            keep_run(self._studio, self._whose, today(), self.run)
+
+    def _player_id(self) -> str | None:
         player = self._session.now.player
-        if player is not None and self.run is not None:
-            keep_run(self._studio, player.id, today(), self.run)
+        return player.id if player is not None else None
+
+    def _session_changed(self) -> None:
+        """Somebody else plays: the session waits for the one whose it is."""
+        if self.run is not None and self._player_id() != self._whose:
+            self.leave()
