@@ -10,6 +10,8 @@ from PyQt6.QtWidgets import QApplication
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.theme import DARK, LIGHT
 
+_LOOKS = 20
+
 
 def settle(window: MainWindow, seconds: float = 0.6, *, limit_s: float = 30.0) -> None:
     """Let events and worker jobs finish."""
@@ -138,8 +140,10 @@ def _in_a_session(window: MainWindow, folder: Path) -> None:
     if jig is not None:
         for met in (True, False, True, True):
             walk.heard(jig, met)
-    window.stand_model.stop()
-    settle(window)
+    for _ in range(_LOOKS):  # until the microphone is open
+        settle(window)
+        if window.stand_model.state == "waiting":
+            break
     window.grab().save(str(folder / "stand-session.png"))
     walk.leave()
     model.start_over()
