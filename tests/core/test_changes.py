@@ -29,14 +29,14 @@ N = 800
 
 
 def change(
-    time_s: float = 1.0, ways: tuple[str, str] = ("down", "up"), **figures: float
+    time_s: float = 1.0, ways: tuple[str, str] = ("down", "up"), **figures: object
 ) -> BowChange:
     plain = {
         "dip_db": 12.0, "gap_ms": 40.0, "bump_db": 0.5, "noise_db": 2.0, "pitch_jolt_cents": 3.0,
     }  # fmt: skip
     return BowChange(
         time_s=time_s, from_direction=ways[0], to_direction=ways[1], rows=(0, 1),
-        **(plain | figures),
+        **(plain | figures),  # type: ignore[arg-type]
     )  # fmt: skip
 
 
@@ -184,8 +184,9 @@ def test_a_room_that_rings_on_fills_holes(tail_s: float, told: bool) -> None:
 
 
 def test_a_change_says_what_is_large_enough_to_hear() -> None:
-    assert change_text(change()) == "12 dB deep, 40 ms long (at the tip)"
-    assert change_text(change(gap_ms=0.0, dip_db=4.2)) == "4 dB deep, no hole (at the tip)"
+    assert change_text(change()) == "12 dB deep, 40 ms long (at the tip, by the bowing)"
+    none = "4 dB deep, no hole (at the tip, by the bowing)"
+    assert change_text(change(gap_ms=0.0, dip_db=4.2)) == none
     assert "(" not in change_text(change(ways=("unknown", "unknown")))
     small = change(bump_db=1.4, pitch_jolt_cents=-7.9)
     assert change_text(small) == change_text(change())
@@ -195,6 +196,22 @@ def test_a_change_says_what_is_large_enough_to_hear() -> None:
     assert "jolts up" in change_text(change(pitch_jolt_cents=9.0))
     nothing = change(bump_db=float("nan"), pitch_jolt_cents=float("nan"))
     assert change_text(nothing) == change_text(change())
+
+
+@pytest.mark.parametrize(
+    ("ways", "heard", "said"),
+    [
+        (("down", "up"), "turned", "(at the tip), the bow was heard to turn"),
+        (("down", "up"), "same", "the same way, though the bowing turns it"),
+        (("up", "up"), "turned", "to turn, though the bowing goes on the same way"),
+        (("up", "up"), "same", "40 ms long, the bow was heard to go on the same way"),
+        (("unknown", "unknown"), "turned", "40 ms long, the bow was heard to turn"),
+        (("unknown", "up"), "same", "40 ms long, the bow was heard to go on the same way"),
+        (("unknown", "unknown"), "unknown", "40 ms long"),
+    ],
+)  # fmt: skip
+def test_a_change_says_whether_the_turn_was_heard_or_is_written(ways, heard, said) -> None:
+    assert change_text(change(ways=ways, heard_way=heard)).endswith(said)
 
 
 def test_gathered_words_name_the_bump_and_the_jolt_only_where_they_are() -> None:

@@ -140,7 +140,7 @@ GAUGES: dict[type, tuple[Any, dict[str, Any], Callable[[Any], object]]] = {
         BowChange(time_s=1.0, from_direction="down", to_direction="up", rows=(0, 1), dip_db=12.0,
                   gap_ms=40.0, bump_db=3.0, noise_db=9.0, pitch_jolt_cents=12.0),
         {"from_direction": "up", "to_direction": "down", "dip_db": 20.0, "gap_ms": 90.0,
-         "bump_db": 6.0, "pitch_jolt_cents": -20.0},
+         "bump_db": 6.0, "pitch_jolt_cents": -20.0, "heard_way": "turned"},
         lambda c: (change_text(c), notch(c), place_of(c)),
     ),
     BowEvent: (

@@ -9,7 +9,7 @@ import pytest
 
 from builders import segment
 from jigwright.core.gauge.bow import BowedNote, measure_bow
-from jigwright.core.sound.heard import HOP_S, Contours, Segment
+from jigwright.core.sound.heard import HOP_S, BowTurn, Contours, Segment
 
 SECONDS = 4.0
 
@@ -79,3 +79,33 @@ def test_the_hole_lies_before_what_sounds_again(dip_s: float, time_s: float) -> 
     notes = note(0, part(0.5, 1.9)), note(1, part(2.0, 3.0))
     ((change,),) = (measure_bow(contours((dip_s, 12.0)), notes)[1],)
     assert abs(change.time_s - time_s) <= 0.0151
+
+
+TURNED, SAME = (BowTurn(time_s=1.5, lean=lean, fits=0.9) for lean in (0.5, -0.5))
+
+
+@pytest.mark.parametrize("new", [None, False])
+def test_a_bow_that_was_heard_to_turn_begins_a_stroke_whatever_the_level_does(
+    new: bool | None,
+) -> None:
+    notes = note(0, part(0.5, 1.5), new=new), note(1, part(1.5, 2.5, attack_db=0.0), new=new)
+    assert len(measure_bow(contours(), notes)[0]) == 1
+    assert len(measure_bow(contours(), notes, [SAME])[0]) == 1
+    assert len(measure_bow(contours(), notes, [TURNED])[0]) == 2
+    assert len(measure_bow(contours(), notes, [replace(TURNED, fits=0.5)])[0]) == 1
+
+
+def test_it_turns_inside_a_written_note_too_but_not_inside_a_trill() -> None:
+    parts = part(0.5, 1.5), part(1.5, 2.5, attack_db=0.0)
+    assert len(measure_bow(contours(), [note(0, *parts, new=True)], [TURNED])[0]) == 2
+    assert len(measure_bow(contours(), [note(0, *parts, turning=True)], [TURNED])[0]) == 1
+
+
+@pytest.mark.parametrize(("turn", "way"), [(TURNED, "turned"), (SAME, "same")])
+def test_a_change_says_which_way_it_was_heard(turn: BowTurn, way: str) -> None:
+    notes = note(0, part(0.5, 1.5)), note(1, part(1.5, 2.5))
+    (change,) = measure_bow(contours((1.48, 12.0)), notes, [turn])[1]
+    assert change.heard_way == way
+    elsewhere = replace(turn, time_s=1.6)
+    (change,) = measure_bow(contours((1.48, 12.0)), notes, [elsewhere])[1]
+    assert change.heard_way == "unknown"

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from builders import heard, segment
 from jigwright.core.sound.heard import (
+    BowTurn,
     Burst,
     Contours,
     Fall,
@@ -30,6 +31,7 @@ from jigwright.store.arrays import (
     read_ring_lines,
     read_swings,
     read_tail_s,
+    read_turns,
     read_window_s,
 )
 from ring_builders import VIOLIN_HZ, line
@@ -100,6 +102,7 @@ def test_what_happened_inside_notes_comes_back(rows: list[tuple[float, float, fl
         falls=tuple(Fall(time_s=a, together_db=b) for a, b, _ in rows),
         bursts=tuple(Burst(start_s=a, end_s=b, between_db=c) for a, b, c in rows),
         swings=tuple(LevelSwing(start_s=a, end_s=b, together_db=c) for a, b, c in rows),
+        turns=tuple(BowTurn(time_s=a, lean=b, fits=c) for a, b, c in rows),
         tail_s=0.25,
         window_s=0.02,
     )
@@ -107,11 +110,13 @@ def test_what_happened_inside_notes_comes_back(rows: list[tuple[float, float, fl
     assert read_falls(arrays) == kept.falls
     assert read_bursts(arrays) == kept.bursts
     assert read_swings(arrays) == kept.swings
+    assert read_turns(arrays) == kept.turns
     assert (read_tail_s(arrays), read_window_s(arrays)) == (0.25, 0.02)
 
 
 def test_an_earlier_version_did_not_look() -> None:
     arrays = heard_arrays(heard([segment(440.0, 0.5)]))
     assert read_falls(arrays) is read_bursts(arrays) is read_swings(arrays) is None
+    assert read_turns(arrays) is None
     assert np.isnan(read_tail_s({}))
     assert read_window_s({}) == 0.0

@@ -152,13 +152,14 @@ def bow_lane(playing_: Playing, *, selected: int | None = None, palette: Palette
     return image
 
 
-def turned(**figures: float) -> Playing:
+def turned(**figures: object) -> Playing:
     plain = {
         "dip_db": 24.0, "gap_ms": 100.0, "bump_db": 0.0, "noise_db": 0.0, "pitch_jolt_cents": 0.0,
     }  # fmt: skip
     one = BowChange(
-        time_s=1.0, from_direction="down", to_direction="up", rows=(0, 1), **(plain | figures)
-    )
+        time_s=1.0, from_direction="down", to_direction="up", rows=(0, 1),
+        **(plain | figures),  # type: ignore[arg-type]
+    )  # fmt: skip
     strokes = tuple(
         replace(stroke(i), start_s=float(i), end_s=i + 1.0, rows=(i,)) for i in range(2)
     )
@@ -171,6 +172,13 @@ def inked(image: QImage, x: int, palette: Palette = LIGHT) -> int:
     return sum(image.pixel(x, y) != paper for y in range(image.height()))
 
 
+def under(image: QImage, x: int, palette: Palette = LIGHT) -> list[int]:
+    """Rows below the band that hold ink in a column."""
+    paper = palette.color("paper").rgb()
+    return [y for y in range(LANE_BOTTOM, image.height()) if image.pixel(x, y) != paper]
+
+
+LANE_BOTTOM = 26
 LEFT = round(by_time([(0.0, 1.0)], 1.0, 100.0).left)
 
 
@@ -194,6 +202,17 @@ def test_a_longer_hole_is_wider_and_a_bump_stands_out() -> None:
     flat, bump = bow_lane(turned()), bow_lane(turned(bump_db=6.0))
     beside = range(LEFT + 104, LEFT + 116)
     assert max(inked(bump, x) for x in beside) > max(inked(flat, x) for x in beside)
+
+
+def test_an_angle_says_that_the_bow_turned_and_a_dash_that_it_did_not() -> None:
+    middle = LEFT + 100
+    unknown, same, over = (
+        bow_lane(turned(heard_way=way), palette=LIGHT) for way in ("unknown", "same", "turned")
+    )
+    assert not under(unknown, middle)
+    assert under(same, middle)
+    assert under(same, middle) == under(same, middle - 3)
+    assert min(under(over, middle)) > min(under(over, middle - 3))
 
 
 def test_the_chosen_change_has_the_colour_of_the_choice() -> None:

@@ -161,7 +161,7 @@ def _playing(playing: Playing | None, notes: Sequence[JudgedNote]) -> dict[str, 
             {
                 "time_s": _number(c.time_s, 4), "from": c.from_direction, "to": c.to_direction,
                 "notes": list(c.rows), "dip_db": _number(c.dip_db, 2),
-                "gap_ms": _number(c.gap_ms, 1),
+                "gap_ms": _number(c.gap_ms, 1), "heard_way": c.heard_way,
                 "bump_db": _number(c.bump_db, 2), "noise_db": _number(c.noise_db, 2),
                 "pitch_jolt_cents": _number(c.pitch_jolt_cents, 1),
             }

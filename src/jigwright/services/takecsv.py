@@ -38,7 +38,7 @@ COLUMNS = (
     "ring_share_db", "ring_taken_cents", "pluck_ring_s",
     "pluck_dbfs", "thud_db", "stroke", "stroke_s", "stroke_wavers_db", "stroke_end_db",
     "stroke_slope_db_per_s", "change_place", "change_dip_db", "change_gap_ms", "change_bump_db",
-    "change_noise_db", "change_jolt_cents", "late_ms", "events", "ornament",
+    "change_noise_db", "change_jolt_cents", "change_heard_way", "late_ms", "events", "ornament",
     "trill_notes", "trill_hz", "trill_range_hz", "trill_unevenness", "trill_other_cents",
     "trill_begins_on_it", "trill_ends_on_it", "balance_alone_db", "balance_alone_range_db",
 )  # fmt: skip
@@ -182,6 +182,7 @@ def _bow(playing: Playing, i: int) -> dict[str, object]:
             "change_place": place_of(change), "change_dip_db": change.dip_db,
             "change_gap_ms": change.gap_ms, "change_bump_db": change.bump_db,
             "change_noise_db": change.noise_db, "change_jolt_cents": change.pitch_jolt_cents,
+            "change_heard_way": change.heard_way,
         }  # fmt: skip
     if isinstance(playing.timing, Timing) and i in playing.timing.rows:
         row["late_ms"] = playing.timing.onset_error_ms[playing.timing.rows.index(i)]

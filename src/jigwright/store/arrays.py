@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from jigwright.core.sound.heard import (
+    BowTurn,
     Burst,
     Contours,
     Fall,
@@ -62,6 +63,8 @@ def heard_arrays(heard: Heard) -> dict[str, Floats]:
         arrays["bursts"] = _rows([(b.start_s, b.end_s, b.between_db) for b in heard.bursts])
     if heard.swings is not None:
         arrays["swings"] = _rows([(s.start_s, s.end_s, s.together_db) for s in heard.swings])
+    if heard.turns is not None:
+        arrays["turns"] = _rows([(t.time_s, t.lean, t.fits) for t in heard.turns])
     return arrays
 
 
@@ -101,6 +104,20 @@ def read_bursts(arrays: Mapping[str, Floats]) -> tuple[Burst, ...] | None:
     if kept is None:
         return None
     return tuple(Burst(start_s=float(a), end_s=float(b), between_db=float(db)) for a, b, db in kept)
+
+
+def read_turns(arrays: Mapping[str, Floats]) -> tuple[BowTurn, ...] | None:
+    """Where one pitch begins again; ``None`` where an earlier version did not look.
+
+    Raises
+    ------
+    ValueError
+        If it does not fit.
+    """
+    kept = arrays.get("turns")
+    if kept is None:
+        return None
+    return tuple(BowTurn(time_s=float(a), lean=float(b), fits=float(c)) for a, b, c in kept)
 
 
 def read_swings(arrays: Mapping[str, Floats]) -> tuple[LevelSwing, ...] | None:

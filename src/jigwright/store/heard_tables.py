@@ -23,6 +23,7 @@ from jigwright.store.arrays import (
     read_ring_lines,
     read_swings,
     read_tail_s,
+    read_turns,
     read_window_s,
 )
 from jigwright.store.database import StudioDatabase
@@ -50,6 +51,7 @@ class HeardTables(StudioDatabase):
                 window_s, tail_s = read_window_s(arrays), read_tail_s(arrays)
                 falls = read_falls(arrays)
                 bursts, swings = read_bursts(arrays), read_swings(arrays)
+                turns = read_turns(arrays)
         except (OSError, ValueError, KeyError, StoreError):
             return None  # lost contours are made again from the sound
         segments, doubtful = self._segments(take_id)
@@ -59,6 +61,7 @@ class HeardTables(StudioDatabase):
             duration_s=row[6], warnings=tuple(json.loads(row[7])), pairs=pairs,
             ring_lines=ring_lines, open_hz=open_hz, whistles=whistles, window_s=window_s,
             tail_s=tail_s, falls=falls, bursts=bursts, swings=swings,
+            turns=turns,
         )  # fmt: skip
 
     def heard_key(self, take_id: str) -> str:

@@ -25,6 +25,21 @@ def at_place(place: Place) -> str:
     return {"frog": tr("at the frog"), "tip": tr("at the tip"), "unknown": ""}[place]
 
 
+def heard_way_text(change: BowChange) -> str:
+    """Whether the bow was heard to turn, beside what is written; empty where it was not heard."""
+    known = "unknown" not in (change.from_direction, change.to_direction)
+    turns = change.from_direction != change.to_direction
+    if change.heard_way == "unknown":
+        return ""
+    if change.heard_way == "turned":
+        if known and not turns:
+            return tr("the bow was heard to turn, though the bowing goes on the same way")
+        return tr("the bow was heard to turn")
+    if known and turns:
+        return tr("the bow was heard to go on the same way, though the bowing turns it")
+    return tr("the bow was heard to go on the same way")
+
+
 def change_text(change: BowChange) -> str:
     """One change: how deep and long the hole is, and what came with it."""
     parts = []
@@ -37,6 +52,8 @@ def change_text(change: BowChange) -> str:
         )
     else:
         parts.append(tr("{db} dB deep, no hole").format(db=round(change.dip_db)))
+    if where and change.heard_way == "unknown":
+        where = tr("{where}, by the bowing").format(where=where)
     if where:
         parts[0] += f" ({where})"
     if isfinite(change.bump_db) and change.bump_db >= _LEAST_BUMP_DB:
@@ -48,7 +65,8 @@ def change_text(change: BowChange) -> str:
                 way=way, cents=round(abs(change.pitch_jolt_cents))
             )
         )
-    return ", ".join(parts)
+    said = heard_way_text(change)
+    return ", ".join([*parts, said] if said else parts)
 
 
 def gathered_text(now: Gathered) -> str:

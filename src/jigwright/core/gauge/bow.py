@@ -1,23 +1,26 @@
 """Strokes and bow changes, as far as they can be heard.
 
 A stroke reaches from one bow change to the next. A change is a dip of the level between two notes
-or inside one; its depth is the lower shoulder minus the minimum, within 120 ms. Direction cannot be
-heard: it is that of the jig's bowing, else unknown. A room fills dips: depth and gap are then too
-small, never too large. Stops longer than a quarter of a second are not changes.
+or inside one; its depth is the lower shoulder minus the minimum, within 120 ms. Whether a bow goes
+down or up cannot be heard: that is the jig's bowing, else unknown. That it turned can, where one
+pitch goes on (:mod:`jigwright.core.sound.polarity`); it is a change then, whatever the level does.
+A room fills dips: depth and gap are then too small, never too large. Stops longer than a quarter of
+a second are not changes.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
-from jigwright.core.gauge.values import BowChange, Stroke
+from jigwright.core.gauge.values import BowChange, BowWay, Stroke
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.curves import frames_between, middle, roughness_db
-from jigwright.core.sound.heard import HOP_S, Contours, Segment
+from jigwright.core.sound.heard import HOP_S, BowTurn, Contours, Segment
+from jigwright.core.sound.polarity import way_of
 from jigwright.core.values import Floats, median, percentiles
 
 METHOD_VERSION = 1
@@ -55,7 +58,7 @@ class BowedNote:
 
 
 def measure_bow(
-    contours: Contours, notes: Sequence[BowedNote]
+    contours: Contours, notes: Sequence[BowedNote], turns: Sequence[BowTurn] = ()
 ) -> tuple[tuple[Stroke, ...], tuple[BowChange, ...]]:
     """Find strokes and changes.
 
@@ -64,12 +67,16 @@ def measure_bow(
     contours : Contours
     notes : sequence of BowedNote
         In time order.
+    turns : sequence of BowTurn
+        Where one pitch begins again, and which way round.
     """
+    ways = {round(t.time_s / HOP_S): way_of(t) for t in turns}
     pieces = [(n, s) for n in notes for s in n.parts]
     groups: list[list[tuple[BowedNote, Segment]]] = []
     for note, segment in pieces:
         first = segment is note.parts[0]
-        if not groups or _begins(groups[-1][-1], note, segment, first):
+        way = ways.get(round(segment.onset_s / HOP_S), "unknown")
+        if not groups or _begins(groups[-1][-1], note, segment, first, way):
             groups.append([(note, segment)])
         else:
             groups[-1].append((note, segment))
@@ -80,19 +87,22 @@ def measure_bow(
             continue
         change = _change(contours, a[-1], b[0])
         if change is not None:
-            changes.append(change)
+            way = ways.get(round(b[0][1].onset_s / HOP_S), "unknown")
+            changes.append(replace(change, heard_way=way))
     return strokes, tuple(changes)
 
 
 def _begins(
-    before: tuple[BowedNote, Segment], note: BowedNote, segment: Segment, first: bool
+    before: tuple[BowedNote, Segment], note: BowedNote, segment: Segment, first: bool, way: BowWay
 ) -> bool:
-    """Whether a new stroke begins here: written so, or heard so where nothing is written."""
+    """Whether a new stroke begins here: heard so, or written so."""
     gap_s = segment.onset_s - before[1].offset_s
     if gap_s > _STOP_S:
         return True
     if note.turning and not first:
         return False
+    if way == "turned":
+        return True
     if note.new_stroke:
         return first
     if note.new_stroke is not None:

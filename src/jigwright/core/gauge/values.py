@@ -374,6 +374,9 @@ class Stroke:
     tenths_db: tuple[float, ...] = ()
 
 
+BowWay = Literal["turned", "same", "unknown"]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BowChange:
     """One bow change.
@@ -389,6 +392,8 @@ class BowChange:
         Depth below the lower shoulder; time more than 6 dB below it; level after the change above
         the settled one; roughness above the settled one; excursion of the pitch (NaN when the
         pitch changes).
+    heard_way : BowWay
+        Whether the string's wave turned over, where one pitch goes on.
     """
 
     time_s: float
@@ -400,6 +405,7 @@ class BowChange:
     bump_db: float
     noise_db: float
     pitch_jolt_cents: float
+    heard_way: BowWay = "unknown"
 
 
 EventKind = Literal["bounce", "scratch", "whistle", "neighbour_string", "shake", "fold"]

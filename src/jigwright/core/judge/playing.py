@@ -104,9 +104,7 @@ def measure_playing(
         Open strings, for the neighbour string.
     """
     nothing: tuple[tuple[Stroke, ...], tuple[BowChange, ...]] = ((), ())
-    strokes, changes = isolated(
-        "strokes", lambda: measure_bow(heard.contours, _bowed(heard, measured, jig)), nothing
-    )
+    strokes, changes = isolated("strokes", lambda: bow_of(heard, measured, jig), nothing)
     timing = isolated("timing", lambda: timing_of(measured, jig), FAILED)
     no_events: tuple[BowEvent, ...] = ()
     lingers_s = room_tail_s(heard)
@@ -142,7 +140,7 @@ def bow_of(
     heard: Heard, measured: Sequence[MeasuredNote], jig: Jig | None
 ) -> tuple[tuple[Stroke, ...], tuple[BowChange, ...]]:
     """Only the strokes and changes of a take, for pictures of many takes."""
-    return measure_bow(heard.contours, _bowed(heard, measured, jig))
+    return measure_bow(heard.contours, _bowed(heard, measured, jig), heard.turns or ())
 
 
 def _bowed(heard: Heard, measured: Sequence[MeasuredNote], jig: Jig | None) -> list[BowedNote]:

@@ -11,6 +11,7 @@ from jigwright.core.player import faults as f
 from jigwright.core.player.performance import PlayedNote
 
 _Array = NDArray[np.float64]
+_TURNING_S = 0.012
 
 
 def bow_gain(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
@@ -40,6 +41,33 @@ def bow_gain(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
             case _:
                 pass
     return np.asarray(10.0 ** (db / 20.0))
+
+
+def way_round(notes: Sequence[PlayedNote], t_s: _Array) -> _Array:
+    """1 under a down bow, -1 under an up bow: the string's wave stands on its head.
+
+    Parameters
+    ----------
+    notes : sequence of PlayedNote
+        In time order.
+    t_s : ndarray
+        Time of every sample.
+
+    Returns
+    -------
+    ndarray, shape of ``t_s``
+        It goes through nought at each stroke's beginning, as the bow does.
+    """
+    if not notes:
+        return np.ones_like(t_s)
+    way = np.full(len(t_s), float(notes[0].bow))
+    for before, note in zip(notes, notes[1:], strict=False):
+        if note.bow != before.bow:
+            lo, hi = np.searchsorted(t_s, note.onset_s + _TURNING_S * np.array([-0.5, 0.5]))
+            x = (t_s[lo:hi] - note.onset_s) / _TURNING_S
+            way[lo:hi] = note.bow * np.sin(np.pi * x)
+            way[hi:] = note.bow
+    return way
 
 
 def whistle_shape(x: f.WhistleFault, u_s: _Array, length_s: float) -> _Array:

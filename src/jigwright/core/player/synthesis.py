@@ -1,9 +1,10 @@
 """Additive synthesis of a bowed string with exact known truth.
 
 A harmonic series whose amplitudes follow the sawtooth of Helmholtz motion (1/n, McIntyre,
-Schumacher & Woodhouse 1983) shaped by the level and by fixed body resonances; bow noise gated by
-the stick–slip period; a noisy start whose upper partials speak later; a small room of
-exponentially decaying noise; microphone noise. Everything is drawn from one seeded generator.
+Schumacher & Woodhouse 1983), stood on its head by every bow that turns, shaped by the level and by
+fixed body resonances; bow noise gated by the stick–slip period; a noisy start whose upper partials
+speak later; a small room of exponentially decaying noise; microphone noise. Everything is drawn
+from one seeded generator.
 
 Deviations from a real instrument: no bow–string feedback, so no multiple slipping; no string
 inharmonicity (a bowed string has none); resonances are invented, four to a body.
@@ -26,6 +27,7 @@ from jigwright.core.player.bowing import (
     bow_noise,
     drone_sound,
     second_string,
+    way_round,
     whistles,
 )
 from jigwright.core.player.coupled import strings_in_use, sympathetic
@@ -147,6 +149,7 @@ def render(
     dry = dry + undertones(notes, t_s, f0_hz, level, partial(_partials, voice=voice))
     if any(n.lower is not None for n in notes):
         dry = dry + second_string(notes, t_s, dry, partial(_partials, voice=voice), level)
+    dry = dry * way_round(notes, t_s)
     dry = dry + whistles(notes, t_s, dry)
     plucked = _plucked(notes, t_s)
     dry = dry + _bow_noise(f0_hz, level, start_noise, plucked, voice, rng)

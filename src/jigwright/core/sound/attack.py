@@ -17,6 +17,7 @@ from jigwright.core.values import Floats, median
 _BLOCK_S = 0.00125
 _THRESHOLD = 0.005  # 23 dB below the settled energy: the smoothing rounds the corner
 _GIVE_BACK = 0.22
+_RISES = 1.5
 
 
 def _smoothing(m: int, width: int) -> NDArray[np.float32]:
@@ -69,9 +70,13 @@ def onset_by_partials(
     above = np.flatnonzero(energy[: m - width // 2] < 0.25 * settled)
     if not len(above) or above[-1] < width // 2:
         return None  # never soft inside what the smoothing covers: it sounds from the beginning
-    at = int(above[-1])
+    at = lowest = int(above[-1])
     while at > 0 and energy[at] > _THRESHOLD * settled:
         at -= 1
+        lowest = at if energy[at] < energy[lowest] else lowest
+        if energy[at] > _RISES * energy[lowest]:
+            at = lowest  # further back it is the old note that leaks into the window
+            break
     if at == 0 or at <= width // 2:
         at = width // 2 + int(np.argmin(energy[width // 2 : int(above[-1]) + 1]))
     return (at + 0.5) * block / rate_hz + _GIVE_BACK * window_s

@@ -16,6 +16,7 @@ import numpy as np
 from jigwright.core.sound.continuity import fall_together_db
 from jigwright.core.sound.heard import HOP_S, Contours
 from jigwright.core.sound.novelty import novelty_window_s
+from jigwright.core.sound.polarity import goes_on
 from jigwright.core.sound.rise import Rise, rise_at
 from jigwright.core.sound.segments import Piece
 from jigwright.core.values import Floats, median
@@ -317,6 +318,8 @@ def _begun(
     else:
         sure = new > p.new_same and salience > p.clear_same and _falls(scene, t, new, p)
         sure = sure and not _is_attack(now, t, new, scene)
+        if sure and _goes_on(now, t, piece.stop, scene):
+            return None
     return begun, sure, was
 
 
@@ -340,6 +343,13 @@ def _falls(scene: Scene, t: int, new: float, p: BeginningParams) -> bool:
         scene.x, scene.rate_hz, scene.hop_samples, scene.contours.f0_hz, t - 2
     )
     return fall_db > p.least_fall_db
+
+
+def _goes_on(now: Piece, t: int, stop: int, scene: Scene) -> bool:
+    """Whether the string went through it in step: a vibrato in a body's resonances, a click."""
+    return goes_on(
+        scene.x, scene.rate_hz, scene.contours.f0_hz, t * HOP_S, now.start * HOP_S, stop * HOP_S
+    )
 
 
 def _is_attack(now: Piece, t: int, new: float, scene: Scene) -> bool:

@@ -11,6 +11,8 @@ rooms and microphones (90 true, 147 false), this tells them apart with an area u
 0.88; depth and width of the dip do with 0.53. Where the pitch lies still there is no vibrato to
 blame, and less is asked. Of those it leaves, a border at which nothing begins (:mod:`novelty`) is
 one only where nearly everything falls by 14 dB: that keeps 35 of 35 true ones and 24 of 64 false.
+Short of that, a string that went through it in step and the same way round (:mod:`polarity`) made
+none.
 """
 
 from __future__ import annotations
@@ -18,6 +20,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.sound.heard import HOP_S
+from jigwright.core.sound.polarity import goes_on
 from jigwright.core.sound.segments import JOIN_CENTS, Piece, joined
 from jigwright.core.values import Floats, deviation
 
@@ -85,6 +89,10 @@ def without_waves(
             if new is not None and fall_db < DEEP_FALL_DB:
                 around = new[max(0, piece.start - _NEW_FRAMES) : piece.start + _NEW_FRAMES + 1]
                 wave = wave or float(around.max(initial=0.0)) < LEAST_NEW
+            if not wave and fall_db < DEEP_FALL_DB:
+                wave = goes_on(
+                    x, rate_hz, f0_hz, piece.start * HOP_S, before.start * HOP_S, piece.stop * HOP_S
+                )
             if wave:
                 result[-1] = joined(before, piece, cents)
                 if waves is not None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 15
+METHOD_VERSION = 16
 STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
 
 
@@ -323,6 +323,25 @@ class LevelSwing:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class BowTurn:
+    """A moment at which one pitch begins again, and which way round.
+
+    Parameters
+    ----------
+    time_s : float
+        When it begins.
+    lean : float
+        From -1 (as before) to 1 (turned over).
+    fits : float
+        How well the better of both explains what is heard, 0 … 1.
+    """
+
+    time_s: float
+    lean: float
+    fits: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HeardNotes:
     """Only the notes of what was heard.
 
@@ -361,6 +380,8 @@ class Heard:
         Rough stretches inside notes; ``None`` likewise.
     swings : tuple of LevelSwing or None
         Notes along which the level swings; ``None`` likewise.
+    turns : tuple of BowTurn or None
+        Where one pitch begins again, and which way round; ``None`` likewise.
     duration_s : float
     sample_rate_hz : int
     n_channels : int
@@ -396,6 +417,7 @@ class Heard:
     falls: tuple[Fall, ...] | None = None
     bursts: tuple[Burst, ...] | None = None
     swings: tuple[LevelSwing, ...] | None = None
+    turns: tuple[BowTurn, ...] | None = None
     window_s: float = 0.0
     tail_s: float = float("nan")
     method_version: int = METHOD_VERSION

@@ -26,6 +26,7 @@ from jigwright.core.sound.measure_segment import Take, measure_doubtful, measure
 from jigwright.core.sound.novelty import novelty, novelty_window_s
 from jigwright.core.sound.pair_measure import pair_params
 from jigwright.core.sound.pair_strokes import doubtful_strokes
+from jigwright.core.sound.polarity import find_turns, parted_where_turned
 from jigwright.core.sound.ranges import widened, widened_pairs
 from jigwright.core.sound.ringing import measure_lines
 from jigwright.core.sound.segments import Piece, find_pieces
@@ -168,6 +169,14 @@ def _hear(
         ),
         pieces,
     )
+    whole = pieces
+    pieces = isolated(
+        "bows that turn",
+        lambda: parted_where_turned(
+            whole, stream.filtered, params.rate_hz, contours.f0_hz, sorted(waves)
+        ),
+        pieces,
+    )
     no_doubts: list[Piece] = []
     doubtful = no_doubts
     if new is not None:
@@ -247,6 +256,7 @@ def _hear(
         falls=isolated("dips inside notes", lambda: find_falls(take, segments), None),
         bursts=isolated("rough stretches", lambda: find_bursts(take, segments), None),
         swings=isolated("waves of level", lambda: find_swings(take, segments), None),
+        turns=isolated("which way the bow went", lambda: find_turns(take, segments), None),
         tail_s=legato_s,
     )
 

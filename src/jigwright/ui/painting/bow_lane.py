@@ -1,7 +1,9 @@
 """The bow under the notes: every stroke a band, every change a notch where the next note begins.
 
 The notch is as deep as the level falls and as wide as the hole lasts; a bump stands out of the band
-after it. What happened inside a stroke is a bite (contact lost), a saw (scratch) or a wave (shake).
+after it. Under a change within one pitch an angle says that the bow was heard to turn, a dash that
+it went on the same way. What happened inside a stroke is a bite (contact lost), a saw (scratch) or
+a wave (shake).
 """
 
 from __future__ import annotations
@@ -22,6 +24,7 @@ _NARROWEST_PX, _WIDEST_PX, _PX_PER_MS = 3.0, 16.0, 0.1
 _BUMP_PX_PER_DB, _HIGHEST_BUMP_PX = 1.0, 8.0
 _SHADE = 110
 _SPOILED = ("bounce", "scratch", "shake", "whistle", "neighbour_string")
+_ANGLE_PX = 3.5
 _ARROW_PX = 26.0  # a band shorter than this has no room for its direction
 
 
@@ -100,6 +103,17 @@ def _change(
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(palette.color("ink2", _SHADE))
         painter.drawRect(QRectF(x + half, top - bump, 6.0, bump))
+    _heard_way(painter, change, QPointF(x, top + _BAND_PX + 1.5), palette)
+
+
+def _heard_way(painter: QPainter, change: BowChange, at: QPointF, palette: Palette) -> None:
+    if change.heard_way == "unknown":
+        return
+    painter.setPen(QPen(palette.color("ink2"), 1.4))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    tip = _ANGLE_PX if change.heard_way == "turned" else 0.0
+    left, right = QPointF(-_ANGLE_PX, 0.0), QPointF(_ANGLE_PX, 0.0)
+    painter.drawPolyline(QPolygonF([at + left, at + QPointF(0.0, tip), at + right]))
 
 
 def _event(painter: QPainter, event: BowEvent, top: float, xmap: XMap, palette: Palette) -> None:
