@@ -316,10 +316,11 @@ def _begun(
     if other:
         sure = (new > p.new_other and salience > p.clear_other) or steps
     else:
-        sure = new > p.new_same and salience > p.clear_same and _falls(scene, t, new, p)
+        sure = new > p.new_same and salience > p.clear_same
         sure = sure and not _is_attack(now, t, new, scene)
         if sure and _goes_on(now, t, piece.stop, scene):
             return None
+        sure = sure and _falls(scene, t, new, p)
     return begun, sure, was
 
 

@@ -18,6 +18,7 @@ none.
 from __future__ import annotations
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from jigwright.core.sound.heard import HOP_S
@@ -148,28 +149,29 @@ def partial_levels_db(
     if len(good) < 3:
         return None
     middle_hz = float(np.median(f0_hz[lo:hi][good]))
-    margin = round(2 * _WINDOW_S * rate_hz)
-    a, b = max(0, lo * hop_samples - margin), min(len(x), hi * hop_samples + margin)
-    at = np.arange(a, b) / hop_samples
+    block = _block(hop_samples)
+    half = max(4, round(0.5 * max(_WINDOW_S, _PERIODS / middle_hz) * rate_hz / block))
+    first = lo * hop_samples - half * block  # of the first window; before the sound it is silence
+    n = (hi - 1 - lo) * hop_samples + 2 * half * block
+    part = np.zeros(n)
+    a, b = max(0, first), min(len(x), first + n)
+    part[a - first : b - first] = x[a:b]
+    at = np.arange(first, first + n) / hop_samples
     carrier_hz = np.interp(at, lo + good, f0_hz[lo:hi][good])
     turn = np.exp(-2j * np.pi * np.cumsum(carrier_hz) / rate_hz)
     count = min(N_PARTIALS, int(0.42 * rate_hz / middle_hz))
-    width = max(8, round(max(_WINDOW_S, _PERIODS / middle_hz) * rate_hz)) | 1
-    window = np.hanning(width + 2)[1:-1]
-    window /= window.sum()
-    frames = np.clip(np.arange(lo, hi) * hop_samples - a, 0, b - a - 1)
+    window = np.hanning(2 * half + 2)[1:-1]
+    window /= window.sum() * block
+    starts = np.arange(hi - lo) * (hop_samples // block)
     levels = np.empty((count, hi - lo))
-    turned = np.ones_like(turn)
+    turned = part.astype(np.complex128)
     for k in range(count):
         turned = turned * turn
-        levels[k] = np.abs(_smoothed(x[a:b] * turned, window)[frames])
+        sums = turned.reshape(-1, block).sum(axis=1)
+        levels[k] = np.abs(sliding_window_view(sums, 2 * half)[starts] @ window)
     return np.asarray(20.0 * np.log10(levels + 1e-9))
 
 
-def _smoothed(z: NDArray[np.complex128], window: Floats) -> NDArray[np.complex128]:
-    """Convolution with a symmetric window by FFT; the same length."""
-    n = len(z) + len(window) - 1
-    size = 1 << (n - 1).bit_length()
-    whole = np.fft.ifft(np.fft.fft(z, size) * np.fft.fft(window, size))
-    start = len(window) // 2
-    return np.asarray(whole[start : start + len(z)])
+def _block(hop_samples: int) -> int:
+    """Samples that are summed at once: they divide a hop, and are an eighth of it at most."""
+    return max(d for d in range(1, max(1, hop_samples // 8) + 1) if hop_samples % d == 0)

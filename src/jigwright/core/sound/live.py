@@ -27,6 +27,7 @@ from jigwright.core.sound.heard import HOP_S, Contours, Now, Segment, moved
 from jigwright.core.sound.listen import floors, scene_of
 from jigwright.core.sound.measure_segment import Take, measure_segments
 from jigwright.core.sound.novelty import NewSound, novelty_window_s
+from jigwright.core.sound.polarity import parted_where_turned
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.values import Floats
 
@@ -161,6 +162,12 @@ class LiveEar:
             ),
             pieces,
         )  # fmt: skip
+        whole = pieces
+        pieces = isolated(
+            "bows that turn",
+            lambda: parted_where_turned(whole, self._x, p.rate_hz, contours.f0_hz, ()),
+            pieces,
+        )
         if fresh is not None:
             scene = scene_of(self._x, p, contours, fresh)
             pieces = isolated("beginnings", lambda: with_beginnings(pieces, scene)[0], pieces)
