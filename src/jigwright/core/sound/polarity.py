@@ -49,7 +49,7 @@ _TOUCHING_S = 0.25
 _WORTH = 10 ** (-40 / 20)  # re the strongest partial: weaker ones are noise
 _STRAY_CENTS = 150.0
 _ROUNDS, _NEAREST = 3, 3
-_SHIFTS = np.linspace(-np.pi, np.pi, 256, endpoint=False)
+_SHIFTS = 2 * np.pi * np.fft.fftfreq(256)  # -π … π, in the order of a Fourier transform
 _Complex = NDArray[np.complex128]
 
 
@@ -218,15 +218,15 @@ def _leans_along(series: _Complex) -> Floats:
     unit = series / np.maximum(np.abs(series), 1e-12)
     weight = np.sqrt(np.abs(series).mean(axis=0))
     weight = weight / max(float(weight.sum()), 1e-12)
-    shifts = np.exp(-1j * np.outer(_SHIFTS, np.arange(1, series.shape[1] + 1)))
     likeness = unit[len(unit) // 2]
     leans = np.zeros(len(series))
     for _ in range(_ROUNDS):
-        fits = (shifts @ (weight * unit * likeness.conj()).T).real
-        as_it_is, turned = fits.max(axis=0), -fits.min(axis=0)
+        fits = _over_shifts(weight * unit * likeness.conj())
+        as_it_is, turned = fits.max(axis=1), -fits.min(axis=1)
         leans = turned - as_it_is
-        best = np.where(leans > 0, fits.argmin(axis=0), fits.argmax(axis=0))
-        total = (series * shifts[best] * np.where(leans > 0, -1.0, 1.0)[:, None]).sum(axis=0)
+        best = np.where(leans > 0, fits.argmin(axis=1), fits.argmax(axis=1))
+        way = np.where(leans > 0, -1.0, 1.0)[:, None]
+        total = (way * _shifted(series, _SHIFTS[best])).sum(axis=0)
         likeness = total / np.maximum(np.abs(total), 1e-12)
     return np.asarray(leans)
 
@@ -294,11 +294,23 @@ def compared(a: Phases, b: Phases) -> Compared:
         return NOTHING
     between = a.partials.conj() * b.partials
     between = weight / weight.sum() * between / np.maximum(np.abs(between), 1e-12)
-    fits = (np.exp(-1j * np.outer(_SHIFTS, np.arange(1, len(between) + 1))) @ between).real
+    fits = _over_shifts(between)
     same, turned = float(fits.max()), float(-fits.min())
     shift = _SHIFTS[int(fits.argmax())] + np.median(b.course[:_NEAREST])
     shift = float(shift - np.median(a.course[-_NEAREST:])) / (2 * np.pi)
     return Compared(lean=turned - same, fits=max(turned, same), shift=shift - round(shift))
+
+
+def _over_shifts(between: _Complex) -> Floats:
+    """``Re Σ between_k exp(-ikθ)`` at every time shift of the grid; partials are the last axis."""
+    padded = np.concatenate([np.zeros_like(between[..., :1]), between], axis=-1)
+    return np.asarray(np.fft.fft(padded, len(_SHIFTS), axis=-1).real)
+
+
+def _shifted(series: _Complex, shift: Floats) -> _Complex:
+    """Every block of a series with its time shift taken out."""
+    k = np.arange(1, series.shape[1] + 1)
+    return np.asarray(series * np.exp(-1j * shift[:, None] * k))
 
 
 def _share(partials: _Complex) -> Floats:
@@ -325,11 +337,10 @@ def phases(series: _Complex, *, least_s: float = _SHORTEST_S) -> Phases | None:
     size = np.abs(series)
     unit = series / np.maximum(size, 1e-12)
     weight = np.sqrt(size.mean(axis=0))
-    shifts = np.exp(-1j * np.outer(_SHIFTS, np.arange(1, series.shape[1] + 1)))
     likeness, total, best = unit[len(unit) // 2], series.sum(axis=0), np.zeros(len(series), int)
     for _ in range(_ROUNDS):
-        best = (shifts @ (weight * unit * likeness.conj()).T).real.argmax(axis=0)
-        total = (series * shifts[best]).sum(axis=0)
+        best = _over_shifts(weight * unit * likeness.conj()).argmax(axis=1)
+        total = _shifted(series, _SHIFTS[best]).sum(axis=0)
         likeness = total / np.maximum(np.abs(total), 1e-12)
     steady = np.abs(total) / np.maximum(size.sum(axis=0), 1e-12)
     return Phases(partials=total, steady=steady, course=np.unwrap(_SHIFTS[best]))
