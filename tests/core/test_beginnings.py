@@ -36,12 +36,14 @@ def cents_of(f_hz: float) -> float:
 
 def tone(
     f_hz: float, start_s: float, stop_s: float, *, total_s: float, release_s: float = 0.02,
-    level: float = 0.1, vibrato_cents: float = 0.0,
+    level: float = 0.1, vibrato_cents: float = 0.0, late: float = 0.0,
 ) -> Floats:  # fmt: skip
-    """A note of eight partials with an attack of 20 ms and a release."""
+    """A note of eight partials with an attack of 20 ms and a release, ``late`` by periods."""
     t = np.arange(round(total_s * RATE)) / RATE
     f = f_hz * 2.0 ** (0.5 * vibrato_cents / 1200.0 * np.sin(2 * np.pi * 5.5 * t))
-    phase = 2 * np.pi * np.cumsum(f) / RATE + f_hz  # every note begins at a phase of its own
+    phase = (
+        2 * np.pi * (np.cumsum(f) / RATE - late) + f_hz
+    )  # every note begins at a phase of its own
     body = sum(np.sin(k * phase + k * k) / k for k in range(1, 9))
     rise = np.clip((t - start_s) / 0.02, 0.0, 1.0)
     fall = 10.0 ** (-3.0 * np.clip(t - stop_s, 0.0, None) / max(release_s, 1e-3))
@@ -278,11 +280,19 @@ def test_a_note_that_goes_on_stays_whole() -> None:
     assert doubtful == []
 
 
-def repeated() -> Floats:
+def repeated(late: float = 0.3) -> Floats:
     """A note, and again the same, louder, over its release."""
     return tone(440.0, 0.3, 0.68, total_s=1.1, release_s=0.1) + tone(
-        440.0, 0.7, 2.0, total_s=1.1, level=0.4
+        440.0, 0.7, 2.0, total_s=1.1, level=0.4, late=late
     )
+
+
+@pytest.mark.parametrize(("late", "pieces"), [(0.0, 1), (0.04, 1), (0.1, 2), (-0.2, 2), (0.5, 2)])
+def test_a_string_that_goes_on_in_step_begins_nothing(late: float, pieces: int) -> None:
+    x = repeated(late)
+    scene = scene_of(x, np.full(len(x) // HOP, 440.0))
+    sure, doubtful = with_beginnings([piece(0.3, 1.05, 440.0)], scene)
+    assert (len(sure), len(doubtful)) == (pieces, 0)
 
 
 @pytest.mark.parametrize(
