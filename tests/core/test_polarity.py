@@ -185,7 +185,7 @@ def test_a_string_goes_on_only_the_same_way_round_and_in_step() -> None:
     ],
 )  # fmt: skip
 def test_what_going_on_asks_for(monkeypatch, lean, fits, shift, on) -> None:
-    found = polarity.Compared(lean=lean, fits=fits, shift=shift)
+    found = polarity.SidesCompared(lean=lean, fits=fits, shift=shift)
     monkeypatch.setattr(polarity, "compare_at", lambda *_args, **_given: found)
     assert goes_on(np.zeros(4), RATE, np.zeros(4), 1.0, 0.0, 2.0) is on
 
@@ -261,7 +261,7 @@ def test_two_turns_part_three_strokes() -> None:
     ("lean", "fits", "parted"), [(0.41, 0.61, True), (0.39, 0.61, False), (0.41, 0.59, False)]
 )
 def test_a_border_wants_more_than_a_sentence(monkeypatch, lean, fits, parted) -> None:
-    found = polarity.Compared(lean=lean, fits=fits, shift=0.0)
+    found = polarity.SidesCompared(lean=lean, fits=fits, shift=0.0)
     monkeypatch.setattr(polarity, "compare_at", lambda *_args, **_given: found)
     silence = np.zeros(2 * RATE), RATE, np.full(400, 220.0)
     parts = parted_where_turned([piece()], *silence, frames(1.0))

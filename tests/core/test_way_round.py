@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -36,7 +38,9 @@ def test_the_wave_turns_with_the_bow_and_not_with_a_slur_or_a_retake() -> None:
     assert set(ways[(t_s > 1.507) & (t_s < 2.993)]) == {-1.0}
     assert ways[t_s == 1.5] == pytest.approx(0.0, abs=0.01)
     assert ways[-1] == 1.0
-    assert np.abs(np.diff(ways)).max() < 0.3
+    assert np.abs(np.diff(ways)).max() < 1.01
+    stop = replace(played(-1, 1.5), lower=Pitch.parse("D4"))
+    assert (way_round([played(1, 0.5), stop], t_s) == 1.0).all()
     assert (way_round([], t_s) == 1.0).all()
     assert (way_round([played(-1, 0.5)], t_s) == -1.0).all()
 

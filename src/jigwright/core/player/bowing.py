@@ -11,7 +11,7 @@ from jigwright.core.player import faults as f
 from jigwright.core.player.performance import PlayedNote
 
 _Array = NDArray[np.float64]
-_TURNING_S = 0.012
+_TURNING_S = 0.003
 
 
 def bow_gain(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
@@ -56,13 +56,15 @@ def way_round(notes: Sequence[PlayedNote], t_s: _Array) -> _Array:
     Returns
     -------
     ndarray, shape of ``t_s``
-        It goes through nought at each stroke's beginning, as the bow does.
+        It goes through nought at each stroke's beginning, as the bow does. Double stops keep the
+        way of the note before them.
     """
     if not notes:
         return np.ones_like(t_s)
-    way = np.full(len(t_s), float(notes[0].bow))
-    for before, note in zip(notes, notes[1:], strict=False):
-        if note.bow != before.bow:
+    way, now = np.full(len(t_s), float(notes[0].bow)), notes[0].bow
+    for note in notes[1:]:
+        if note.bow != now and note.lower is None:
+            now = note.bow
             lo, hi = np.searchsorted(t_s, note.onset_s + _TURNING_S * np.array([-0.5, 0.5]))
             x = (t_s[lo:hi] - note.onset_s) / _TURNING_S
             way[lo:hi] = note.bow * np.sin(np.pi * x)

@@ -7,7 +7,8 @@ speak later; a small room of exponentially decaying noise; microphone noise. Eve
 from one seeded generator.
 
 Deviations from a real instrument: no bow–string feedback, so no multiple slipping; no string
-inharmonicity (a bowed string has none); resonances are invented, four to a body.
+inharmonicity (a bowed string has none); resonances are invented, four to a body; the wave of a
+double stop does not turn over with the bow.
 """
 
 from __future__ import annotations

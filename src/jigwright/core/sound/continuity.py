@@ -11,8 +11,6 @@ rooms and microphones (90 true, 147 false), this tells them apart with an area u
 0.88; depth and width of the dip do with 0.53. Where the pitch lies still there is no vibrato to
 blame, and less is asked. Of those it leaves, a border at which nothing begins (:mod:`novelty`) is
 one only where nearly everything falls by 14 dB: that keeps 35 of 35 true ones and 24 of 64 false.
-Short of that, a string that went through it in step and the same way round (:mod:`polarity`) made
-none.
 """
 
 from __future__ import annotations
@@ -20,8 +18,6 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from jigwright.core.sound.heard import HOP_S
-from jigwright.core.sound.polarity import goes_on
 from jigwright.core.sound.segments import JOIN_CENTS, Piece, joined
 from jigwright.core.values import Floats, deviation
 
@@ -89,10 +85,6 @@ def without_waves(
             if new is not None and fall_db < DEEP_FALL_DB:
                 around = new[max(0, piece.start - _NEW_FRAMES) : piece.start + _NEW_FRAMES + 1]
                 wave = wave or float(around.max(initial=0.0)) < LEAST_NEW
-            if not wave and fall_db < DEEP_FALL_DB:
-                wave = goes_on(
-                    x, rate_hz, f0_hz, piece.start * HOP_S, before.start * HOP_S, piece.stop * HOP_S
-                )
             if wave:
                 result[-1] = joined(before, piece, cents)
                 if waves is not None:
@@ -151,7 +143,7 @@ def partial_levels_db(
     block = _block(hop_samples)
     half = max(4, round(0.5 * max(_WINDOW_S, _PERIODS / middle_hz) * rate_hz / block))
     first = lo * hop_samples - half * block  # of the first window; before the sound it is silence
-    n = (hi - 1 - lo) * hop_samples + 2 * half * block
+    n = (hi - 1 - lo) * hop_samples + (2 * half + 1) * block
     part = np.zeros(n)
     a, b = max(0, first), min(len(x), first + n)
     part[a - first : b - first] = x[a:b]
@@ -161,12 +153,15 @@ def partial_levels_db(
     count = min(N_PARTIALS, int(0.42 * rate_hz / middle_hz))
     window = np.hanning(2 * half + 2)[1:-1]
     window /= window.sum() * block
+    ramp = (np.arange(block) + 0.5) / block
     starts = np.arange(hi - lo) * (hop_samples // block)
     levels = np.empty((count, hi - lo))
     turned = part.astype(np.complex128)
     for k in range(count):
         turned = turned * turn
-        sums = turned.reshape(-1, block).sum(axis=1)
+        rows = turned.reshape(-1, block)
+        rising = (rows * ramp).sum(axis=1)  # triangles two blocks wide: what lies far off is gone
+        sums = rows.sum(axis=1)[1:] - rising[1:] + rising[:-1]
         levels[k] = np.abs(np.convolve(sums, window, "valid")[starts])
     return np.asarray(20.0 * np.log10(levels + 1e-9))
 

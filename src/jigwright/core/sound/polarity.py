@@ -54,7 +54,7 @@ _Complex = NDArray[np.complex128]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Compared:
+class SidesCompared:
     """What follows a moment against what was before it.
 
     Parameters
@@ -73,7 +73,7 @@ class Compared:
     shift: float
 
 
-NOTHING = Compared(lean=float("nan"), fits=float("nan"), shift=float("nan"))
+NOTHING = SidesCompared(lean=float("nan"), fits=float("nan"), shift=float("nan"))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -256,7 +256,7 @@ def compare_at(
     to_s: float,
     *,
     apart_s: tuple[float, float] = _APART_S,
-) -> Compared:
+) -> SidesCompared:
     """Hold what follows a moment against what was before it.
 
     Parameters
@@ -285,7 +285,7 @@ def compare_at(
     return compared(a, b) if a is not None and b is not None else NOTHING
 
 
-def compared(a: Phases, b: Phases) -> Compared:
+def compared(a: Phases, b: Phases) -> SidesCompared:
     """The two sides of a moment, of one pitch, read along one contour."""
     size = np.minimum(_share(a.partials), _share(b.partials))
     weight = np.sqrt(np.sqrt(np.abs(a.partials) * np.abs(b.partials))) * a.steady * b.steady
@@ -298,7 +298,7 @@ def compared(a: Phases, b: Phases) -> Compared:
     same, turned = float(fits.max()), float(-fits.min())
     shift = _SHIFTS[int(fits.argmax())] + np.median(b.course[:_NEAREST])
     shift = float(shift - np.median(a.course[-_NEAREST:])) / (2 * np.pi)
-    return Compared(lean=turned - same, fits=max(turned, same), shift=shift - round(shift))
+    return SidesCompared(lean=turned - same, fits=max(turned, same), shift=shift - round(shift))
 
 
 def _over_shifts(between: _Complex) -> Floats:
