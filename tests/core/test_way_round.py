@@ -42,7 +42,8 @@ def test_the_wave_turns_with_the_bow_and_not_with_a_slur_or_a_retake() -> None:
     stop = replace(played(-1, 1.5), lower=Pitch.parse("D4"))
     assert (way_round([played(1, 0.5), stop], t_s) == 1.0).all()
     assert (way_round([], t_s) == 1.0).all()
-    assert (way_round([played(-1, 0.5)], t_s) == -1.0).all()
+    assert (way_round([played(-1, 0.5)], t_s) == 1.0).all()
+    assert way_round([played(-1, 0.5), played(1, 1.5)], t_s)[-1] == -1.0
 
 
 def heard(kind: str, words: str, faults: str) -> Heard:

@@ -44,7 +44,7 @@ def bow_gain(note: PlayedNote, u_s: _Array, length_s: float) -> _Array:
 
 
 def way_round(notes: Sequence[PlayedNote], t_s: _Array) -> _Array:
-    """1 under a down bow, -1 under an up bow: the string's wave stands on its head.
+    """1 under bows like the first, -1 under others: the string's wave stands on its head.
 
     Parameters
     ----------
@@ -61,14 +61,14 @@ def way_round(notes: Sequence[PlayedNote], t_s: _Array) -> _Array:
     """
     if not notes:
         return np.ones_like(t_s)
-    way, now = np.full(len(t_s), float(notes[0].bow)), notes[0].bow
+    way, now, first = np.ones_like(t_s), notes[0].bow, notes[0].bow
     for note in notes[1:]:
         if note.bow != now and note.lower is None:
             now = note.bow
             lo, hi = np.searchsorted(t_s, note.onset_s + _TURNING_S * np.array([-0.5, 0.5]))
             x = (t_s[lo:hi] - note.onset_s) / _TURNING_S
-            way[lo:hi] = note.bow * np.sin(np.pi * x)
-            way[hi:] = note.bow
+            way[lo:hi] = now * first * np.sin(np.pi * x)
+            way[hi:] = now * first
     return way
 
 
