@@ -41,9 +41,8 @@ def tone(
     """A note of eight partials with an attack of 20 ms and a release, ``late`` by periods."""
     t = np.arange(round(total_s * RATE)) / RATE
     f = f_hz * 2.0 ** (0.5 * vibrato_cents / 1200.0 * np.sin(2 * np.pi * 5.5 * t))
-    phase = (
-        2 * np.pi * (np.cumsum(f) / RATE - late) + f_hz
-    )  # every note begins at a phase of its own
+    # every note begins at a phase of its own
+    phase = 2 * np.pi * (np.cumsum(f) / RATE - late) + f_hz
     body = sum(np.sin(k * phase + k * k) / k for k in range(1, 9))
     rise = np.clip((t - start_s) / 0.02, 0.0, 1.0)
     fall = 10.0 ** (-3.0 * np.clip(t - stop_s, 0.0, None) / max(release_s, 1e-3))

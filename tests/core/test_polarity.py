@@ -232,6 +232,22 @@ def test_a_turn_is_seen_where_nothing_dips(at_s) -> None:
     assert [p.start for p in parts] == [0, found]
 
 
+@pytest.mark.parametrize(
+    ("news", "at_s"),
+    [
+        ({0.9: 0.05}, 0.9), ({0.8: 0.05, 0.9: 0.04}, 0.8), ({1.02: 0.05}, 1.02),
+        ({0.9: 0.009}, 1.0), ({0.7: 0.05}, 1.0), ({1.06: 0.05}, 1.0),
+    ],
+)  # fmt: skip
+def test_a_turn_began_where_most_is_new_shortly_before_it_is_seen(news, at_s) -> None:
+    x, f0 = string_wave(turns_at=1.0)
+    new = np.zeros(len(f0))
+    for moment_s, height in news.items():
+        new[round(moment_s / HOP_S)] = height
+    parts = parted_where_turned([piece()], x, RATE, f0, [], new)
+    assert parts[1].start * HOP_S == pytest.approx(at_s, abs=0.03)
+
+
 def test_nothing_is_seen_in_a_tone_that_goes_on_or_is_too_short() -> None:
     still, f0 = string_wave(vibrato=40.0)
     assert turning_frames(still, RATE, f0, piece()) == []
@@ -251,7 +267,7 @@ def test_two_turns_part_three_strokes() -> None:
     x, f0 = string_wave(turns_at=0.7)
     again, _ = string_wave(turns_at=1.4)
     still, _ = string_wave()
-    both = np.where(np.arange(len(x)) / RATE < 1.0, x, -again * 1.0)
+    both = np.where(np.arange(len(x)) / RATE < 1.0, x, -again)
     assert np.allclose(np.abs(both), np.abs(still))
     parts = parted_where_turned([piece()], both, RATE, f0, frames(0.7, 1.4))
     assert [p.start for p in parts] == frames(0.0, 0.7, 1.4)

@@ -93,6 +93,8 @@ def test_a_bow_that_was_heard_to_turn_begins_a_stroke_whatever_the_level_does(
     assert len(measure_bow(contours(), notes, [SAME])[0]) == 1
     assert len(measure_bow(contours(), notes, [TURNED])[0]) == 2
     assert len(measure_bow(contours(), notes, [replace(TURNED, fits=0.5)])[0]) == 1
+    assert len(measure_bow(contours(), notes, [replace(TURNED, lean=0.41)])[0]) == 2
+    assert len(measure_bow(contours(), notes, [replace(TURNED, lean=0.39)])[0]) == 1
 
 
 def test_it_turns_inside_a_written_note_too_but_not_inside_a_trill() -> None:

@@ -4,6 +4,7 @@ import errno
 import os
 import re
 import sqlite3
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -11,10 +12,11 @@ import pytest
 
 from jigwright.core.errors import StoreError
 from jigwright.core.jig.model import revise
-from jigwright.core.sound.heard import METHOD_VERSION
+from jigwright.core.sound.heard import METHOD_VERSION, BowTurn
 from jigwright.services.records import Changed, CutFrom
 from jigwright.store import files as store
 from jigwright.store.files import file_name
+from jigwright.store.heard_tables import HeardTables
 from jigwright.store.opening import open_studio
 from jigwright.store.schema import MIGRATIONS, VERSION
 from signals import scale, take_record
@@ -212,6 +214,20 @@ def test_lost_contours_mean_not_heard_yet(studio_copy: Path) -> None:
     assert studio.heard("t0") is None
     assert studio.heard("t1") is None
     assert studio.heard("t2") is not None
+    studio.close()
+
+
+def test_what_was_heard_comes_back_turns_and_all(studio_copy: Path) -> None:
+    studio = open_studio(studio_copy)
+    assert isinstance(studio, HeardTables)
+    kept = studio.heard("t0")
+    assert kept is not None
+    for turns in ((BowTurn(time_s=1.5, lean=0.5, fits=0.9),), (), None):
+        studio.set_heard("t0", replace(kept, turns=turns))
+        again = studio.heard("t0")
+        assert again is not None
+        assert again.turns == turns
+        assert again.segments == kept.segments
     studio.close()
 
 

@@ -92,9 +92,13 @@ def topics() -> tuple[Topic, ...]:
             means=tr(
                 "The dip is how far the level falls at the change, the gap how long it stays more "
                 "than 6 dB down, the bump how much the new stroke stands out, the jolt how far "
-                "the pitch jumps."
+                "the pitch jumps. Where one pitch goes on, an angle under the band says that the "
+                "bow was heard to turn, a dash that it went on the same way."
             ),
-            cannot=tr("In a ringing room dip and gap look smaller than they are."),
+            cannot=tr(
+                "In a ringing room dip and gap look smaller than they are. Down or up cannot be "
+                "heard: that is the bowing's."
+            ),
         ),
         Topic(
             id="start",

@@ -16,11 +16,11 @@ from typing import Literal
 
 import numpy as np
 
-from jigwright.core.gauge.values import BowChange, BowWay, Stroke
+from jigwright.core.gauge.values import BowChange, Stroke
 from jigwright.core.gauge_maths import robust_line
 from jigwright.core.sound.curves import frames_between, middle, roughness_db
 from jigwright.core.sound.heard import HOP_S, BowTurn, Contours, Segment
-from jigwright.core.sound.polarity import way_of
+from jigwright.core.sound.polarity import surely_turned, way_of
 from jigwright.core.values import Floats, median, percentiles
 
 METHOD_VERSION = 1
@@ -70,13 +70,13 @@ def measure_bow(
     turns : sequence of BowTurn
         Where one pitch begins again, and which way round.
     """
-    ways = {round(t.time_s / HOP_S): way_of(t) for t in turns}
+    at = {round(t.time_s / HOP_S): t for t in turns}
     pieces = [(n, s) for n in notes for s in n.parts]
     groups: list[list[tuple[BowedNote, Segment]]] = []
     for note, segment in pieces:
         first = segment is note.parts[0]
-        way = ways.get(round(segment.onset_s / HOP_S), "unknown")
-        if not groups or _begins(groups[-1][-1], note, segment, first, way):
+        turn = at.get(round(segment.onset_s / HOP_S))
+        if not groups or _begins(groups[-1][-1], note, segment, first, turn):
             groups.append([(note, segment)])
         else:
             groups[-1].append((note, segment))
@@ -87,13 +87,17 @@ def measure_bow(
             continue
         change = _change(contours, a[-1], b[0])
         if change is not None:
-            way = ways.get(round(b[0][1].onset_s / HOP_S), "unknown")
-            changes.append(replace(change, heard_way=way))
+            turn = at.get(round(b[0][1].onset_s / HOP_S))
+            changes.append(change if turn is None else replace(change, heard_way=way_of(turn)))
     return strokes, tuple(changes)
 
 
 def _begins(
-    before: tuple[BowedNote, Segment], note: BowedNote, segment: Segment, first: bool, way: BowWay
+    before: tuple[BowedNote, Segment],
+    note: BowedNote,
+    segment: Segment,
+    first: bool,
+    turn: BowTurn | None,
 ) -> bool:
     """Whether a new stroke begins here: heard so, or written so."""
     gap_s = segment.onset_s - before[1].offset_s
@@ -101,7 +105,7 @@ def _begins(
         return True
     if note.turning and not first:
         return False
-    if way == "turned":
+    if turn is not None and surely_turned(turn):
         return True
     if note.new_stroke:
         return first

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from jigwright.core.sound.heard import BowWay
 from jigwright.core.values import Unmeasured
 
 ArrivalKind = Literal["landed", "slid_up", "slid_down", "hunted"]
@@ -372,9 +373,6 @@ class Stroke:
     slope_db_per_s: float
     mean_dbfs: float
     tenths_db: tuple[float, ...] = ()
-
-
-BowWay = Literal["turned", "same", "unknown"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

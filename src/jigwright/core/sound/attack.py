@@ -17,7 +17,7 @@ from jigwright.core.values import Floats, median
 _BLOCK_S = 0.00125
 _THRESHOLD = 0.005  # 23 dB below the settled energy: the smoothing rounds the corner
 _GIVE_BACK = 0.22
-_RISES = 1.5
+_RISES = 1.5  # times the least on the way back: what grows again is the note before
 
 
 def _smoothing(m: int, width: int) -> NDArray[np.float32]:

@@ -3,7 +3,8 @@
 The level hardly falls there, and the period of the mixture glides from one note to the other, so
 neither dips nor steps of the contour show it. What is new does (:mod:`novelty`), and of which pitch
 it is (:mod:`rise`). A border is made where another pitch begins and takes the lead; within one
-pitch only where much is new at once. A second player, whose notes never lead, makes none.
+pitch only where much is new at once and the string did not go through it in step
+(:mod:`polarity`). A second player, whose notes never lead, makes none.
 """
 
 from __future__ import annotations
@@ -319,7 +320,9 @@ def _begun(
         sure = new > p.new_same and salience > p.clear_same
         sure = sure and not _is_attack(now, t, new, scene)
         if sure and _goes_on(now, t, piece.stop, scene):
-            return None
+            if new <= p.new_alone:
+                return None
+            sure = False  # one new start of seven is in step: who knows what was written may say
         sure = sure and _falls(scene, t, new, p)
     return begun, sure, was
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
 METHOD_VERSION = 16
+BowWay = Literal["turned", "same", "unknown"]
 STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
 
 

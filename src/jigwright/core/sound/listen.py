@@ -173,7 +173,7 @@ def _hear(
     pieces = isolated(
         "bows that turn",
         lambda: parted_where_turned(
-            whole, stream.filtered, params.rate_hz, contours.f0_hz, sorted(waves)
+            whole, stream.filtered, params.rate_hz, contours.f0_hz, sorted(waves), new
         ),
         pieces,
     )

@@ -165,7 +165,7 @@ class LiveEar:
         whole = pieces
         pieces = isolated(
             "bows that turn",
-            lambda: parted_where_turned(whole, self._x, p.rate_hz, contours.f0_hz, ()),
+            lambda: parted_where_turned(whole, self._x, p.rate_hz, contours.f0_hz, (), fresh),
             pieces,
         )
         if fresh is not None:

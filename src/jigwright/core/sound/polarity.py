@@ -21,13 +21,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import isfinite
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.music.pitch import hz_to_cents
-from jigwright.core.sound.heard import HOP_S, BowTurn, Segment
+from jigwright.core.sound.heard import HOP_S, BowTurn, BowWay, Segment
 from jigwright.core.sound.measure_segment import Take
 from jigwright.core.sound.segments import Piece
 from jigwright.core.values import Floats
@@ -44,6 +43,7 @@ _APART_S, _CLOSE_S = (0.05, 0.1), (0.02, 0.03)  # a click or a dip between; shor
 _SHORTEST_S, _SHORTEST_CLOSE_S = 0.12, 0.08
 _SIDE_BLOCKS, _LEAST_STEP = 4, 0.3  # of leans: 0.5 and more apart where nothing disturbs
 _NEAR_FRAMES, _APART_FRAMES = 24, 40
+_LATE_FRAMES, _EARLY_FRAMES, _LEAST_NEW = 50, 6, 0.01
 _ONE_PITCH_CENTS = 40.0
 _TOUCHING_S = 0.25
 _WORTH = 10 ** (-40 / 20)  # re the strongest partial: weaker ones are noise
@@ -111,8 +111,13 @@ class PeriodSeries:
     at_s: Floats
 
 
-def way_of(turn: BowTurn) -> Literal["turned", "same", "unknown"]:
-    """Whether the bow turned there, as far as it can be told."""
+def surely_turned(seen: BowTurn | SidesCompared) -> bool:
+    """Whether it turned so clearly that nothing else need speak for it: no dip, no writing."""
+    return seen.lean > SURE_LEAN and seen.fits > ALIKE
+
+
+def way_of(turn: BowTurn) -> BowWay:
+    """Whether the bow turned at a change, as far as it can be told."""
     if not turn.fits > ALIKE or not abs(turn.lean) > TURNED_LEAN:
         return "unknown"
     return "turned" if turn.lean > 0 else "same"
@@ -147,7 +152,12 @@ def find_turns(take: Take, segments: Sequence[Segment]) -> tuple[BowTurn, ...]:
 
 
 def parted_where_turned(
-    pieces: Sequence[Piece], x: Floats, rate_hz: int, f0_hz: Floats, waves: Sequence[int]
+    pieces: Sequence[Piece],
+    x: Floats,
+    rate_hz: int,
+    f0_hz: Floats,
+    waves: Sequence[int],
+    new: Floats | None = None,
 ) -> list[Piece]:
     """Part pieces of one pitch where the bow turned, however little of it a room leaves.
 
@@ -162,6 +172,8 @@ def parted_where_turned(
         The contour.
     waves : sequence of int
         Frames of dips that were no borders by their level.
+    new : ndarray, optional
+        Novelty of each frame: in a room the turned wave comes to lead a while after it began.
 
     Returns
     -------
@@ -172,12 +184,13 @@ def parted_where_turned(
         seen_at = turning_frames(x, rate_hz, f0_hz, piece)
         dips = [w for w in waves if piece.start < w < piece.stop]
         # where the level dips too, that is the moment
-        alone = [t for t in seen_at if all(abs(t - d) > _NEAR_FRAMES for d in dips)]
+        alone = [_begun_at(t, piece, new) for t in seen_at
+                 if all(abs(t - d) > _NEAR_FRAMES for d in dips)]  # fmt: skip
         inside = sorted({*dips, *alone})
         cuts, first = [], piece.start
         for at, stop in zip(inside, [*inside, piece.stop][1:], strict=True):
             seen = compare_at(x, rate_hz, f0_hz, at * HOP_S, first * HOP_S, stop * HOP_S)
-            if seen.lean > SURE_LEAN and seen.fits > ALIKE:
+            if surely_turned(seen):
                 cuts.append(at)
                 first = at
         result.append(replace(piece, stop=cuts[0] if cuts else piece.stop))
@@ -186,6 +199,14 @@ def parted_where_turned(
             for a, b in zip(cuts, [*cuts[1:], piece.stop], strict=False)
         ]
     return result
+
+
+def _begun_at(at: int, piece: Piece, new: Floats | None) -> int:
+    """Where most is new shortly before a wave is seen turned over."""
+    first, last = max(piece.start + 1, at - _LATE_FRAMES), min(piece.stop - 1, at + _EARLY_FRAMES)
+    if new is None or last <= first or float(new[first:last].max()) < _LEAST_NEW:
+        return at
+    return first + int(np.argmax(new[first:last]))
 
 
 def turning_frames(x: Floats, rate_hz: int, f0_hz: Floats, piece: Piece) -> list[int]:
@@ -236,8 +257,8 @@ def goes_on(
 ) -> bool:
     """Whether the string went on through a moment: the same way round and in step.
 
-    A new start draws a new moment of its period; one of seven falls into step by chance, so this
-    is asked only where little else speaks for a start. Arguments as :func:`compare_at`.
+    A new start draws a new moment of its period, and one of seven falls into step by chance: it
+    can unmake a border for which little else speaks, no clear one. Arguments as :func:`compare_at`.
     """
     for apart_s in (_APART_S, _CLOSE_S):
         seen = compare_at(x, rate_hz, f0_hz, time_s, from_s, to_s, apart_s=apart_s)
