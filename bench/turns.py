@@ -152,6 +152,18 @@ def count(n: Counter, where: str, heard: Heard, changes, turned) -> None:
     )
 
 
+def told(n: Counter, where: str) -> None:
+    """One line, as soon as a group is done."""
+    total, claimed = n[where, "changes"], n[where, "claimed"]
+    right = 100.0 * n[where, "right"] / max(1, claimed)
+    print(
+        f"{where}: {total} changes, found {n[where, 'found']}, claimed {claimed} "
+        f"({100 * claimed / max(1, total):.0f} %), right {n[where, 'right']} ({right:.1f} %), "
+        f"turned elsewhere {n[where, 'elsewhere']}",
+        flush=True,
+    )
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--takes", type=int, default=4, help="of each instrument, pitch and room")
@@ -173,6 +185,7 @@ def main() -> int:
                 n, f"our player, {where}", listened(take.sound.samples, take.sound.rate_hz, kind),
                 [b.onset_s for _, b in pairs], [a.bow != b.bow for a, b in pairs],
             )  # fmt: skip
+        told(n, f"our player, {where}")
     if shutil.which("csound"):
         for name, (t60_s, direct_db) in ROOMS.items():
             for k in range(options.takes):
@@ -187,16 +200,9 @@ def main() -> int:
                             )
                         heard = listened(placed(rng, x, t60_s, direct_db), RATE, kind)
                         count(n, f"waveguide, {name}", heard, changes, turned)
+            told(n, f"waveguide, {name}")
     else:
         print("csound is not installed: only our player (apt-get install csound)")
-    for where in dict.fromkeys(w for w, _ in n):
-        total, claimed = n[where, "changes"], n[where, "claimed"]
-        right = 100.0 * n[where, "right"] / max(1, claimed)
-        print(
-            f"{where}: {total} changes, found {n[where, 'found']}, claimed {claimed} "
-            f"({100 * claimed / max(1, total):.0f} %), right {n[where, 'right']} ({right:.1f} %), "
-            f"turned elsewhere {n[where, 'elsewhere']}"
-        )
     return 0
 
 

@@ -82,6 +82,35 @@ def test_odd_partials_alone_cannot_tell_a_turn_from_half_a_period() -> None:
     assert abs(found.lean) < 0.1
 
 
+@pytest.mark.parametrize(("db_per_s", "tail"), [(0.0, False), (12.0, False), (24.0, True)])
+def test_what_fades_like_a_room_is_no_second_stroke(db_per_s, tail) -> None:
+    x, f0 = string_wave(turns_at=AT_S)
+    after_s = np.clip(np.arange(len(x)) / RATE - AT_S, 0.0, None)
+    fading = x * 10 ** (-db_per_s * after_s / 20)
+    found = seen(fading, f0)
+    assert found.lean > 0.4
+    assert found.fades_db == pytest.approx(db_per_s * 0.25, abs=0.4)
+    parts = parted_where_turned([piece()], fading, RATE, f0, frames(AT_S))
+    assert len(parts) == (1 if tail else 2)
+
+
+@pytest.mark.parametrize(("fades_db", "said"), [(3.9, True), (4.1, False)])
+def test_a_fading_second_side_is_neither_parted_nor_said(monkeypatch, fades_db, said) -> None:
+    found = polarity.SidesCompared(lean=0.9, fits=0.9, shift=0.0, fades_db=fades_db)
+    monkeypatch.setattr(polarity, "compare_at", lambda *_args, **_given: found)
+    silence = np.zeros(2 * RATE), RATE, np.full(400, 220.0)
+    assert (len(parted_where_turned([piece()], *silence, frames(1.0))) == 2) is said
+    flat = np.zeros(400)
+    curves = Contours(
+        f0_hz=silence[2], level_db=flat, clarity=flat, centroid_hz=flat, loudness_db=flat
+    )
+    take = Take(
+        x=silence[0], rate_hz=RATE, hop_samples=60, contours=curves, blur_s=0.006, noise_db=-80.0
+    )
+    two = [segment(220.0, 0.0, seconds=1.0), segment(220.0, 1.0, seconds=1.0)]
+    assert bool(find_turns(take, two)) is said
+
+
 def test_two_sides_long_enough_are_needed() -> None:
     x, f0 = string_wave(turns_at=AT_S)
     enough = compare_at(x, RATE, f0, AT_S, AT_S - 0.22, AT_S + 0.28)

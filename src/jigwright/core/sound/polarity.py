@@ -40,6 +40,7 @@ _BLOCK_S = 0.03
 _PARTED_DB = 1.0  # of a border that no fall of the level made
 _LONGEST_S = 0.5
 _APART_S, _CLOSE_S = (0.05, 0.1), (0.02, 0.03)  # a click or a dip between; short pieces
+_MOST_FADE_DB = 4.0  # within a quarter of a second: a tail of 3 s falls by 5
 _SHORTEST_S, _SHORTEST_CLOSE_S = 0.12, 0.08
 _SIDE_BLOCKS, _LEAST_STEP = 4, 0.3  # of leans: 0.5 and more apart where nothing disturbs
 _NEAR_FRAMES, _APART_FRAMES = 24, 40
@@ -66,11 +67,14 @@ class SidesCompared:
     shift : float
         Periods by which what follows is out of step with what was before, -0.5 … 0.5, as it is
         (not turned): near 0 where the string went on.
+    fades_db : float
+        By how much the second half of what follows is softer than its first: a room's tail fades.
     """
 
     lean: float
     fits: float
     shift: float
+    fades_db: float = 0.0
 
 
 NOTHING = SidesCompared(lean=float("nan"), fits=float("nan"), shift=float("nan"))
@@ -135,7 +139,7 @@ def find_turns(take: Take, segments: Sequence[Segment]) -> tuple[BowTurn, ...]:
     Returns
     -------
     tuple of BowTurn
-        In time order, of those that lasted long enough on both sides.
+        In time order, of those that lasted long enough on both sides and are no tail.
     """
     found = []
     for a, b in zip(segments, segments[1:], strict=False):
@@ -146,7 +150,7 @@ def find_turns(take: Take, segments: Sequence[Segment]) -> tuple[BowTurn, ...]:
         seen = compare_at(
             take.x, take.rate_hz, take.contours.f0_hz, b.onset_s, a.onset_s, b.offset_s
         )
-        if isfinite(seen.lean):
+        if isfinite(seen.lean) and seen.fades_db < _MOST_FADE_DB:
             found.append(BowTurn(time_s=b.onset_s, lean=seen.lean, fits=seen.fits))
     return tuple(found)
 
@@ -190,7 +194,7 @@ def parted_where_turned(
         cuts, first = [], piece.start
         for at, stop in zip(inside, [*inside, piece.stop][1:], strict=True):
             seen = compare_at(x, rate_hz, f0_hz, at * HOP_S, first * HOP_S, stop * HOP_S)
-            if surely_turned(seen):
+            if surely_turned(seen) and seen.fades_db < _MOST_FADE_DB:
                 cuts.append(at)
                 first = at
         result.append(replace(piece, stop=cuts[0] if cuts else piece.stop))
@@ -302,8 +306,17 @@ def compare_at(
     at_s = lo * HOP_S + read.at_s
     least_s = _SHORTEST_S if apart_s == _APART_S else _SHORTEST_CLOSE_S
     a = phases(read.series[at_s < time_s - apart_s[0]], least_s=least_s)
-    b = phases(read.series[at_s > time_s + apart_s[1]], least_s=least_s)
-    return compared(a, b) if a is not None and b is not None else NOTHING
+    after = read.series[at_s > time_s + apart_s[1]]
+    b = phases(after, least_s=least_s)
+    if a is None or b is None:
+        return NOTHING
+    return replace(compared(a, b), fades_db=_fades_db(after))
+
+
+def _fades_db(series: _Complex) -> float:
+    power = (np.abs(series) ** 2).sum(axis=1) + 1e-20
+    half = len(power) // 2
+    return float(10.0 * np.log10(power[:half].mean() / power[half:].mean()))
 
 
 def compared(a: Phases, b: Phases) -> SidesCompared:
