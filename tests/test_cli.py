@@ -59,6 +59,27 @@ def test_playing_is_deterministic(played: Path) -> None:
     assert sounds[0] == sounds[1]
 
 
+@pytest.mark.parametrize("blind", [False, True])
+def test_talk_in_a_break_is_said_and_is_no_note(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], blind: bool
+) -> None:
+    jig, sound, out = tmp_path / "d.jig.json", tmp_path / "d.wav", tmp_path / "n.json"
+    scale = ["jig", "scale", "D", "--instrument", "cello", "--tempo", "120"]
+    assert main([*scale, "--out", str(jig)]) == 0
+    faults = "pause notes=8 seconds=5; talk from_s=5.2 to_s=9.2 level_db=-6"
+    played = ["play", str(jig), "--out", str(sound), "--truth", str(tmp_path / "t.json")]
+    assert main([*played, "--faults", faults]) == 0
+    given = ["--instrument", "cello"] if blind else ["--jig", str(jig)]
+    assert main(["analyse", str(sound), *given, "--json", str(out)]) == 0
+    result = strict(out.read_text())
+    assert [n["state"] for n in result["notes"]] == ["played"] * 15
+    assert result["source"]["talks"] == [pytest.approx([5.2, 9.2], abs=0.8)]
+    capsys.readouterr()
+    assert main(["analyse", str(sound), *given]) == 0
+    start, end = result["source"]["talks"][0]
+    assert f"somebody speaks from {start:.1f} to {end:.1f} s" in capsys.readouterr().out
+
+
 def test_note_list_and_blind(played: Path, capsys: pytest.CaptureFixture[str]) -> None:
     sound = str(played / "d.wav")
     out = played / "n.json"

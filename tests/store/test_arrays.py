@@ -19,6 +19,7 @@ from jigwright.core.sound.heard import (
     Heard,
     LevelSwing,
     Pair,
+    Speech,
     Whistle,
 )
 from jigwright.core.values import read_only
@@ -31,6 +32,7 @@ from jigwright.store.arrays import (
     read_ring_lines,
     read_swings,
     read_tail_s,
+    read_talks,
     read_turns,
     read_window_s,
 )
@@ -103,6 +105,7 @@ def test_what_happened_inside_notes_comes_back(rows: list[tuple[float, float, fl
         bursts=tuple(Burst(start_s=a, end_s=b, between_db=c) for a, b, c in rows),
         swings=tuple(LevelSwing(start_s=a, end_s=b, together_db=c) for a, b, c in rows),
         turns=tuple(BowTurn(time_s=a, lean=b, fits=c) for a, b, c in rows),
+        talks=tuple(Speech(start_s=a, end_s=b) for a, b, _ in rows),
         tail_s=0.25,
         window_s=0.02,
     )
@@ -111,12 +114,13 @@ def test_what_happened_inside_notes_comes_back(rows: list[tuple[float, float, fl
     assert read_bursts(arrays) == kept.bursts
     assert read_swings(arrays) == kept.swings
     assert read_turns(arrays) == kept.turns
+    assert read_talks(arrays) == kept.talks
     assert (read_tail_s(arrays), read_window_s(arrays)) == (0.25, 0.02)
 
 
 def test_an_earlier_version_did_not_look() -> None:
     arrays = heard_arrays(heard([segment(440.0, 0.5)]))
     assert read_falls(arrays) is read_bursts(arrays) is read_swings(arrays) is None
-    assert read_turns(arrays) is None
+    assert read_turns(arrays) is read_talks(arrays) is None
     assert np.isnan(read_tail_s({}))
     assert read_window_s({}) == 0.0

@@ -4,6 +4,7 @@ import errno
 import os
 import re
 import sqlite3
+from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 
@@ -12,7 +13,7 @@ import pytest
 
 from jigwright.core.errors import StoreError
 from jigwright.core.jig.model import revise
-from jigwright.core.sound.heard import METHOD_VERSION, BowTurn
+from jigwright.core.sound.heard import METHOD_VERSION, BowTurn, Speech
 from jigwright.services.records import Changed, CutFrom
 from jigwright.store import files as store
 from jigwright.store.files import file_name
@@ -228,6 +229,29 @@ def test_what_was_heard_comes_back_turns_and_all(studio_copy: Path) -> None:
         assert again is not None
         assert again.turns == turns
         assert again.segments == kept.segments
+    spoken = replace(kept, segments=(replace(kept.segments[0], in_talk=True), *kept.segments[1:]))
+    for talks in ((Speech(start_s=0.5, end_s=2.5),), (), None):
+        studio.set_heard("t0", replace(spoken, talks=talks))
+        again = studio.heard("t0")
+        assert again is not None
+        assert again.talks == talks
+        assert again.segments == spoken.segments
+    studio.close()
+
+
+def test_a_studio_that_knew_no_talk_keeps_its_notes(studio_copy: Path) -> None:
+    studio = open_studio(studio_copy)
+    kept = studio.heard("t0")
+    studio.close()
+    with closing(sqlite3.connect(studio_copy / "studio.db")) as db:
+        db.execute("ALTER TABLE segment DROP COLUMN in_talk")
+        db.execute("PRAGMA user_version = 9")
+        db.commit()
+    studio = open_studio(studio_copy)
+    again = studio.heard("t0")
+    assert kept is not None
+    assert again is not None
+    assert again.segments == kept.segments
     studio.close()
 
 

@@ -13,9 +13,11 @@ from aim_builders import playing, stroke
 from jigwright.core.gauge.values import BowChange, BowEvent
 from jigwright.core.judge.changes import N_POINTS, Gathered
 from jigwright.core.judge.playing import Playing
+from jigwright.core.sound.heard import Speech
 from jigwright.ui.painting.bow_lane import paint_bow_lane
 from jigwright.ui.painting.changes import ChangesPicture, paint_changes
 from jigwright.ui.painting.lanes import PitchScale, tick_steps
+from jigwright.ui.painting.talk import paint_talks
 from jigwright.ui.painting.two_strings import IntervalLadder, paint_ladders
 from jigwright.ui.painting.xmap import by_note, by_time
 from jigwright.ui.theme import DARK, LIGHT, Palette
@@ -213,6 +215,49 @@ def test_an_angle_says_that_the_bow_turned_and_a_dash_that_it_did_not() -> None:
     assert under(same, middle)
     assert under(same, middle) == under(same, middle - 3)
     assert min(under(over, middle)) > min(under(over, middle - 3))
+
+
+def talk_picture(*talks: Speech, timed: bool = True, palette: Palette = LIGHT) -> QImage:
+    rows = [("a", (0.0, 1.0)), ("b", (4.0, 5.0))]
+    xmap = (
+        by_time([(0.0, 1.0), (4.0, 5.0)], 1.0, 60.0)
+        if timed
+        else by_note(rows, [("a", 80.0), ("b", 200.0)], 300.0)
+    )
+    image = QImage(400, 80, QImage.Format.Format_RGB32)
+    image.fill(palette.color("panel"))
+    painter = QPainter(image)
+    area = QRectF(0, 0, 400, 80)
+    paint_talks(painter, area, talks, xmap, palette, clip=area)
+    painter.end()
+    return image
+
+
+def inked_columns(image: QImage, y0: int, y1: int, palette: Palette = LIGHT) -> list[int]:
+    ground = palette.color("panel").rgb()
+    return [
+        x for x in range(image.width()) if any(image.pixel(x, y) != ground for y in range(y0, y1))
+    ]
+
+
+@pytest.mark.parametrize("palette", [LIGHT, DARK])
+def test_talk_is_hatched_over_its_time(palette: Palette) -> None:
+    left = by_time([(0.0, 1.0)], 1.0, 60.0).left
+    columns = inked_columns(
+        talk_picture(Speech(start_s=1.5, end_s=3.5), palette=palette), 40, 80, palette
+    )
+    assert columns[0] == pytest.approx(left + 90, abs=8)
+    assert columns[-1] == pytest.approx(left + 210, abs=8)
+    assert inked_columns(talk_picture(palette=palette), 0, 80, palette) == []
+
+
+def test_where_the_page_has_no_time_for_talk_a_line_stands() -> None:
+    columns = inked_columns(talk_picture(Speech(start_s=1.5, end_s=3.5), timed=False), 40, 80)
+    assert 1 <= len(columns) <= 4
+
+
+def test_talk_beyond_the_page_is_not_drawn() -> None:
+    assert inked_columns(talk_picture(Speech(start_s=60.0, end_s=63.0)), 0, 80) == []
 
 
 def test_the_chosen_change_has_the_colour_of_the_choice() -> None:

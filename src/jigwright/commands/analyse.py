@@ -156,6 +156,8 @@ def _print_table(result: dict[str, Any]) -> None:
         f"{result['source']['file']}  A {result['context']['a4_hz']:g}"
         f"  {result['context']['reference']}"
     )
+    for start_s, end_s in result["source"]["talks"]:
+        print(f"  somebody speaks from {start_s:.1f} to {end_s:.1f} s")
     if not result["notes"]:
         print("  no notes were heard")
     for n in result["notes"]:

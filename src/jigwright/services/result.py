@@ -56,6 +56,7 @@ def result_dict(
             "measured_channel": heard.i_channel,
             "noise_dbfs": round(heard.noise_dbfs, 1),
             "warnings": list(heard.warnings),
+            "talks": [[round(t.start_s, 2), round(t.end_s, 2)] for t in heard.talks or ()],
         },
         "context": {
             "instrument": context.instrument_id,

@@ -16,6 +16,7 @@ from jigwright.core.sound.heard import (
     LevelSwing,
     Pair,
     RingLine,
+    Speech,
     Whistle,
 )
 from jigwright.core.values import Floats, read_only
@@ -65,6 +66,10 @@ def heard_arrays(heard: Heard) -> dict[str, Floats]:
         arrays["swings"] = _rows([(s.start_s, s.end_s, s.together_db) for s in heard.swings])
     if heard.turns is not None:
         arrays["turns"] = _rows([(t.time_s, t.lean, t.fits) for t in heard.turns])
+    if heard.talks is not None:
+        arrays["talks"] = np.array(
+            [[t.start_s, t.end_s] for t in heard.talks], dtype=np.float64
+        ).reshape(len(heard.talks), 2)
     return arrays
 
 
@@ -118,6 +123,20 @@ def read_turns(arrays: Mapping[str, Floats]) -> tuple[BowTurn, ...] | None:
     if kept is None:
         return None
     return tuple(BowTurn(time_s=float(a), lean=float(b), fits=float(c)) for a, b, c in kept)
+
+
+def read_talks(arrays: Mapping[str, Floats]) -> tuple[Speech, ...] | None:
+    """Where somebody speaks; ``None`` where an earlier version did not look.
+
+    Raises
+    ------
+    ValueError
+        If it does not fit.
+    """
+    kept = arrays.get("talks")
+    if kept is None:
+        return None
+    return tuple(Speech(start_s=float(a), end_s=float(b)) for a, b in kept)
 
 
 def read_swings(arrays: Mapping[str, Floats]) -> tuple[LevelSwing, ...] | None:

@@ -23,6 +23,7 @@ from jigwright.store.arrays import (
     read_ring_lines,
     read_swings,
     read_tail_s,
+    read_talks,
     read_turns,
     read_window_s,
 )
@@ -51,7 +52,7 @@ class HeardTables(StudioDatabase):
                 window_s, tail_s = read_window_s(arrays), read_tail_s(arrays)
                 falls = read_falls(arrays)
                 bursts, swings = read_bursts(arrays), read_swings(arrays)
-                turns = read_turns(arrays)
+                turns, talks = read_turns(arrays), read_talks(arrays)
         except (OSError, ValueError, KeyError, StoreError):
             return None  # lost contours are made again from the sound
         segments, doubtful = self._segments(take_id)
@@ -61,7 +62,7 @@ class HeardTables(StudioDatabase):
             duration_s=row[6], warnings=tuple(json.loads(row[7])), pairs=pairs,
             ring_lines=ring_lines, open_hz=open_hz, whistles=whistles, window_s=window_s,
             tail_s=tail_s, falls=falls, bursts=bursts, swings=swings,
-            turns=turns,
+            turns=turns, talks=talks,
         )  # fmt: skip
 
     def heard_key(self, take_id: str) -> str:
@@ -105,7 +106,7 @@ class HeardTables(StudioDatabase):
         found = []
         for row in rows:
             values = dict(zip(_SEGMENT_FIELDS, row, strict=True))
-            for name in ("slurred", "doubtful"):
+            for name in ("slurred", "doubtful", "in_talk"):
                 values[name] = bool(values[name])
             found.append(Segment(**values))
         return tuple(s for s in found if not s.doubtful), tuple(s for s in found if s.doubtful)

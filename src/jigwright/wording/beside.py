@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from math import log2
 
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import STEADY_TONE
+from jigwright.core.sound.heard import STEADY_TONE, Speech
 from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import pitch_name
 
@@ -37,6 +38,21 @@ def warning_text(code: str, *, a4_hz: float) -> str:
     if name == STEADY_TONE and len(figures) == 2:
         return _tone_text(float(figures[0]), float(figures[1]), a4_hz)
     return plain.get(code, code)
+
+
+def talk_text(talks: Sequence[Speech]) -> str:
+    """When somebody spoke, in one sentence; empty where nobody did."""
+    if not talks:
+        return ""
+    times = ", ".join(
+        tr("{start} to {end}").format(start=_clock(t.start_s), end=_clock(t.end_s)) for t in talks
+    )
+    return tr("Somebody speaks: {times}. Nothing of it counts as notes.").format(times=times)
+
+
+def _clock(time_s: float) -> str:
+    whole = round(time_s)
+    return f"{whole // 60}:{whole % 60:02d}"
 
 
 def _tone_text(f_hz: float, level_db: float, a4_hz: float) -> str:

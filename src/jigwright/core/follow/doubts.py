@@ -18,6 +18,7 @@ import numpy as np
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.reconsider import reconsidered
+from jigwright.core.follow.spoken import without_talk
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
@@ -56,7 +57,7 @@ def decided(heard: Heard, jig: Jig | None, *, a4_hz: float) -> Heard:
         Without one, doubt is no note.
     a4_hz : float
     """
-    if jig is None and not heard.doubtful:
+    if jig is None and not heard.doubtful and not any(s.in_talk for s in heard.segments):
         return heard
     segments, at = decide(heard.segments, heard.doubtful, jig, a4_hz=a4_hz, pairs=heard.pairs)
     if not heard.doubtful and segments == heard.segments:
@@ -86,7 +87,7 @@ def decide(
     pairs : sequence of Pair
     """
     if jig is None or not jig.events or not segments:
-        return tuple(segments), {i: i for i in range(len(segments))}
+        return without_talk(segments, None, a4_hz=a4_hz, pairs=pairs)
     key = (_figures(segments), _figures(doubtful), jig, a4_hz, _figures(pairs))
     if key not in _DECIDED:
         _DECIDED[key] = _decide(segments, doubtful, jig, a4_hz, pairs)
@@ -109,9 +110,12 @@ def _decide(
     segments: Sequence[Segment], doubtful: Sequence[Segment], jig: Jig, a4_hz: float,
     pairs: Sequence[Pair],
 ) -> _Decided:  # fmt: skip
-    same = {i: i for i in range(len(segments))}
+    segments, same = without_talk(segments, jig, a4_hz=a4_hz, pairs=pairs)
+    if not segments:
+        return segments, same
     single = [d for d in doubtful if d.i_pair < 0]
-    segments, same = _with_turns(segments, single, jig, a4_hz, pairs)
+    segments, after = _with_turns(segments, single, jig, a4_hz, pairs)
+    same = {i: after[k] for i, k in same.items() if k in after}
     segments, after = reconsidered(segments, single, jig, a4_hz=a4_hz, pairs=pairs)
     same = {i: after[k] for i, k in same.items() if k in after}
     lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)

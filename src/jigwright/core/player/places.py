@@ -10,10 +10,10 @@ from scipy import signal
 
 from jigwright.core.player import faults as f
 from jigwright.core.player import real as r
+from jigwright.core.player.voice import speech
 
 _Array = NDArray[np.float64]
 _EARLY_S = (0.004, 0.045)
-_FORMANTS_HZ = ((730, 1090, 2440), (270, 2290, 3010), (530, 1840, 2480), (300, 870, 2240))
 _BANDS_HZ = {"studio": (20.0, 20_000.0), "laptop": (120.0, 12_000.0), "phone": (180.0, 7_000.0)}
 _GAIN_S = {"studio": 0.0, "laptop": 1.2, "phone": 0.5}
 
@@ -88,31 +88,6 @@ def surroundings(
             case _:
                 pass
     return out
-
-
-def speech(n: int, rate_hz: int, rng: np.random.Generator) -> _Array:
-    """Syllables of a voice: glottal pulses that glide, through formants; RMS 1 while it speaks."""
-    t_s = np.arange(n) / rate_hz
-    out = np.zeros(n)
-    start = 0
-    base_hz = float(rng.uniform(95.0, 220.0))
-    while start < n:
-        length = int(rate_hz * rng.uniform(0.12, 0.28))
-        stop = min(n, start + length)
-        u = t_s[: stop - start]
-        f0 = base_hz * 2 ** (rng.normal(0.0, 0.12) + rng.normal(0.0, 0.6) * u)
-        phase = 2 * np.pi * np.cumsum(f0) / rate_hz
-        pulses = sum(np.cos(k * phase) for k in range(1, int(3800 / f0.max())))
-        voice = np.asarray(pulses, dtype=np.float64) + rng.normal(size=len(u)) * 0.3
-        sound = np.zeros(len(u))
-        for k, centre in enumerate(_FORMANTS_HZ[int(rng.integers(len(_FORMANTS_HZ)))]):
-            b, a = signal.iirpeak(centre, 7.0, fs=rate_hz)
-            sound += signal.lfilter(b, a, voice) / (1 + k)
-        sound *= np.sin(np.pi * np.arange(len(u)) / max(1, length)) ** 0.7
-        out[start:stop] = sound
-        start = stop + int(rate_hz * rng.choice([0.02, 0.05, 0.3], p=[0.6, 0.3, 0.1]))
-    active = np.abs(out) > 1e-6
-    return out / (float(np.sqrt(np.mean(out[active] ** 2))) if active.any() else 1.0)
 
 
 def _clicks(per_min: float, n: int, rate_hz: int, rng: np.random.Generator) -> _Array:

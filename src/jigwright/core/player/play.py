@@ -19,7 +19,7 @@ from jigwright.core.player.performance import PlayedNote, perform
 from jigwright.core.player.real import Grace, Portamento, Trill, Wander, Wolf
 from jigwright.core.player.synthesis import Rendered, render
 
-PLAYER_VERSION = 4
+PLAYER_VERSION = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -8,7 +8,7 @@ from typing import Literal
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 16
+METHOD_VERSION = 17
 BowWay = Literal["turned", "same", "unknown"]
 STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
 
@@ -74,6 +74,9 @@ class Segment:
         gathers than the contour's own does (:mod:`matched_vibrato`); 0 where none was matched.
     doubtful : bool
         It may begin here, and it may be part of the note it lies in.
+    in_talk : bool
+        It was heard while somebody speaks and nothing else sounds: a note only if what was to be
+        played asks for it.
     """
 
     onset_s: float
@@ -93,6 +96,7 @@ class Segment:
     swing_cents: float = 0.0
     swing_gain: float = 0.0
     doubtful: bool = False
+    in_talk: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -344,6 +348,19 @@ class BowTurn:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Speech:
+    """A stretch in which somebody speaks.
+
+    Parameters
+    ----------
+    start_s, end_s : float
+    """
+
+    start_s: float
+    end_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HeardNotes:
     """Only the notes of what was heard.
 
@@ -384,6 +401,8 @@ class Heard:
         Notes along which the level swings; ``None`` likewise.
     turns : tuple of BowTurn or None
         Where one pitch begins again, and which way round; ``None`` likewise.
+    talks : tuple of Speech or None
+        Where somebody speaks; ``None`` likewise.
     duration_s : float
     sample_rate_hz : int
     n_channels : int
@@ -420,6 +439,7 @@ class Heard:
     bursts: tuple[Burst, ...] | None = None
     swings: tuple[LevelSwing, ...] | None = None
     turns: tuple[BowTurn, ...] | None = None
+    talks: tuple[Speech, ...] | None = None
     window_s: float = 0.0
     tail_s: float = float("nan")
     method_version: int = METHOD_VERSION

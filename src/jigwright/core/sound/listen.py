@@ -20,7 +20,16 @@ from jigwright.core.sound.falls import find_falls
 from jigwright.core.sound.frame_params import FrameParams, frame_params
 from jigwright.core.sound.frames import Frames, FrameStream, join_frames
 from jigwright.core.sound.fundamental import lower_pieces
-from jigwright.core.sound.heard import HOP_S, Contours, Heard, Pair, RingLine, Segment, Whistle
+from jigwright.core.sound.heard import (
+    HOP_S,
+    Contours,
+    Heard,
+    Pair,
+    RingLine,
+    Segment,
+    Speech,
+    Whistle,
+)
 from jigwright.core.sound.intake import Signal
 from jigwright.core.sound.measure_segment import Take, measure_doubtful, measure_segments
 from jigwright.core.sound.novelty import novelty, novelty_window_s
@@ -32,6 +41,7 @@ from jigwright.core.sound.ringing import measure_lines
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.steady_tones import SteadyTone, tone_code, without_tones
+from jigwright.core.sound.talk import find_talk, in_talk
 from jigwright.core.sound.whistles import find_whistles, without_whistles
 from jigwright.core.values import Floats, read_only
 
@@ -222,6 +232,15 @@ def _hear(
     ends_s = isolated("tails of notes", lambda: tail_s(contours, segments, noise_db), float("nan"))
     lingers_s = float(np.fmax(ends_s, legato_s))
     segments = isolated("ranges", lambda: widened(segments, lingers_s), segments)
+    no_talk: tuple[Speech, ...] | None = None
+    talks = isolated(
+        "talk",
+        lambda: find_talk(
+            signal.samples, signal.rate_hz, tuple(s for s in segments if s.i_pair < 0)
+        ),
+        no_talk,
+    )
+    segments = in_talk(segments, talks or ())
     pairs = isolated("ranges of stops", lambda: widened_pairs(pairs, segments, lingers_s), pairs)
     maybe = isolated("doubtful ranges", lambda: widened(maybe, lingers_s), maybe)
     no_lines: tuple[RingLine, ...] | None = None
@@ -257,6 +276,7 @@ def _hear(
         bursts=isolated("rough stretches", lambda: find_bursts(take, segments), None),
         swings=isolated("waves of level", lambda: find_swings(take, segments), None),
         turns=isolated("which way the bow went", lambda: find_turns(take, segments), None),
+        talks=talks,
         tail_s=legato_s,
     )
 

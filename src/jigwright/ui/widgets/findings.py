@@ -20,7 +20,7 @@ from jigwright.ui.widgets.aims_list import AimsList
 from jigwright.ui.widgets.column import ScrollColumn
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
-from jigwright.wording.beside import warning_text
+from jigwright.wording.beside import talk_text, warning_text
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
 from jigwright.wording.notes import reference_name
@@ -188,6 +188,9 @@ class FindingsColumn(ScrollColumn):
             return
         for warning in heard.warnings:
             text = warning_text(warning, a4_hz=self._model.context().a4_hz)
+            self._layout.addWidget(label(text, px=13, italic=True, second=True))
+        if heard.talks:
+            text = talk_text(heard.talks)
             self._layout.addWidget(label(text, px=13, italic=True, second=True))
 
     def _tuning(self, tuning: TuningEstimate) -> None:

@@ -31,6 +31,7 @@ from jigwright.ui.painting.lanes import (
 )
 from jigwright.ui.painting.ring_lane import paint_ring_lane
 from jigwright.ui.painting.ring_map import RingNote
+from jigwright.ui.painting.talk import paint_talks
 from jigwright.ui.painting.xmap import XMap, by_note, by_time
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
@@ -384,6 +385,8 @@ class TakeView(Canvas):
             paint_level_lane(
                 painter, level, model.rows, model.heard.contours.level_db, self._xmap, p, clip=view
             )
+            lanes = QRectF(0, pitch.top(), page.width(), level.bottom() - pitch.top())
+            paint_talks(painter, lanes, model.heard.talks or (), self._xmap, p, clip=view)
 
     def _paint_bow(self, painter: QPainter, area: QRectF, view: QRectF) -> None:
         playing = self._bowed()
