@@ -35,6 +35,8 @@ from jigwright.core.player.real import Microphone
 from jigwright.core.player.voice import speech
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
+from jigwright.services.ear import Ear
+from jigwright.services.recording import EarRequest
 
 RATE = 48_000
 WORDS = (
@@ -130,6 +132,41 @@ def count(n: Counter, where: str, talks, rows, talk, played) -> None:
     )
 
 
+def stood(rng, kind: str, shape: str, where) -> tuple[int, int, int, int]:
+    """At the Stand: somebody speaks, plays, speaks, plays, speaks.
+
+    Returns
+    -------
+    spoken, taken, begun, whole : int
+        Stretches of talk, takes of talk alone, takes that were played, those found from the first
+        note to the last.
+    """
+    x, jig, talk, played = sitting(rng, kind, shape, where)
+    n = len(played) // 2
+    said = x[round(talk[0] * RATE) : round(talk[1] * RATE)]
+    hush = np.random.default_rng(0).normal(size=round(1.6 * RATE)) * np.std(x) * 1e-3
+    first = x[: round(talk[0] * RATE) - round(0.35 * RATE)]
+    second = x[round(talk[1] * RATE) + round(0.35 * RATE) :]
+    parts = [hush, said, hush, first, hush, said, hush, second, hush, said, hush, hush, hush]
+    at = np.cumsum([0, *(len(p) for p in parts)]) / RATE
+    takes = [
+        (played[0][0] + at[3], played[n - 1][1] + at[3]),
+        (played[n][0] - talk[1] - 0.35 + at[7], played[-1][1] - talk[1] - 0.35 + at[7]),
+    ]
+    ear = Ear(
+        EarRequest(
+            path=Path("x.wav"), instrument_id=kind, strings=instrument(kind).strings,
+            a4_hz=440.0, jig=jig,
+        ),
+        RATE,
+    )  # fmt: skip
+    whole = np.concatenate(parts)
+    found = ear.find([whole], stop_s=len(whole) / RATE, at_end=True).spans
+    talk_only = sum(all(b < lo or a > hi for lo, hi in takes) for a, b in found)
+    complete = sum(any(a <= lo + 0.02 and b >= hi - 0.1 for a, b in found) for lo, hi in takes)
+    return 3, talk_only, len(takes), complete
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--takes", type=int, default=24, help="sittings in each place")
@@ -156,6 +193,16 @@ def main() -> int:
                 f"notes lost {n[way, 'lost']} of {n[way, 'notes']}",
                 flush=True,
             )
+        spoken = [
+            stood(rng, list(INSTRUMENTS)[k % 4], list(SHAPES)[k // 4 % 4], where)
+            for k in range(options.takes)
+        ]
+        said, taken, begun, whole = np.sum(spoken, axis=0)
+        print(
+            f"{where}, at the Stand: {taken} takes of {said} stretches of talk, "
+            f"{whole} of {begun} takes whole",
+            flush=True,
+        )
     return 0
 
 

@@ -21,6 +21,7 @@ from jigwright.core.sound.heard import Segment, moved, moved_ring
 from jigwright.core.sound.live import Heeded, LiveEar
 from jigwright.core.sound.live_pair import EVERY_S, LivePair
 from jigwright.core.sound.live_stops import LiveStops, with_stops
+from jigwright.core.sound.live_talk import TalkWatch
 from jigwright.core.sound.own_sounds import SETTLES_S, OwnSounds
 from jigwright.core.values import Floats
 from jigwright.services.recording import EarRequest, EarSays, FoundTakes
@@ -28,6 +29,8 @@ from jigwright.services.recording import EarRequest, EarSays, FoundTakes
 _MOST_NOTES = 400
 _SAME_START_S = 1.0
 _LEAST_PACED = 4  # notes that say how fast somebody plays
+_TAKEN_BACK_S = 6.0
+_AT_ONCE_S = 0.2
 _NEAR_EVENTS = 3  # the follower may be a note or two behind
 
 
@@ -108,6 +111,9 @@ class Ear:
         self._settled_s = beside.since_s + SETTLES_S if beside.drone_hz else float("-inf")
         self._rests_s = rests_s(jig) if jig is not None else ()
         self._follower = self._new_follower()
+        self._talk: TalkWatch | None = TalkWatch(rate_hz)
+        self._taken_back_s = float("-inf")
+        self._at_once = round(_AT_ONCE_S * rate_hz)
 
     def _new_follower(self) -> LiveFollower | None:
         jig = self._request.jig
@@ -140,6 +146,7 @@ class Ear:
                 frames=tuple(replace(f, time_s=f.time_s + self._shift_s) for f in heeded.frames),
                 notes=tuple(moved(n, self._shift_s) for n in heeded.notes),
             )
+        talking = self._heed_talk(samples, heeded)
         ended = self._hear_stops(samples, heeded)
         take: tuple[float, float] | None = None
         if heeded.notes or ended:
@@ -149,21 +156,60 @@ class Ear:
         for frame in heeded.frames:
             if frame.time_s < self._settled_s and self._gate.state == "waiting":
                 continue  # the drone is not out yet: it begins nothing
+            was = self._gate.state
             state = self._gate.hear(
-                frame, last_note_heard=self._is_last(), rest_s=self._rest_ahead_s()
-            )
+                frame, last_note_heard=self._is_last(), rest_s=self._rest_ahead_s(),
+                spoken=talking,
+            )  # fmt: skip
+            if state == "playing" and was == "waiting":
+                self._begins()
             if state == "ended":
-                take = (self._gate.start_s, self._gate.end_s)
+                a_word = self._talk is not None and self._talk.was_a_word
+                take = None if a_word else (self._gate.start_s, self._gate.end_s)
                 self._gate = TakeGate(two_strings=self._two, clicking=self._clicking)
-                self._notes, self._i_event = [], None
-                self._follower = self._new_follower()
-                self._stops.forget()
+                self._from_the_beginning()
         return EarSays(
             frames=heeded.frames, notes=heeded.notes, i_event=self._i_event, take=take,
             since_s=self.playing_since_s,
             pair=self._pair.now if self._pair is not None else None,
             ring=moved_ring(ring.now, self._shift_s) if ring is not None else None,
+            talking=talking,
         )  # fmt: skip
+
+    def _from_the_beginning(self) -> None:
+        """Nothing has been played of the next take."""
+        self._notes, self._i_event = [], None
+        self._follower = self._new_follower()
+        self._stops.forget()
+
+    def _begins(self) -> None:
+        """A take has begun; what was taken back shortly before may have been playing after all."""
+        if self._talk is not None:
+            self._talk.begins()
+        before_s, self._taken_back_s = self._taken_back_s, float("-inf")
+        if self._gate.start_s - before_s < _TAKEN_BACK_S:
+            self._gate.start_s = before_s
+
+    def _heed_talk(self, samples: Floats, heeded: Heeded) -> bool:
+        """Whether somebody speaks; what began with it is taken back."""
+        watch = self._talk
+        if watch is None:
+            return False
+        begun_s = self._gate.start_s - self._shift_s if self._gate.state == "playing" else None
+
+        def heed() -> bool:
+            watch.push(samples, heeded.notes)
+            return watch.goes_on() if begun_s is None else watch.is_talk(begun_s)
+
+        talking = isolated("talk", heed, None)
+        if talking is None:
+            self._talk = None
+            return False
+        if talking and begun_s is not None:
+            self._taken_back_s = self._gate.start_s
+            self._gate.take_back()
+            self._from_the_beginning()
+        return talking
 
     def _hear_stops(self, samples: Floats, heeded: Heeded) -> bool:
         """Both strings, where two are written; whether a stop has ended."""
@@ -200,9 +246,10 @@ class Ear:
         self._ring = None  # nobody looks on
         spans: list[tuple[float, float]] = []
         for block in blocks:
-            says = self.hear(block)
-            if says.take is not None:
-                spans.append((max(says.take[0], self._shift_s), min(says.take[1], stop_s)))
+            for i in range(0, len(block), self._at_once):  # as often as while it is played
+                says = self.hear(block[i : i + self._at_once])
+                if says.take is not None:
+                    spans.append((max(says.take[0], self._shift_s), min(says.take[1], stop_s)))
         since = self.playing_since_s
         heard_s = stop_s
         if since is not None:

@@ -180,6 +180,8 @@ class EarSays:
         Two notes, where the jig asks for them.
     ring : RingNow or None
         The string that the note just left has woken, while it rings.
+    talking : bool
+        Somebody speaks: nothing begins now.
     """
 
     frames: tuple[Now, ...]
@@ -189,6 +191,7 @@ class EarSays:
     since_s: float | None = None
     pair: PairNow | None = None
     ring: RingNow | None = None
+    talking: bool = False
 
     @property
     def playing(self) -> bool:

@@ -79,12 +79,15 @@ class TakeFlow:
         return None
 
     def hear(self, says: EarSays) -> tuple[bool, Span | None]:
-        """Take what the ear says: whether the player has just begun, and a take that has ended."""
+        """Take what the ear says: whether that changed anything, and a take that has ended."""
         if self.is_before:
             return False, None
         began = says.playing and self.is_open
         if began:
             self.state = "playing"
+        elif self.state == "playing" and not says.playing and says.take is None:
+            self.state = "waiting"  # it was talk
+            began = True
         return began, says.take
 
     def judge(self) -> None:

@@ -88,7 +88,9 @@ class TakeGate:
         self._last_sound_s = float("-inf")
         self._sounding_since = self._opened_s = float("nan")
 
-    def hear(self, frame: Now, *, last_note_heard: bool, rest_s: float = 0.0) -> GateState:
+    def hear(
+        self, frame: Now, *, last_note_heard: bool, rest_s: float = 0.0, spoken: bool = False
+    ) -> GateState:
         """Take one frame.
 
         Parameters
@@ -98,6 +100,8 @@ class TakeGate:
             Whether the follower has reached the end of the jig.
         rest_s : float
             Longest rest that is written hereabouts.
+        spoken : bool
+            Somebody speaks: nothing begins now.
         """
         p = self._params
         if not self._opened_s <= frame.time_s:
@@ -118,7 +122,7 @@ class TakeGate:
                 self._pitched_since = None
             elif self._pitched_since is None:
                 self._pitched_since = frame.time_s
-            elif frame.time_s - self._pitched_since >= long_enough_s:
+            elif not spoken and frame.time_s - self._pitched_since >= long_enough_s:
                 self.state = "playing"
                 self.start_s = self._reached_back(self._pitched_since)
                 self._last_sound_s = frame.time_s
@@ -147,6 +151,11 @@ class TakeGate:
         p = self._params
         start_s = min(pitched_s, self._sounding_since) - p.lead_s
         return max(0.0, self._opened_s, start_s, pitched_s - p.reach_s)
+
+    def take_back(self) -> None:
+        """What began was no playing."""
+        if self.state == "playing":
+            self.state, self._pitched_since = "waiting", None
 
     def stop(self, at_s: float) -> None:
         """End now by hand."""

@@ -42,7 +42,7 @@ _RANGE_DB, _ABOVE_NOISE_DB, _WITHIN_DB, _WORTH_DB = 60.0, 4.0, 30.0, 40.0
 _LEAST_SOUNDING = 0.3
 _PAD_FRAMES = 15
 _LINES_WEIGHT, _COLOUR_WEIGHT, _OFFSET, _SOFTEN = -9.7, 7.5, -3.3, 0.2
-_MAYBE_SPOKEN, _SPOKEN = 0.0, 1.0
+MAYBE_SPOKEN, SPOKEN = 0.0, 1.0
 _FEWEST = 3  # stretches, a fifth of a second apart
 _HELD_S, _HELD_SPREAD, _HELD_DRIFT = 0.22, 12.0, 100.0  # no syllable holds its pitch so long
 _LONG_S = 0.5  # or lasts so long, whatever its vibrato
@@ -50,6 +50,7 @@ _MOST_HELD, _MOST_COVERED = 0.2, 0.75  # of a stretch: playing fills it with not
 _FULL = 0.92  # no talk is as full
 _FEWEST_PITCHES, _ON_GRID = 4, 0.7  # length of the mean vector; of speech 3 in 100 are beyond
 _FEWEST_BEATS, _EVEN, _MOST_EVEN = 8, 0.2, 0.75
+_IN_A_ROW, _CERTAIN = 8, 3.0
 _BESIDE_S = 0.6
 _MOST_FOOLED = 0.25  # of the stretches that sound spoken may hold a note
 _EDGE_S, _PAUSE_S = 0.3, 0.6
@@ -75,17 +76,21 @@ def find_talk(x: Floats, rate_hz: float, segments: Sequence[Segment]) -> tuple[S
     """
     figures = _figures_of(x, rate_hz)
     times_s, scores = _scores(figures, WINDOW_S, STEP_S)
-    filled = np.array([_filled(segments, t - WINDOW_S / 2, t + WINDOW_S / 2) for t in times_s])
-    held, covered = filled.reshape(-1, 2).T
-    like = scores > _MAYBE_SPOKEN
+    sure = _surely_played(segments)
+    filled = np.array(
+        [_filled(segments, sure, t - WINDOW_S / 2, t + WINDOW_S / 2) for t in times_s]
+    )
+    held, noted, covered = filled.reshape(-1, 3).T
+    like = scores > MAYBE_SPOKEN
     if np.count_nonzero(like & (held > _MOST_HELD)) > _MOST_FOOLED * np.count_nonzero(like):
         return ()  # notes of this take sound like speech
-    maybe = like & (held <= _MOST_HELD) & (covered <= _FULL)
-    sure = maybe & (scores > _SPOKEN) & (covered <= _MOST_COVERED)
+    noted = np.where(scores > _CERTAIN, held, noted)  # on one grid by chance
+    maybe = like & (noted <= _MOST_HELD) & (covered <= _FULL)
+    surely = maybe & (scores > SPOKEN) & (covered <= _MOST_COVERED)
     fine = _scores(figures, _FINE_S, _FINE_STEP_S)
     found: list[Speech] = []
     for a, b in runs_of(maybe):
-        if max((d - c for c, d in runs_of(sure[a:b])), default=0) < _FEWEST:
+        if max((d - c for c, d in runs_of(surely[a:b])), default=0) < _FEWEST:
             continue
         talk = Speech(
             start_s=max(0.0, float(times_s[a]) - _EDGE_S),
@@ -112,9 +117,14 @@ def in_talk(segments: Sequence[Segment], talks: Sequence[Speech]) -> tuple[Segme
     )
 
 
+def sounds_played(segments: Sequence[Segment]) -> bool:
+    """Whether notes are held, lie on one grid of semitones or come as evenly as no syllables do."""
+    return any(_is_held(s) for s in segments) or _in_tune(segments) or _in_time(segments)
+
+
 def _to_its_edges(talk: Speech, times_s: Floats, scores: Floats) -> Speech:
     """Grown to where short stretches sound spoken no more."""
-    spoken = scores > _SPOKEN
+    spoken = scores > SPOKEN
     start_s, end_s = talk.start_s, talk.end_s
     for t, yes in zip(times_s[::-1], spoken[::-1], strict=True):
         if talk.start_s - _MOST_GROWN_S <= t < start_s:
@@ -150,14 +160,29 @@ def _in_time(segments: Sequence[Segment]) -> bool:
     return bool(even.mean() >= _MOST_EVEN)
 
 
-def _filled(segments: Sequence[Segment], start_s: float, end_s: float) -> tuple[float, float]:
-    """Shares of a stretch that held notes and that all notes fill."""
-    covered = held = 0.0
-    for s in segments:
+def _surely_played(segments: Sequence[Segment]) -> list[bool]:
+    """Which sounds are notes whatever else: held, or many in a row on one grid."""
+    sure = [_is_held(s) for s in segments]
+    for i in range(len(segments) - _IN_A_ROW + 1):
+        row = segments[i : i + _IN_A_ROW]
+        close = all(b.onset_s - a.offset_s < _PAUSE_S for a, b in zip(row, row[1:], strict=False))
+        if close and _in_tune(row):
+            sure[i : i + _IN_A_ROW] = [True] * _IN_A_ROW
+    return sure
+
+
+def _filled(
+    segments: Sequence[Segment], sure: Sequence[bool], start_s: float, end_s: float
+) -> tuple[float, float, float]:
+    """Shares of a stretch that held notes, sure notes and all notes fill."""
+    covered = noted = held = 0.0
+    for s, is_sure in zip(segments, sure, strict=True):
         inside = max(0.0, min(s.offset_s, end_s) - max(s.onset_s, start_s))
         covered += inside
+        noted += inside if is_sure else 0.0
         held += inside if _is_held(s) else 0.0
-    return held / (end_s - start_s), covered / (end_s - start_s)
+    long_s = end_s - start_s
+    return held / long_s, noted / long_s, covered / long_s
 
 
 def _is_held(s: Segment) -> bool:

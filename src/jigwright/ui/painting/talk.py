@@ -13,6 +13,7 @@ from jigwright.ui.theme import Palette, sans
 from jigwright.wording.catalogue import tr
 
 _NARROW_PX, _HATCH_ALPHA = 12.0, 90
+_WORD_TOP_PX = 20.0  # below the seconds
 
 
 def paint_talks(
@@ -52,7 +53,7 @@ def paint_talks(
         painter.setFont(sans(12, italic=True))
         wide = painter.fontMetrics().horizontalAdvance(word) + 8
         # on paper of its own: it may lie over a note's line
-        label = QRectF(middle - wide / 2, area.top() + 2, wide, 17)
+        label = QRectF(middle - wide / 2, area.top() + _WORD_TOP_PX, wide, 17)
         painter.fillRect(label, palette.color("panel"))
         painter.setPen(palette.color("ink2"))
         painter.drawText(label, Qt.AlignmentFlag.AlignCenter, word)
