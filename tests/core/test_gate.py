@@ -46,6 +46,32 @@ def test_a_pitched_sound_as_long_as_a_note_begins(seconds: float, state: str) ->
     assert gate.state == state
 
 
+def test_nothing_begins_while_somebody_speaks_and_nothing_is_cut_off_after() -> None:
+    gate = TakeGate()
+    run(gate, ("silence", 1.0))
+    for k in range(200):
+        frame = now(1.0 + k * HOP_S, sounding=True, pitch=True)
+        assert gate.hear(frame, last_note_heard=False, spoken=True) == "waiting"
+    run(gate, ("tone", 0.01), from_s=2.0)
+    assert gate.state == "playing"
+    assert gate.start_s == pytest.approx(0.55, abs=0.02)
+
+
+def test_what_was_no_playing_is_taken_back_and_a_take_may_begin_again() -> None:
+    gate = TakeGate()
+    run(gate, ("silence", 1.0), ("tone", 0.5))
+    gate.take_back()
+    assert gate.state == "waiting"
+    run(gate, ("silence", 1.0), ("tone", 0.14), from_s=1.5)
+    assert gate.state == "waiting"
+    run(gate, ("tone", 0.02), from_s=2.64)
+    assert gate.state == "playing"
+    assert gate.start_s == pytest.approx(2.05, abs=0.02)
+    run(gate, ("silence", 4.0), from_s=2.66)
+    gate.take_back()
+    assert gate.state == "ended"
+
+
 def test_what_is_hardly_there_begins_nothing() -> None:
     for level_db, state in ((-62.1, "waiting"), (-61.9, "playing")):
         gate = TakeGate()

@@ -11,6 +11,7 @@ import pytest
 
 from jigwright.core.errors import FileKindError
 from jigwright.core.music.instruments import instrument
+from jigwright.core.player.voice import speech
 from jigwright.services.ear import Ear
 from jigwright.services.moments import is_utc, utc_moment
 from jigwright.services.plain_files import check_readable, check_writable
@@ -135,6 +136,50 @@ def test_a_take_that_fills_its_stretch_is_cut_there(sitting: tuple[np.ndarray, f
     found = Ear(_request(50.0), RATE_HZ).find(part, stop_s=52.0, at_end=False)
     assert found.spans == ((50.0, 52.0),)
     assert found.heard_s == 52.0
+
+
+def _said(seconds: float, seed: int = 2) -> np.ndarray:
+    voice = speech(round(seconds * RATE_HZ), RATE_HZ, np.random.default_rng(seed))
+    return np.concatenate([0.05 * voice, 1e-4 * np.random.default_rng(seed).normal(size=RATE_HZ)])
+
+
+@pytest.mark.parametrize("seconds", [0.7, 2.0, 5.0])
+def test_talk_before_and_after_playing_is_no_take(
+    sitting: tuple[np.ndarray, float], seconds: float
+) -> None:
+    sound, onset_s = sitting
+    x = np.concatenate([_said(seconds), sound, _said(seconds, 3), np.zeros(3 * RATE_HZ)])
+    length_s = len(x) / RATE_HZ
+    found = Ear(_request(), RATE_HZ).find(_blocks(x), stop_s=length_s, at_end=True)
+    ((start, stop),) = found.spans
+    first_s = seconds + 1.0 + onset_s
+    assert first_s - 0.6 < start < first_s
+    assert first_s + 3.0 < stop < first_s + len(sound) / RATE_HZ - 2.0
+
+
+def test_playing_that_follows_talk_at_once_is_whole(sitting: tuple[np.ndarray, float]) -> None:
+    sound, onset_s = sitting
+    talk = _said(3.0)[: 3 * RATE_HZ]
+    x = np.concatenate([talk, sound[round((onset_s - 0.1) * RATE_HZ) :]])
+    found = Ear(_request(), RATE_HZ).find(_blocks(x), stop_s=len(x) / RATE_HZ, at_end=True)
+    assert len(found.spans) == 1
+    assert found.spans[0][0] < 3.1
+
+
+def test_talk_is_told_and_then_nobody_plays() -> None:
+    low = EarRequest(
+        path=Path("x"), instrument_id="cello", strings=instrument("cello").strings, a4_hz=440.0,
+        jig=scale("cello"),
+    )  # fmt: skip
+    ear, told = Ear(low, RATE_HZ), []
+    x = np.concatenate([_said(4.0), np.zeros(2 * RATE_HZ)])
+    for i in range(0, len(x), RATE_HZ // 20):
+        says = ear.hear(x[i : i + RATE_HZ // 20])
+        told.append((says.playing, says.talking))
+        assert says.take is None
+    assert (True, True) not in told
+    assert any(talking for _, talking in told)
+    assert told[-1] == (False, False)
 
 
 def test_quiet_holds_no_take() -> None:

@@ -40,6 +40,16 @@ ALL = (
 )
 
 
+def test_what_turns_out_to_be_talk_is_waited_over() -> None:
+    flow = flow_in("waiting")
+    assert flow.hear(says(since_s=1.0)) == (True, None)
+    assert flow.hear(says()) == (True, None)
+    assert flow.state == "waiting"
+    assert flow.hear(says()) == (False, None)
+    assert flow.hear(says(since_s=3.0)) == (True, None)
+    assert flow.state == "playing"
+
+
 def test_a_take_begins_is_judged_and_the_next_is_waited_for() -> None:
     flow = TakeFlow()
     assert flow.state == "off"

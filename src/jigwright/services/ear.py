@@ -30,7 +30,6 @@ _MOST_NOTES = 400
 _SAME_START_S = 1.0
 _LEAST_PACED = 4  # notes that say how fast somebody plays
 _TAKEN_BACK_S = 6.0
-_AT_ONCE_S = 0.2
 _NEAR_EVENTS = 3  # the follower may be a note or two behind
 
 
@@ -113,7 +112,6 @@ class Ear:
         self._follower = self._new_follower()
         self._talk: TalkWatch | None = TalkWatch(rate_hz)
         self._taken_back_s = float("-inf")
-        self._at_once = round(_AT_ONCE_S * rate_hz)
 
     def _new_follower(self) -> LiveFollower | None:
         jig = self._request.jig
@@ -246,10 +244,9 @@ class Ear:
         self._ring = None  # nobody looks on
         spans: list[tuple[float, float]] = []
         for block in blocks:
-            for i in range(0, len(block), self._at_once):  # as often as while it is played
-                says = self.hear(block[i : i + self._at_once])
-                if says.take is not None:
-                    spans.append((max(says.take[0], self._shift_s), min(says.take[1], stop_s)))
+            says = self.hear(block)
+            if says.take is not None:
+                spans.append((max(says.take[0], self._shift_s), min(says.take[1], stop_s)))
         since = self.playing_since_s
         heard_s = stop_s
         if since is not None:
