@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from builders import segment
@@ -248,6 +250,19 @@ def test_a_room_is_judged_only_from_its_silence() -> None:
     assert input_state(bowed, heard_frames(12.8, clarity=0.2), room=loud_room) == "heard"
     hum = heard_frames(9.0, sounding=False)
     assert input_state(hum, room=loud_room) == "noisy", "what is below the floor is no tone"
+
+
+def test_talk_is_said_instead_of_hearing_well_until_somebody_plays() -> None:
+    spoken = replace(heard_frames(9.9), talking=True)
+    assert input_state(spoken) == "talk"
+    assert input_state(spoken, playing=True) == "heard"
+    assert input_state(spoken, heard_frames(9.95)) == "heard"
+    assert input_state(spoken, peak=0.99) == "clips"
+    assert "speaks" in input_words("talk", -60.0, 0)
+    live = LivePicture()
+    live.hear(spoken)
+    live.rest()
+    assert not live.talking
 
 
 def test_it_takes_three_seconds_and_our_own_sound_is_no_room() -> None:

@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 
 _FEW = 300  # so few numbers are sorted faster than parted
 Floats = NDArray[np.floating[Any]]
-InputState = Literal["clips", "soft", "heard", "noisy", "quiet", "waiting"]
+InputState = Literal["clips", "soft", "heard", "noisy", "quiet", "waiting", "talk"]
 """What is to be said of the input."""
 
 

@@ -35,6 +35,7 @@ class LivePicture:
         self.trace: deque[Now] = deque()
         self.notes: list[Segment] = []
         self.i_event: int | None = None
+        self.talking = False
 
     def begin(self) -> None:
         """A recording begins."""
@@ -51,11 +52,12 @@ class LivePicture:
                 self.trace.popleft()
         self.notes += says.notes
         self.pair = says.pair
-        self.ring = says.ring
+        self.ring, self.talking = says.ring, says.talking
 
     def rest(self) -> None:
         """Nothing sounds any more: no place, no pitch."""
         self.i_event, self.now, self.ring = None, None, None
+        self.talking = False
 
     @property
     def room_dbfs(self) -> float:
@@ -77,6 +79,8 @@ class LivePicture:
         if playing:
             soft = self._tone_within(_JUST_NOW_S) and self.level.rms < _SOFT_RMS
             return "soft" if soft else "heard"
+        if self.talking:
+            return "talk"
         knows = bool(self.trace) and self.level.seconds - self.trace[-1].time_s < _EAR_BEHIND_S
         silent = knows and not self._tone_within(_ROOM_S)
         if self.level.seconds > _ROOM_S and silent and not beside:

@@ -273,6 +273,7 @@ def input_words(state: InputState, room_dbfs: float, n_gaps: int) -> str:
     words = {
         "clips": tr("too loud: it clips"), "soft": tr("very quiet: come nearer"),
         "heard": tr("hearing you well"), "waiting": tr("waiting for a note"),
+        "talk": tr("somebody speaks: no take begins"),
         "quiet": tr("waiting for a note, the room is quiet"),
         "noisy": tr("noisy room ({db} dB): soft notes will be hard to judge").format(
             db=f"{room_dbfs:.0f}".replace("-", "−")
