@@ -22,6 +22,7 @@ from jigwright.services.jobs import (
     HearRequest,
     LoopRequest,
     PagesRequest,
+    PartsRequest,
     PreviewRequest,
     RawSound,
     ScoreRequest,
@@ -110,6 +111,7 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
         "demo_take": demo_take,
         "read_work": _read_work, "give_take": _give_take, "take_in": _take_in, "preview": preview,
         "read_score": _read_score, "cut_take": partial(_cut_take, files),
+        "cut_file": partial(_cut_file, files),
         "find_takes": _find_takes, "list_inputs": _list_inputs, "slow": _slow, "warm": _warm,
     }  # fmt: skip
 
@@ -140,6 +142,21 @@ def _cut_take(files: SoundFiles, request: CutRequest, progress: Progress) -> Cut
         stops_hz=written_stops_hz(request.jig, request.a4_hz), progress=progress,
     )  # fmt: skip
     return CutTake(path=request.to, heard=heard, seconds=seconds)
+
+
+def _cut_file(files: SoundFiles, request: PartsRequest, progress: Progress) -> tuple[Path, ...]:
+    samples, rate_hz = files.read(request.path)
+    one = np.nan_to_num(samples[:, min(request.i_channel, samples.shape[1] - 1)])
+    request.to.mkdir(parents=True, exist_ok=True)
+    made: list[Path] = []
+    n = len(request.spans)
+    for k, (start_s, stop_s) in enumerate(request.spans):
+        part = one[max(0, round(start_s * rate_hz)) : round(stop_s * rate_hz)]
+        to = request.to / f"{request.name} ({k + 1} of {n}).flac"
+        _write_checked(files, to, part.astype(np.float32), rate_hz)
+        made.append(to)
+        progress((k + 1) / n)
+    return tuple(made)
 
 
 def _find_takes(request: FindRequest, progress: Progress) -> FoundTakes:

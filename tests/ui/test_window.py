@@ -15,6 +15,7 @@ from pytestqt.qtbot import QtBot
 
 from jigwright.audio.files import SndFiles
 from jigwright.audio.output import RecordingOutput
+from jigwright.core.player.voice import speech
 from jigwright.core.values import Unmeasured
 from jigwright.services.take_reader import View
 from jigwright.ui.app import make_refusal
@@ -130,6 +131,50 @@ def test_bringing_in_a_recording(qtbot: QtBot, window: MainWindow, tmp_path: Pat
     assert window.studio.audio_path(take).read_bytes() == path.read_bytes()
     assert len(window.model.prints) == 5
     assert window.model.rows[5].standing == "high"
+
+
+def lesson_file(folder: Path) -> Path:
+    """Two scales with talk between, as one recording."""
+    path = folder / "lesson.wav"
+    x = np.asarray(perform(scale(tempo=150.0), "").sound.samples, dtype=float)
+    said = 0.5 * np.std(x) * speech(4 * 48_000, 48_000, np.random.default_rng(5))
+    hush = np.zeros(24_000)
+    whole = np.concatenate([x, hush, said, hush, x]).astype(np.float32)
+    SndFiles().write_wav(path, whole, 48_000)
+    return path
+
+
+def test_a_lesson_is_cut_where_somebody_speaks(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path
+) -> None:
+    with qtbot.waitSignal(window.imports.finished, timeout=60_000) as done:
+        window.files.bring_in([lesson_file(tmp_path)])
+    assert "30 notes were heard" in done.args[0]
+    bar = window.question_bar
+    assert not bar.isHidden()
+    assert bar.words.text() == "Somebody speaks between in lesson.wav; 2 stretches were played."
+    qtbot.waitUntil(lambda: "Somebody speaks: 0:0" in texts(window))
+    said: list[str] = []
+    window.imports.finished.connect(said.append)
+    bar.buttons[0].click()
+    qtbot.waitUntil(lambda: len(said) == 2, timeout=90_000)
+    assert all("15 notes were heard" in words for words in said), said
+    names = [t.source_name for t in window.studio.takes()]
+    assert {"lesson.wav", "lesson (1 of 2).flac", "lesson (2 of 2).flac"} <= set(names)
+    whole, *parts = [t for t in window.studio.takes() if t.source_name.startswith("lesson")]
+    assert {(t.jig_id, t.instrument_id) for t in parts} == {(whole.jig_id, whole.instrument_id)}
+    assert bar.isHidden()
+    assert not list(tmp_path.rglob("*of 2).flac")), "what was cut lies in the studio alone"
+
+
+def test_a_lesson_may_stay_whole(qtbot: QtBot, window: MainWindow, tmp_path: Path) -> None:
+    with qtbot.waitSignal(window.imports.finished, timeout=60_000):
+        window.files.bring_in([lesson_file(tmp_path)])
+    n = len(window.studio.takes())
+    window.question_bar.buttons[1].click()
+    assert window.question_bar.isHidden()
+    assert not window.jobs.busy
+    assert len(window.studio.takes()) == n
 
 
 def test_bad_files_are_said_and_the_rest_goes_on(

@@ -33,6 +33,30 @@ class DecodeRequest:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PartsRequest:
+    """Write stretches of a sound file as files (job ``cut_file``): a tuple of paths.
+
+    Parameters
+    ----------
+    path : Path
+    i_channel : int
+        The one that is written.
+    spans : tuple of (float, float)
+        Seconds.
+    to : Path
+        Folder; made if it is not there.
+    name : str
+        Files are called ``{name} (1 of 7).flac`` and so on.
+    """
+
+    path: Path
+    i_channel: int
+    spans: tuple[tuple[float, float], ...]
+    to: Path
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LoopRequest:
     """Find the probe in a recording (job ``loop_delay``): a ``LoopDelay`` or ``Unmeasured``."""
 

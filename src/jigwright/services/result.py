@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from jigwright import __version__
+from jigwright.core.follow.stretches import stretches
 from jigwright.core.gauge.values import (
     Arrival,
     Double,
@@ -56,6 +57,9 @@ def result_dict(
             "measured_channel": heard.i_channel,
             "noise_dbfs": round(heard.noise_dbfs, 1),
             "warnings": list(heard.warnings),
+            "stretches": [
+                [s.kind, round(s.start_s, 2), round(s.end_s, 2)] for s in stretches(heard)
+            ],
             "talks": [[round(t.start_s, 2), round(t.end_s, 2)] for t in heard.talks or ()],
         },
         "context": {

@@ -85,7 +85,7 @@ class MainWindow(QMainWindow):
         self.model = DeskModel(studio, self.session, self.reader, self)
         self.sound = SoundModel(outside.output, self.jobs, outside.cache, self)
         self._cache = outside.cache
-        self.imports = ImportModel(studio, self.session, self.jobs, self)
+        self.imports = ImportModel(studio, self.session, self.jobs, outside.cache, self)
         self.commands = self._make_commands()
         self.header = Header(
             (

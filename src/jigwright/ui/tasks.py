@@ -11,7 +11,7 @@ from jigwright.services.ports import Progress, Worker
 
 _OVERDUE_MS = 1000
 _SHORT_S, _LONG_S = 90.0, 900.0
-_LONG = ("hear", "cut_take", "find_takes", "warm", "give_take", "take_in", "demo_take")
+_LONG = ("hear", "cut_take", "find_takes", "warm", "give_take", "take_in", "demo_take", "cut_file")
 _URGENT = ("cut_take",)
 _GIVE_WAY = ("hear", "find_takes")
 

@@ -10,11 +10,12 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
+from jigwright.core.follow.stretches import to_cut
 from jigwright.core.jig.model import Jig
 from jigwright.core.sound.heard import Heard
 from jigwright.services.bin_contents import bring_back
 from jigwright.services.exchange.bundle import SUFFIX, Bundle
-from jigwright.services.jobs import GiveRequest, HearRequest, TakeInRequest
+from jigwright.services.jobs import GiveRequest, HearRequest, PartsRequest, TakeInRequest
 from jigwright.services.moments import local_offset_min, utc_now
 from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
@@ -23,6 +24,8 @@ from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
+
+_FEWEST_STRETCHES = 2
 
 
 class ImportModel(QObject):
@@ -50,11 +53,14 @@ class ImportModel(QObject):
         studio: StudioPort,
         session: SessionModel,
         jobs: JobRunner,
+        scratch: Path,
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
         self._studio, self._session, self._jobs = studio, session, jobs
         self._queue: deque[Path] = deque()
+        self._scratch = scratch / "stretches"
+        self._made: dict[Path, TakeRecord] = {}  # files of ours, and the take they were cut from
         self._job: int | None = None
         self.current: Path | None = None
         self.share = 0.0
@@ -159,6 +165,8 @@ class ImportModel(QObject):
 
     def cancel(self) -> None:
         """Stop the running analysis and forget the rest; nothing was kept of them."""
+        for path in [*self._queue, *([self.current] if self.current else [])]:
+            self._forget(path)
         self._queue.clear()
         if self._job is not None:
             self._jobs.cancel(self._job)
@@ -175,12 +183,7 @@ class ImportModel(QObject):
         path = self._queue.popleft()
         self.current, self.share = path, 0.0
         self.progress_changed.emit()
-        context = self._session.context()
-        record = self._record(path)
-        request = HearRequest(
-            path=path, instrument_id=context.instrument_id, strings=context.strings,
-            a4_hz=record.a4_hz, jig=self._session.now.jig,
-        )  # fmt: skip
+        record, request = self._asked(path)
         self._job = self._jobs.run(
             "hear",
             request,
@@ -188,6 +191,32 @@ class ImportModel(QObject):
             failed=lambda error: self._failed(path, error),
             progress=self._progress,
         )
+
+    def _asked(self, path: Path) -> tuple[TakeRecord, HearRequest]:
+        """The take to be and how it is heard: as the whole was, for what was cut from one."""
+        whole = self._made.get(path)
+        owned = next(
+            (i for i in self._studio.instruments() if whole and i.id == whole.instrument_id), None
+        )
+        if whole is None or owned is None:
+            context, record = self._session.context(), self._record(path)
+            kind, strings, jig = context.instrument_id, context.strings, self._session.now.jig
+        else:
+            record = replace(
+                whole, id=f"take-{uuid.uuid4().hex[:16]}", audio="", sha256="",
+                source_name=path.name, duration_s=0.0,
+            )  # fmt: skip
+            kind, strings, jig = owned.kind, owned.strings, None
+            if whole.jig_id is not None and whole.jig_revision is not None:
+                jig = self._studio.jig(whole.jig_id, whole.jig_revision)
+        return record, HearRequest(
+            path=path, instrument_id=kind, strings=strings, a4_hz=record.a4_hz, jig=jig
+        )
+
+    def _forget(self, path: Path) -> None:
+        """A file of ours is no longer needed."""
+        if self._made.pop(path, None) is not None:
+            path.unlink(missing_ok=True)
 
     def _record(self, path: Path) -> TakeRecord:
         now = self._session.now
@@ -223,15 +252,47 @@ class ImportModel(QObject):
             self._failed(path, error)
             return
         self.kept.emit(kept.id)
-        n = len(heard.segments)
+        was_cut = path in self._made
+        self._forget(path)
+        n = sum(not s.in_talk for s in heard.segments)
         self.finished.emit(
             tr("{name} is on the shelf: {n} notes were heard.").format(name=path.name, n=n)
             if n
             else tr("{name} is on the shelf, but no notes were heard in it.").format(name=path.name)
         )
+        if not was_cut:
+            self._ask_to_cut(kept, heard)
         self._next()
 
+    def _ask_to_cut(self, take: TakeRecord, heard: Heard) -> None:
+        """A recording with talk between what was played: each stretch may be a take."""
+        spans = to_cut(heard)
+        if not heard.talks or len(spans) < _FEWEST_STRETCHES:
+            return
+        words = tr("Somebody speaks between in {name}; {n} stretches were played.").format(
+            name=take.source_name, n=len(spans)
+        )
+        cut = (tr("Make takes of them"), lambda: self._cut(take, heard, spans))
+        self.question.emit(words, (cut, (tr("Leave it whole"), lambda: None)))
+
+    def _cut(self, take: TakeRecord, heard: Heard, spans: tuple[tuple[float, float], ...]) -> None:
+        """The whole stays on the shelf; what was played comes beside it."""
+        request = PartsRequest(
+            path=self._studio.audio_path(take), i_channel=heard.i_channel, spans=spans,
+            to=self._scratch / take.id, name=Path(take.source_name).stem,
+        )  # fmt: skip
+
+        def made(paths: tuple[Path, ...]) -> None:
+            self._made.update(dict.fromkeys(paths, take))
+            self.add(list(paths))
+
+        self._jobs.run(
+            "cut_file", request, done=made,
+            failed=lambda e: self._failed_bundle(Path(take.source_name), e),
+        )  # fmt: skip
+
     def _failed(self, path: Path, error: Exception) -> None:
+        self._forget(path)
         self.finished.emit(
             tr("{name} could not be brought in. {why}").format(
                 name=path.name, why=error_sentence(error)
