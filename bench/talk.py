@@ -22,6 +22,7 @@ import soundfile
 from scipy import signal
 
 from jigwright.core.follow.doubts import decided
+from jigwright.core.follow.stretches import stretches
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.music.instruments import INSTRUMENTS, instrument
 from jigwright.core.music.keys import Key
@@ -167,12 +168,77 @@ def stood(rng, kind: str, shape: str, where) -> tuple[int, int, int, int]:
     return 3, talk_only, len(takes), complete
 
 
+OPEN = {
+    "violin": "A4:3 D4+A4:4 G3+D4:4 A4+E5:4", "viola": "A4:3 D4+A4:4 G3+D4:4 C3+G3:4",
+    "cello": "A3:3 D3+A3:4 G2+D3:4 C2+G2:4", "bass": "G2:3 D2+G2:4 A1+D2:4 E1+A1:4",
+}  # fmt: skip
+
+
+def lesson(rng, kind: str, where, minutes: float) -> tuple[int, int, int, list[str]]:
+    """Tuning, then playing and talk in turns.
+
+    Returns
+    -------
+    parts, right, extra : int
+        What there is, what was found with its kind and both edges within a second, what else.
+    missed : list of str
+    """
+    parts: list[tuple[str, np.ndarray]] = []
+    tuning = jig_from_line(
+        OPEN[kind], jig_id="tune", instrument_id=kind, title="tune", tempo_bpm=84.0
+    )
+    faults = "detune spread_cents=12; room rt60_s=0.4 wet_db=-6"
+    x = np.asarray(play(tuning, faults=parse_faults(faults), seed=1).sound.samples, float)
+    parts.append(("tuned", x))
+    k = 0
+    while sum(len(p) for _, p in parts) < minutes * 60 * RATE:
+        level = np.std(x)
+        said = voice(rng, float(rng.uniform(2.5, 6.0)))
+        parts.append(("said", said * level * 10 ** (-rng.uniform(0, 12) / 20)))
+        sound, _, talk, _ = sitting(rng, kind, list(SHAPES)[k % 4], where)
+        parts.append(("played", sound[: round(talk[0] * RATE) - round(0.35 * RATE)]))
+        k += 1
+    whole, truth, at = [np.zeros(RATE)], [], float(1)
+    for what, sound in parts:
+        loud = np.flatnonzero(np.abs(sound) > 0.05 * np.abs(sound).max()) / RATE
+        truth.append((what, at + loud[0], at + loud[-1]))
+        gap = np.zeros(round(rng.uniform(0.4, 2.5) * RATE))
+        whole += [sound, gap]
+        at += (len(sound) + len(gap)) / RATE
+    y = np.concatenate(whole)
+    y = y + rng.normal(size=len(y)) * np.std(y) * 10 ** (-45 / 20)
+    strings = pure_strings(instrument(kind).strings, 440.0)
+    heard = hear(
+        choose_signal(y, RATE), instrument(kind), lowest_open_hz=min(strings.values()),
+        open_hz=tuple(strings.values()),
+    )  # fmt: skip
+    found = [(s.kind, s.start_s, s.end_s) for s in stretches(heard)]
+    missed = [
+        f"{t[0]} {t[1]:.1f}-{t[2]:.1f}"
+        for t in truth
+        if not any(t[0] == f[0] and abs(t[1] - f[1]) < 1 and abs(t[2] - f[2]) < 1 for f in found)
+    ]
+    extra = sum(
+        not any(t[0] == f[0] and min(t[2], f[2]) > max(t[1], f[1]) for t in truth) for f in found
+    )
+    return len(truth), len(truth) - len(missed), extra, missed
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--takes", type=int, default=24, help="sittings in each place")
     parser.add_argument("--seed", type=int, default=0)
+    parser.add_argument("--lesson", type=float, default=0.0, help="minutes of made lessons")
     options = parser.parse_args()
     rng = np.random.default_rng(options.seed)
+    for kind in INSTRUMENTS if options.lesson else ():
+        for where in ("dry", "room"):
+            parts, right, extra, missed = lesson(rng, kind, where, options.lesson)
+            print(
+                f"lesson of {options.lesson:g} min, {kind}, {where}: {right} of {parts} "
+                f"stretches right, {extra} extra; missed: {', '.join(missed) or 'none'}",
+                flush=True,
+            )
     print("voices:", ", ".join(v for v in VOICES if shutil.which(v)) or "our own")
     for where in WHERE:
         n: Counter = Counter()

@@ -69,7 +69,7 @@ def _in_turn(
     for row in lined.notes:
         if not row.segments:
             continue
-        follows = before is not None and row.i_event in (before + 1, 0)
+        follows = before is not None and row.i_event == before + 1
         spoken = all(segments[k].in_talk for k in row.segments)
         fits = row.i_event is not None and _fits(row, segments, jig, a4_hz, lined.offset_cents)
         if not (spoken and fits):

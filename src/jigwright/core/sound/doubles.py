@@ -34,6 +34,7 @@ from jigwright.core.sound.pair_measure import (
 from jigwright.core.sound.pair_search import find_peaks, search_pair
 from jigwright.core.sound.pair_strokes import are_of_one_stop, cut_in_strokes
 from jigwright.core.sound.pair_written import with_written
+from jigwright.core.sound.phantom_roots import find_rooted
 from jigwright.core.sound.resample import BlockResampler
 from jigwright.core.values import Floats, median, read_only
 
@@ -133,6 +134,13 @@ def find_pairs(
             else cut_in_strokes(p, contours, (), window_s=params.window_s)  # no beginning is sure
         )
     ]
+    alone = [s for s in segments if not any(_touch(p, s) for p in pairs)]
+    no_roots: list[Pair] = []
+    pairs += isolated(
+        "roots of stops",
+        lambda: find_rooted(sound, alone, contours, params, highest_hz=highest_hz),
+        no_roots,
+    )
     others = tuple(pairs)
     no_octaves: list[Pair] = []
     pairs += isolated("octaves", lambda: _octaves(sound, segments, others, stops_hz), no_octaves)
