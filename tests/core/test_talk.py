@@ -239,3 +239,75 @@ def test_playing_alone_is_no_talk(line) -> None:
     heard = hear(choose_signal(take.sound.samples, take.sound.rate_hz), inst, lowest_open_hz=lowest)
     assert heard.talks == ()
     assert not any(s.in_talk for s in heard.segments)
+
+
+def figures(n=90, *, lines=1.5, moves=2.0, level=-20.0):
+    """What is measured of a sound: lines as clear, and bands as restless, as is said."""
+    step = np.where(np.arange(n) // 3 % 2 == 0, 0.0, moves)[:, None]
+    return talk._Figures(
+        lines=np.broadcast_to(np.asarray(lines, float), (n,)).copy(),
+        colour_db=np.repeat(step, 24, axis=1),
+        level_db=np.broadcast_to(np.asarray(level, float), (n,)).copy(),
+    )
+
+
+@pytest.mark.parametrize(("lines", "moves"), [(1.1, 4.6), (5.5, 2.7), (2.0, 2.0)])
+def test_a_score_is_what_the_regression_found(lines, moves) -> None:
+    level = np.full(90, -20.0)
+    level[::15] = -80.0  # what the room gives
+    _, scores = talk._scores(figures(lines=lines, moves=moves, level=level), 1.2, 0.2)
+    expected = -9.7 * np.log(lines + 0.2) + 7.5 * np.log(moves + 0.2) - 3.3
+    assert scores == pytest.approx(np.full(4, expected), abs=0.02)
+
+
+def test_stretches_lie_a_fifth_of_a_second_apart_and_reach_over_the_ends() -> None:
+    times_s, _ = talk._scores(figures(90), 1.2, 0.2)
+    assert times_s == pytest.approx([0.3, 0.5, 0.7, 0.9])  # of 1.2 s
+
+
+def quiet_between(quiet_db, share=0.5):
+    """Every other half second softer, with lines that no playing has; the softest are noise."""
+    n = 90
+    level = np.full(n, -20.0)
+    lines = np.full(n, 1.5)
+    soft = np.arange(n) % 10 < 10 * share
+    level[soft], lines[soft] = quiet_db, 30.0
+    level[::15] = -70.0
+    return figures(n, lines=lines, level=level)
+
+
+@pytest.mark.parametrize(
+    ("quiet_db", "counts"), [(-49.0, True), (-51.0, False), (-65.0, False)]
+)  # 30 dB under the loudest of the stretch, and 4 dB over the noise
+def test_what_is_far_below_the_loudest_does_not_count(quiet_db, counts) -> None:
+    _, scores = talk._scores(quiet_between(quiet_db), 1.2, 0.2)
+    loud = -9.7 * np.log(1.7) + 7.5 * np.log(2.2) - 3.3
+    assert bool(np.nanmean(scores) < loud - 5.0) is counts
+
+
+@pytest.mark.parametrize(("above_db", "counts"), [(3.0, False), (5.0, True)])
+def test_what_is_hardly_above_the_noise_does_not_count(above_db, counts) -> None:
+    n = 90
+    level, lines = np.full(n, -30.0 + above_db), np.full(n, 30.0)
+    level[::12], level[6::9] = -30.0, -5.0
+    lines[6::9] = 1.5
+    figs = figures(n, lines=lines, level=level)
+    _, scores = talk._scores(figs, 1.2, 0.2)
+    assert bool(np.isfinite(scores).any()) is counts
+
+
+@pytest.mark.parametrize(("share", "told"), [(0.32, True), (0.28, False)])
+def test_a_third_of_a_stretch_must_sound(share, told) -> None:
+    level = np.full(60, -90.0)
+    level[: round(60 * share)] = -20.0
+    _, scores = talk._scores(figures(60, level=level), 1.2, 0.2)
+    assert bool(np.isfinite(scores).all()) is told
+
+
+@pytest.mark.parametrize(("soft_db", "told"), [(-59.0, True), (-61.0, False)])
+def test_what_is_far_softer_than_the_take_is_not_judged(soft_db, told) -> None:
+    level = np.full(600, -20.0)
+    level[300:] = soft_db
+    level[::10] = -95.0
+    _, scores = talk._scores(figures(600, level=level), 1.2, 0.2)
+    assert bool(np.isfinite(scores[-1])) is told

@@ -21,7 +21,9 @@ from jigwright.store.side_notes import jig_path, read_note
 from jigwright.store.studio import Studio
 
 FIRST = Path(__file__).with_name("first_build")
-ADDED = {"segment": (0.0, 0.0, 0.0, 0, 0)}  # columns that came later, and what they hold of old takes
+ADDED = {
+    "segment": (0.0, 0.0, 0.0, 0, 0)
+}  # columns that came later, and what they hold of old takes
 MOVED = (
     "pins:t0", "pins:t1", "blind:t2", "blind:t3", "strings:i", "strings:i:2026-11-12",
     "strings:i:2026-11-13", "drone:t0", "clicks:t2", "loop:pulse:0", "contact:i:D4", "slowest:i",
