@@ -9,10 +9,11 @@ from builders import segment
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
+from jigwright.core.sound.heard import Contours
 from jigwright.core.sound.intake import choose_signal
 from jigwright.core.sound.listen import hear
-from jigwright.core.sound.pair_measure import Sound
-from jigwright.core.sound.phantom_roots import _is_root, two_of_root
+from jigwright.core.sound.pair_measure import Sound, pair_params
+from jigwright.core.sound.phantom_roots import _is_root, find_rooted, two_of_root
 from signals import perform
 
 RATE = 8000.0
@@ -87,6 +88,24 @@ def with_order(k, level):
 )  # fmt: skip
 def test_what_makes_a_root(levels, is_root) -> None:
     assert _is_root(levels, 2, 3) is is_root
+
+
+@pytest.mark.parametrize(("highest_hz", "n"), [(300.0, 1), (290.0, 0)])
+def test_stops_are_found_among_single_notes_within_the_range(highest_hz, n) -> None:
+    x = np.concatenate([tone(220.0), tone(196.0) + tone(294.0, seed=1), tone(98.0)])
+    notes = [
+        replace(segment(f, at + 0.1, seconds=1.8), core_start_s=at + 0.2, core_end_s=at + 1.8)
+        for f, at in ((220.0, 0.0), (98.0, 2.0), (98.0, 4.0))
+    ]
+    flat = np.zeros(1200)
+    curves = Contours(f0_hz=flat, level_db=flat, clarity=flat, centroid_hz=flat, loudness_db=flat)
+    found = find_rooted(
+        Sound(x=x, rate_hz=RATE, n=1024), notes, curves, pair_params("cello"), highest_hz=highest_hz
+    )
+    assert [(round(p.onset_s, 3), round(p.offset_s, 3)) for p in found] == [(2.1, 3.9)][:n]
+    for p in found:
+        assert p.lower_hz == pytest.approx(196.0, rel=1e-3)
+        assert p.upper_hz == pytest.approx(294.0, rel=1e-3)
 
 
 @pytest.mark.parametrize(
