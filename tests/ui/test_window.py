@@ -173,7 +173,7 @@ def test_a_lesson_may_stay_whole(qtbot: QtBot, window: MainWindow, tmp_path: Pat
     n = len(window.studio.takes())
     window.question_bar.buttons[1].click()
     assert window.question_bar.isHidden()
-    assert not window.jobs.busy
+    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=30_000)
     assert len(window.studio.takes()) == n
 
 
