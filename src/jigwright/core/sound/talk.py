@@ -7,8 +7,8 @@ lines are what tells music from speech in the literature (Seyerlehner, Pohle, Sc
 "continuous frequency activation"); movement of the spectrum is as old as the question (Scheirer &
 Slaney 1997).
 
-The two weights are a logistic regression over 1.2 s windows of five kinds of synthetic and recorded
-voices against bowed strings of five makers, the kind judged always left out (docs/method.md).
+The two weights are a logistic regression over 1.2 s windows of four kinds of synthetic and recorded
+voices against bowed strings of several makers, the kind judged always left out (docs/method.md).
 """
 
 from __future__ import annotations
