@@ -239,6 +239,8 @@ def main() -> int:
                 f"stretches right, {extra} extra; missed: {', '.join(missed) or 'none'}",
                 flush=True,
             )
+    if not options.takes:
+        return 0
     print("voices:", ", ".join(v for v in VOICES if shutil.which(v)) or "our own")
     for where in WHERE:
         n: Counter = Counter()

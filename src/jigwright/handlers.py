@@ -150,12 +150,17 @@ def _cut_file(files: SoundFiles, request: PartsRequest, progress: Progress) -> t
     request.to.mkdir(parents=True, exist_ok=True)
     made: list[Path] = []
     n = len(request.spans)
-    for k, (start_s, stop_s) in enumerate(request.spans):
-        part = one[max(0, round(start_s * rate_hz)) : round(stop_s * rate_hz)]
-        to = request.to / f"{request.name} ({k + 1} of {n}).flac"
-        _write_checked(files, to, part.astype(np.float32), rate_hz)
-        made.append(to)
-        progress((k + 1) / n)
+    try:
+        for k, (start_s, stop_s) in enumerate(request.spans):
+            part = one[max(0, round(start_s * rate_hz)) : round(stop_s * rate_hz)]
+            to = request.to / f"{request.name} ({k + 1} of {n}).flac"
+            _write_checked(files, to, part.astype(np.float32), rate_hz)
+            made.append(to)
+            progress((k + 1) / n)
+    except BaseException:  # all or none: the whole is on the shelf
+        for path in made:
+            path.unlink(missing_ok=True)
+        raise
     return tuple(made)
 
 

@@ -16,6 +16,7 @@ from itertools import zip_longest
 import numpy as np
 
 from jigwright.core.follow.align import line_up
+from jigwright.core.follow.as_written import NEAR_CENTS, is_as_written
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.reconsider import reconsidered
 from jigwright.core.follow.spoken import without_talk
@@ -24,7 +25,6 @@ from jigwright.core.jig.model import Jig
 from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Heard, Pair, Segment
 
-_NEAR_CENTS = 70.0
 _LEAST_S = 0.03
 _AWAY = 0.75  # of the written length a beginning may lie from its place
 _MISS = 1.0
@@ -175,17 +175,7 @@ def _in_turn(found: Sequence[Segment]) -> list[Segment]:
 def _fits(segments: Sequence[Segment], jig: Jig, a4_hz: float, pairs: Sequence[Pair]) -> int:
     """How many written notes are found as they are written."""
     lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
-    count = 0
-    for row in lined.notes:
-        if not row.segments or row.i_event is None:
-            continue
-        heads = jig.events[row.i_event].heads
-        s = segments[row.segments[0]]
-        if (s.i_pair >= 0) != (len(heads) > 1):
-            continue
-        cents = hz_to_cents(s.f0_hz, a4_hz) - lined.offset_cents
-        count += abs(cents - cents_from_a4(heads[0].pitch)) < _NEAR_CENTS
-    return count
+    return sum(is_as_written(row, lined, segments, jig, a4_hz=a4_hz) for row in lined.notes)
 
 
 def _gaps(notes: Sequence[LinedNote], segments: Sequence[Segment], jig: Jig) -> list[_Gap]:
@@ -229,8 +219,8 @@ def _fitting(
             cents = hz_to_cents(d.f0_hz, a4_hz) - offset_cents
             off = abs(cents - cents_from_a4(event.heads[0].pitch))
             alike = (d.i_pair >= 0) == (len(event.heads) > 1)
-            if alike and off < _NEAR_CENTS and away < _AWAY:
-                cost[i, j] = 0.5 * away + 0.3 * off / _NEAR_CENTS
+            if alike and off < NEAR_CENTS and away < _AWAY:
+                cost[i, j] = 0.5 * away + 0.3 * off / NEAR_CENTS
     total = np.full((m + 1, n + 1), np.inf)
     total[0, :] = 0.0
     back = np.zeros((m + 1, n + 1), dtype=np.intp)

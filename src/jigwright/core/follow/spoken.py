@@ -10,13 +10,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from jigwright.core.follow.align import line_up
+from jigwright.core.follow.as_written import is_as_written
 from jigwright.core.follow.moves import FollowParams
-from jigwright.core.follow.values import LinedNote
 from jigwright.core.jig.model import Jig
-from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Pair, Segment
 
-_NEAR_CENTS = 70.0
 _LEAST_SHARE = 0.5
 _FEWEST_IN_TURN = 5
 
@@ -48,12 +46,14 @@ def without_talk(
     left = {i for i, s in enumerate(segments) if s.in_talk}
     if left and jig is not None and jig.events:
         left -= _in_turn(segments, jig, a4_hz, pairs)
-        for found in _groups(segments):
-            group = found & left
-            without = _written(segments, left, jig, a4_hz, pairs)
+        without = _written(segments, left, jig, a4_hz, pairs)
+        for group in (found & left for found in _groups(segments)):
+            missing = len(jig.events) - len(without)
+            if not 0 < _LEAST_SHARE * len(group) < missing:
+                continue  # so much is not missing
             with_it = _written(segments, left - group, jig, a4_hz, pairs)
             if len(with_it) - len(without) > _LEAST_SHARE * len(group):
-                left -= group
+                left, without = left - group, with_it
     kept = [i for i in range(len(segments)) if i not in left]
     return tuple(segments[i] for i in kept), {i: k for k, i in enumerate(kept)}
 
@@ -71,8 +71,7 @@ def _in_turn(
             continue
         follows = before is not None and row.i_event == before + 1
         spoken = all(segments[k].in_talk for k in row.segments)
-        fits = row.i_event is not None and _fits(row, segments, jig, a4_hz, lined.offset_cents)
-        if not (spoken and fits):
+        if not (spoken and is_as_written(row, lined, segments, jig, a4_hz=a4_hz)):
             run, before = [], None
             continue
         run = [*run, *row.segments] if follows else list(row.segments)
@@ -80,14 +79,6 @@ def _in_turn(
         if len(run) >= _FEWEST_IN_TURN:
             found.update(run)
     return found
-
-
-def _fits(
-    row: LinedNote, segments: Sequence[Segment], jig: Jig, a4_hz: float, offset_cents: float
-) -> bool:
-    assert row.i_event is not None
-    cents = hz_to_cents(segments[row.segments[0]].f0_hz, a4_hz) - offset_cents
-    return abs(cents - cents_from_a4(jig.events[row.i_event].heads[0].pitch)) < _NEAR_CENTS
 
 
 def _groups(segments: Sequence[Segment]) -> list[set[int]]:
@@ -114,7 +105,5 @@ def _written(
     return {
         row.i_event
         for row in lined.notes
-        if row.i_event is not None
-        and row.segments
-        and _fits(row, rest, jig, a4_hz, lined.offset_cents)
+        if row.i_event is not None and is_as_written(row, lined, rest, jig, a4_hz=a4_hz)
     }

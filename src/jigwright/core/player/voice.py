@@ -36,9 +36,8 @@ def speech(n: int, rate_hz: int, rng: np.random.Generator) -> _Array:
     rate_hz : int
     rng : numpy.random.Generator
     """
-    steps = n * 1.0 / rate_hz / _STEP_S
-    tracks = _Tracks(max(2, int(steps) + 2), rng)
     at = np.arange(n) / rate_hz / _STEP_S
+    tracks = _Tracks(int(n / rate_hz / _STEP_S) + 2, rng)
     every = np.arange(len(tracks.f0_hz))
     f0 = np.interp(at, every, tracks.f0_hz)
     f0 *= 1.0 + _JITTER * np.interp(at, every, rng.normal(size=len(every)))

@@ -235,9 +235,7 @@ def _hear(
     no_talk: tuple[Speech, ...] | None = None
     talks = isolated(
         "talk",
-        lambda: find_talk(
-            signal.samples, signal.rate_hz, tuple(s for s in segments if s.i_pair < 0)
-        ),
+        lambda: find_talk(signal.samples, signal.rate_hz, segments),
         no_talk,
     )
     segments = in_talk(segments, talks or ())

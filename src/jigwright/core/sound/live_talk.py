@@ -22,9 +22,9 @@ from jigwright.core.sound.talk import (
 )
 from jigwright.core.values import Floats
 
-_KEPT_S = 2.6  # the beginning of a take reaches back by as much
 _LEAST_S = 0.9  # of a beginning that is looked at
 _SURE = 3  # stretches
+_MOST_NOTES = 30
 
 
 class TalkWatch:
@@ -47,10 +47,10 @@ class TalkWatch:
 
     def push(self, samples: Floats, notes: Sequence[Segment]) -> None:
         """Take a block, and the notes that were decided in it."""
-        kept = round(_KEPT_S * self._rate_hz)
+        kept = round(WINDOW_S * self._rate_hz)
         self._x = np.concatenate([self._x, np.asarray(samples, dtype=np.float32)])[-kept:]
         self._end_s += len(samples) / self._rate_hz
-        self._notes = [*self._notes, *notes][-2 * _SURE * 5 :]
+        self._notes = [*self._notes, *notes][-_MOST_NOTES:]
 
     def begins(self) -> None:
         """A take has begun: it may still turn out to be talk."""
@@ -92,6 +92,5 @@ class TalkWatch:
         return True
 
     def _score(self) -> float:
-        newest = self._x[-round(WINDOW_S * self._rate_hz) :]
-        times_s, scores = talk_scores(newest, self._rate_hz)
-        return float(scores[len(scores) // 2]) if len(times_s) else float("nan")
+        _, scores = talk_scores(self._x, self._rate_hz)
+        return float(scores[len(scores) // 2]) if len(scores) else float("nan")

@@ -2,7 +2,8 @@
 
 A bowed string holds its partials still, a vibrato and a slide included, so that between 1 and 4 kHz
 lines stand out of a spectrum of a tenth of a second. A voice's partials glide and merge there, its
-consonants are noise, and its colour changes from syllable to syllable all the time. Persistent
+consonants are noise, and its colour changes from syllable to syllable all the time. Rustling and
+clapping do that too, but have no voice: no lines below 1 kHz. Persistent
 lines are what tells music from speech in the literature (Seyerlehner, Pohle, Schedl & Widmer 2007,
 "continuous frequency activation"); movement of the spectrum is as old as the question (Scheirer &
 Slaney 1997).
@@ -16,11 +17,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cache
 
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from scipy import fft, signal
+from scipy.ndimage import uniform_filter1d
 
 from jigwright.core.sound.curves import runs_of
 from jigwright.core.sound.heard import Segment, Speech
@@ -33,6 +36,10 @@ HOP_S = _HOP / _RATE_HZ
 _LINE_WINDOWS = (1024, 2048)  # a vibrato smears the longer one, low strings merge in the shorter
 _LINE_BINS = 2048
 _LINES_HZ, _AROUND_HZ = (1000.0, 4000.0), 300.0
+_VOICE_HZ, _AROUND_VOICE_HZ = (100.0, 1000.0), 150.0
+_LEAST_VOICE = 1.15  # lines there; bursts of noise reach 1.11, a creaking voice 1.2
+_BLOCK_FRAMES = 1024  # bounds the memory, however long the sound
+_FAINT = 1e-7 / 8.0  # of a line as loud as the whole sound, times the squared window
 _COLOUR_WINDOW, _COLOUR_BINS, _N_BANDS = 512, 1024, 24
 _COLOUR_HZ = (100.0, 7000.0)
 _LAG_FRAMES = 3
@@ -77,10 +84,7 @@ def find_talk(x: Floats, rate_hz: float, segments: Sequence[Segment]) -> tuple[S
     figures = _figures_of(x, rate_hz)
     times_s, scores = _scores(figures, WINDOW_S, STEP_S)
     sure = _surely_played(segments)
-    filled = np.array(
-        [_filled(segments, sure, t - WINDOW_S / 2, t + WINDOW_S / 2) for t in times_s]
-    )
-    held, noted, covered = filled.reshape(-1, 3).T
+    held, noted, covered = _filled(segments, sure, times_s)
     like = scores > MAYBE_SPOKEN
     if np.count_nonzero(like & (held > _MOST_HELD)) > _MOST_FOOLED * np.count_nonzero(like):
         return ()  # notes of this take sound like speech
@@ -172,17 +176,16 @@ def _surely_played(segments: Sequence[Segment]) -> list[bool]:
 
 
 def _filled(
-    segments: Sequence[Segment], sure: Sequence[bool], start_s: float, end_s: float
-) -> tuple[float, float, float]:
-    """Shares of a stretch that held notes, sure notes and all notes fill."""
-    covered = noted = held = 0.0
+    segments: Sequence[Segment], sure: Sequence[bool], times_s: Floats
+) -> tuple[Floats, Floats, Floats]:
+    """Shares of each stretch about ``times_s`` that held notes, sure notes and all notes fill."""
+    shares = np.zeros((3, len(times_s)))
     for s, is_sure in zip(segments, sure, strict=True):
-        inside = max(0.0, min(s.offset_s, end_s) - max(s.onset_s, start_s))
-        covered += inside
-        noted += inside if is_sure else 0.0
-        held += inside if _is_held(s) else 0.0
-    long_s = end_s - start_s
-    return held / long_s, noted / long_s, covered / long_s
+        inside = np.minimum(s.offset_s, times_s + WINDOW_S / 2) - np.maximum(
+            s.onset_s, times_s - WINDOW_S / 2
+        )
+        shares += np.outer((_is_held(s), is_sure, True), np.clip(inside, 0.0, None) / WINDOW_S)
+    return shares[0], shares[1], shares[2]
 
 
 def _is_held(s: Segment) -> bool:
@@ -207,7 +210,7 @@ def talk_scores(
     -------
     times_s, scores : ndarray, shape (m,)
         Middles of the stretches, and log odds: below 0 playing, above 0 speech; NaN where nothing
-        sounds, or too softly to matter.
+        sounds, or too softly to matter, or where it is noise without a voice.
     """
     return _scores(_figures_of(x, rate_hz), window_s, step_s)
 
@@ -217,6 +220,7 @@ class _Figures:
     """What a sound is judged by, one row every 20 ms, with a quarter of a second around it."""
 
     lines: Floats
+    voice: Floats
     colour_db: Floats
     level_db: Floats
 
@@ -225,11 +229,17 @@ def _figures_of(x: Floats, rate_hz: float) -> _Figures:
     y = np.pad(_resampled(np.asarray(x, float), rate_hz), _PAD_FRAMES * _HOP)
     y = y / max(float(np.std(y)), 1e-12)  # what is compared with fixed limits below
     n = len(y) // _HOP
-    bands = _bands(y, n)
+    bands, lines, voice = (
+        np.concatenate(parts)
+        for parts in zip(
+            *(_of_block(y, i, min(_BLOCK_FRAMES, n - i)) for i in range(0, n, _BLOCK_FRAMES)),
+            strict=True,
+        )
+    )
     level = 10.0 * np.log10(bands.sum(axis=1))
     least = float(np.percentile(level, _LOUD_PERCENT)) - _RANGE_DB - _BELOW_DB
     colour = np.maximum(10.0 * np.log10(bands), least) - level[:, None]
-    return _Figures(lines=_lines(y, n), colour_db=colour, level_db=level)
+    return _Figures(lines=lines, voice=voice, colour_db=colour, level_db=level)
 
 
 def _scores(figures: _Figures, window_s: float, step_s: float) -> tuple[Floats, Floats]:
@@ -245,6 +255,8 @@ def _scores(figures: _Figures, window_s: float, step_s: float) -> tuple[Floats, 
         top = float(level[part].max())
         sounding = level[part] > max(floor, top - _WITHIN_DB)
         if sounding.mean() < _LEAST_SOUNDING or top < loud - _WORTH_DB:
+            continue
+        if float(figures.voice[part][sounding].mean()) < _LEAST_VOICE:
             continue
         moves = _movement(figures.colour_db[part], level[part], sounding)
         scores[k] = (
@@ -262,41 +274,47 @@ def _resampled(x: Floats, rate_hz: float) -> Floats:
     return np.asarray(signal.resample_poly(x, ratio.numerator, ratio.denominator))
 
 
-def _spectra(x: Floats, n: int, window: int, bins: int) -> Floats:
-    """Power spectra of ``n`` frames, each about the middle of its hop."""
-    before = window // 2
-    padded = np.pad(x, (before, window))
+def _of_block(x: Floats, i_first: int, n: int) -> tuple[Floats, Floats, Floats]:
+    """Bands, lines and voice of ``n`` frames."""
+    power = _spectra(x, i_first, n, _COLOUR_WINDOW, _COLOUR_BINS)
+    lines, voice = np.zeros(n), np.zeros(n)
+    for window in _LINE_WINDOWS:
+        fine = _spectra(x, i_first, n, window, _LINE_BINS)
+        least = _FAINT * window**2
+        lines = np.maximum(lines, _lines(fine, _LINES_HZ, _AROUND_HZ, least))
+        voice = np.maximum(voice, _lines(fine, _VOICE_HZ, _AROUND_VOICE_HZ, least))
+    return power @ _band_weights() + 1e-9, lines, voice
+
+
+def _spectra(x: Floats, i_first: int, n: int, window: int, bins: int) -> Floats:
+    """Power spectra of ``n`` frames, each about the beginning of its hop."""
+    start = i_first * _HOP - window // 2
+    part = x[max(0, start) : start + (n - 1) * _HOP + window]
+    padded = np.pad(part, (max(0, -start), window))
     frames = sliding_window_view(padded, window)[::_HOP][:n] * np.hanning(window)
     return np.abs(fft.rfft(frames, bins, axis=1)) ** 2
 
 
-def _bands(x: Floats, n: int) -> Floats:
-    """Power in bands of a quarter octave, shape (n, bands)."""
-    power = _spectra(x, n, _COLOUR_WINDOW, _COLOUR_BINS)
+@cache
+def _band_weights() -> Floats:
+    """From the bins of a spectrum to bands of a quarter octave."""
     hz = np.maximum(fft.rfftfreq(_COLOUR_BINS, 1 / _RATE_HZ), 1.0)
     edges = np.geomspace(*_COLOUR_HZ, _N_BANDS + 1)
     middles = np.sqrt(edges[1:] * edges[:-1])
     wide = np.log(1.13 * edges[1:] / middles)
-    weights = np.clip(1.0 - np.abs(np.log(hz[:, None] / middles)) / wide, 0.0, None)
-    return power @ weights + 1e-9
+    return np.clip(1.0 - np.abs(np.log(hz[:, None] / middles)) / wide, 0.0, None)
 
 
-def _lines(x: Floats, n: int) -> Floats:
-    """How far lines stand out of the spectrum between 1 and 4 kHz in each frame, in nepers."""
-    best = np.zeros(n)
+def _lines(power: Floats, range_hz: tuple[float, float], around_hz: float, least: float) -> Floats:
+    """How far lines stand out of each spectrum in a range, in nepers."""
     per_bin = _RATE_HZ / _LINE_BINS
-    lo, hi = (round(f / per_bin) for f in _LINES_HZ)
-    around = round(_AROUND_HZ / per_bin) | 1
-    for window in _LINE_WINDOWS:
-        power = _spectra(x, n, window, _LINE_BINS)[:, lo:hi]
-        logs = np.log(power + 1e-7 * float(power.max()) + 1e-20)
-        above = logs - signal.oaconvolve(
-            logs, np.full((1, around), 1.0 / around), mode="same", axes=1
-        )
-        size = np.sqrt(power)
-        heard = (size * np.maximum(above, 0.0)).sum(axis=1) / (size.sum(axis=1) + 1e-12)
-        best = np.maximum(best, heard)
-    return best
+    lo, hi = (round(f / per_bin) for f in range_hz)
+    power = power[:, lo:hi]
+    logs = np.log(power + least)
+    above = logs - uniform_filter1d(logs, round(around_hz / per_bin) | 1, axis=1, mode="constant")
+    size = np.sqrt(power)
+    heard = (size * np.maximum(above, 0.0)).sum(axis=1) / (size.sum(axis=1) + 1e-12)
+    return np.asarray(heard)
 
 
 def _movement(colour: Floats, level: Floats, sounding: NDArray[np.bool_]) -> float:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections import deque
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 
@@ -217,6 +218,8 @@ class ImportModel(QObject):
         """A file of ours is no longer needed."""
         if self._made.pop(path, None) is not None:
             path.unlink(missing_ok=True)
+            with suppress(OSError):  # the others are still in it
+                path.parent.rmdir()
 
     def _record(self, path: Path) -> TakeRecord:
         now = self._session.now
