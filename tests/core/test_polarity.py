@@ -331,3 +331,35 @@ def test_turns_are_looked_for_where_one_pitch_begins_again(second, looked) -> No
     assert len(found) == looked
     if looked:
         assert found[0].time_s == b.onset_s
+
+
+def test_what_sounds_at_the_moment_itself_does_not_count() -> None:
+    x, f0 = string_wave(turns_at=AT_S)
+    clear = seen(x, f0)
+    t_s = np.arange(len(x)) / RATE
+    bump = 3.0 * np.random.default_rng(2).normal(size=len(x))
+    near = (t_s > AT_S - 0.012) & (t_s < AT_S + 0.06)
+    assert seen(np.where(near, bump, x), f0).lean == pytest.approx(clear.lean, abs=0.03)
+    before = (t_s > AT_S - 0.4) & (t_s < AT_S - 0.08)
+    assert seen(np.where(before, bump, x), f0).lean < clear.lean - 0.1
+
+
+def test_both_sides_steadiness_weighs() -> None:
+    ones, other = np.ones(4), np.array([1.0, 1.0, 1.0, -1.0])
+    loose = np.array([1.0, 1.0, 1.0, 0.1])
+    first = compared(replace(side(ones), steady=loose), side(other))
+    second = compared(side(ones), replace(side(other), steady=loose))
+    both = compared(replace(side(ones), steady=loose), replace(side(other), steady=loose))
+    assert first.fits == pytest.approx(second.fits)
+    assert both.fits > first.fits > compared(side(ones), side(other)).fits
+
+
+def test_partials_above_the_band_are_left_out() -> None:
+    x, f0 = string_wave(784.0, turns_at=AT_S)
+    read = period_series(x, RATE, f0, 0)
+    assert read is not None
+    assert read.series.shape[1] == int(0.42 * RATE / 784.0)
+    low, low_f0 = string_wave(98.0, turns_at=AT_S)
+    read = period_series(low, RATE, low_f0, 0)
+    assert read is not None
+    assert read.series.shape[1] == 10
