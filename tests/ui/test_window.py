@@ -177,6 +177,21 @@ def test_a_lesson_may_stay_whole(qtbot: QtBot, window: MainWindow, tmp_path: Pat
     assert len(window.studio.takes()) == n
 
 
+def test_a_lesson_whose_cut_fails_stays_whole_and_is_said(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path
+) -> None:
+    with qtbot.waitSignal(window.imports.finished, timeout=60_000):
+        window.files.bring_in([lesson_file(tmp_path)])
+    take = window.model.take
+    assert take is not None
+    window.studio.audio_path(take).rename(tmp_path / "gone")
+    n = len(window.studio.takes())
+    with qtbot.waitSignal(window.imports.finished, timeout=30_000) as done:
+        window.question_bar.buttons[0].click()
+    assert done.args[0].startswith("No takes could be made of lesson.wav; it stays whole.")
+    assert len(window.studio.takes()) == n
+
+
 def test_bad_files_are_said_and_the_rest_goes_on(
     qtbot: QtBot, window: MainWindow, tmp_path: Path
 ) -> None:

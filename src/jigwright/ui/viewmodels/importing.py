@@ -289,10 +289,14 @@ class ImportModel(QObject):
             self._made.update(dict.fromkeys(paths, take))
             self.add(list(paths))
 
-        self._jobs.run(
-            "cut_file", request, done=made,
-            failed=lambda e: self._failed_bundle(Path(take.source_name), e),
-        )  # fmt: skip
+        def failed(error: Exception) -> None:
+            self.finished.emit(
+                tr("No takes could be made of {name}; it stays whole. {why}").format(
+                    name=take.source_name, why=error_sentence(error)
+                )
+            )
+
+        self._jobs.run("cut_file", request, done=made, failed=failed)
 
     def _failed(self, path: Path, error: Exception) -> None:
         self._forget(path)
