@@ -40,6 +40,7 @@ from jigwright.services.ear import Ear
 from jigwright.services.recording import EarRequest
 
 RATE = 48_000
+BLOCK = 2400  # as the Stand hears
 WORDS = (
     "Once more from the second bar, a little slower, and listen to the end of the long note.",
     "Good. Now with less pressure, and let the arm lead. Where does the phrase want to go?",
@@ -162,7 +163,8 @@ def stood(rng, kind: str, shape: str, where) -> tuple[int, int, int, int]:
         RATE,
     )  # fmt: skip
     whole = np.concatenate(parts)
-    found = ear.find([whole], stop_s=len(whole) / RATE, at_end=True).spans
+    blocks = [whole[i : i + BLOCK] for i in range(0, len(whole), BLOCK)]
+    found = ear.find(blocks, stop_s=len(whole) / RATE, at_end=True).spans
     talk_only = sum(all(b < lo or a > hi for lo, hi in takes) for a, b in found)
     complete = sum(any(a <= lo + 0.02 and b >= hi - 0.1 for a, b in found) for lo, hi in takes)
     return 3, talk_only, len(takes), complete
