@@ -3,7 +3,7 @@
 import pytest
 
 from jigwright.core.sound.heard import Speech
-from jigwright.wording.beside import talk_text
+from jigwright.wording.beside import talk_text, warning_text
 
 
 @pytest.mark.parametrize(
@@ -22,3 +22,19 @@ from jigwright.wording.beside import talk_text
 )
 def test_when_somebody_spoke_is_said(spans, words) -> None:
     assert talk_text([Speech(start_s=a, end_s=b) for a, b in spans]) == words
+
+
+@pytest.mark.parametrize(
+    ("code", "words"),
+    [
+        (
+            "metronome:66.00:-14:0.2500",
+            "Another metronome ticked at 66 a minute; it was taken out.",
+        ),
+        ("metronome:92.46:-3:0.1", "Another metronome ticked at 92.5 a minute; it was taken out."),
+        ("metronome:100.02:-3:0.1", "Another metronome ticked at 100 a minute; it was taken out."),
+        ("metronome:66", "metronome:66"),
+    ],
+)
+def test_another_metronome_is_said(code: str, words: str) -> None:
+    assert warning_text(code, a4_hz=440.0) == words

@@ -16,8 +16,9 @@ from jigwright.core.jig.stops import written_stops_hz
 from jigwright.core.judge.live_ring import LiveRing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import pure_strings
+from jigwright.core.sound.foreign_ticks import ForeignTicks
 from jigwright.core.sound.foreign_tones import ForeignTones
-from jigwright.core.sound.heard import Segment, moved, moved_ring
+from jigwright.core.sound.heard import Now, Segment, moved, moved_ring
 from jigwright.core.sound.live import Heeded, LiveEar
 from jigwright.core.sound.live_pair import EVERY_S, LivePair
 from jigwright.core.sound.live_stops import LiveStops, with_stops
@@ -104,6 +105,7 @@ class Ear:
         self._shift_s = request.from_s
         beside = request.beside
         self._foreign: ForeignTones | None = ForeignTones(rate_hz)
+        self._ticks: ForeignTicks | None = ForeignTicks(rate_hz)
         self._own: OwnSounds | None = None
         if beside.drone_hz or beside.clicks_hz:
             self._own = OwnSounds(rate_hz, beside.drone_hz, beside.clicks_hz)
@@ -132,7 +134,7 @@ class Ear:
         samples: Floats = np.asarray(block, dtype=np.float64)
         if self._own is not None:
             samples = self._own.take_out(samples)
-        samples = self._without_foreign(samples)
+        samples = self._without_ticks(self._without_foreign(samples))
         heeded = self._ear.push(samples)
         ring = self._ring
         if ring is not None:
@@ -156,8 +158,8 @@ class Ear:
                 continue  # the drone is not out yet: it begins nothing
             was = self._gate.state
             state = self._gate.hear(
-                frame, last_note_heard=self._is_last(), rest_s=self._rest_ahead_s(),
-                spoken=talking,
+                self._but_for_ticks(frame), last_note_heard=self._is_last(),
+                rest_s=self._rest_ahead_s(), spoken=talking,
             )  # fmt: skip
             if state == "playing" and was == "waiting":
                 self._begins()
@@ -228,6 +230,35 @@ class Ear:
         if left is None:
             self._foreign = None
         return samples if left is None else left
+
+    def _without_ticks(self, samples: Floats) -> Floats:
+        """Without the ticks of somebody else's metronome; what only they began is taken back."""
+        ticks = self._ticks
+        if ticks is None:
+            return samples
+        begun_s = self._gate.start_s - self._shift_s if self._gate.state == "playing" else None
+
+        def without() -> tuple[Floats, bool]:
+            playing = begun_s is not None and ticks.known_s < begun_s
+            out = ticks.take_out(samples, playing=playing)
+            return out, ticks.found_now and begun_s is not None and ticks.only_ticks(begun_s)
+
+        left = isolated("a metronome that is not ours", without, None)
+        if left is None:
+            self._ticks = None
+            return samples
+        out, only_ticks = left
+        if only_ticks:
+            self._gate.take_back()
+            self._from_the_beginning()
+        return out
+
+    def _but_for_ticks(self, frame: Now) -> Now:
+        """The frame; what may be left of a tick that was taken out is silence."""
+        ticks = self._ticks
+        if ticks is None or not ticks.covers(frame.time_s - self._shift_s, frame.level_db):
+            return frame
+        return replace(frame, sounding=False)
 
     def find(self, blocks: Iterable[Floats], *, stop_s: float, at_end: bool) -> FoundTakes:
         """Listen to all of a stretch and say which takes lie in it.

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from math import log2
 
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import STEADY_TONE, Speech
+from jigwright.core.sound.heard import METRONOME, STEADY_TONE, Speech
 from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import pitch_name
 
@@ -21,7 +21,8 @@ def warning_text(code: str, *, a4_hz: float) -> str:
     Parameters
     ----------
     code : str
-        Such as ``clipped`` or ``steady_tone:196.0:-12``; one that is not known stays as it is.
+        Such as ``clipped``, ``steady_tone:196.0:-12`` or ``metronome:66.0:-14:0.25``; one that is
+        not known stays as it is.
     a4_hz : float
         For the names of tones.
     """
@@ -37,7 +38,16 @@ def warning_text(code: str, *, a4_hz: float) -> str:
     name, *figures = code.split(":")
     if name == STEADY_TONE and len(figures) == 2:
         return _tone_text(float(figures[0]), float(figures[1]), a4_hz)
+    if name == METRONOME and len(figures) == 3:
+        return tr("Another metronome ticked at {bpm} a minute; it was taken out.").format(
+            bpm=_tempo(float(figures[0]))
+        )
     return plain.get(code, code)
+
+
+def _tempo(bpm: float) -> str:
+    """To the tenth where it is no whole number."""
+    return f"{bpm:.1f}".removesuffix(".0")
 
 
 def talk_text(talks: Sequence[Speech]) -> str:

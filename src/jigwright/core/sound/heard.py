@@ -8,9 +8,10 @@ from typing import Literal
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 17
+METHOD_VERSION = 18
 BowWay = Literal["turned", "same", "unknown"]
 STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
+METRONOME = "metronome"  # … and about a metronome that is not ours
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -412,7 +413,8 @@ class Heard:
         Level of the quiet parts.
     warnings : tuple of str
         Identifiers such as ``clipped``, ``repaired_samples``, ``dead_channel``, and
-        ``steady_tone:196.0:-12`` (Hz, dB re the playing): it sounded all along and was taken out.
+        ``steady_tone:196.0:-12`` (Hz, dB re the playing) and ``metronome:66.0:-14:0.25`` (beats a
+        minute, dB re the playing, first beat in s): it sounded all along and was taken out.
     open_hz : tuple of float
         Open strings as they were taken to be tuned, low to high; empty: not known.
     window_s : float

@@ -32,6 +32,7 @@ from jigwright.core.sound.heard import (
 )
 from jigwright.core.sound.intake import Signal
 from jigwright.core.sound.measure_segment import Take, measure_doubtful, measure_segments
+from jigwright.core.sound.metronome_out import Ticking, without_metronome, without_ticks
 from jigwright.core.sound.novelty import novelty, novelty_window_s
 from jigwright.core.sound.pair_measure import pair_params
 from jigwright.core.sound.pair_strokes import doubtful_strokes
@@ -89,9 +90,19 @@ def hear(
         "tones that nobody plays",
         lambda: without_tones(loud, signal.rate_hz), (loud, no_tones),
     )  # fmt: skip
+    no_ticking: Ticking | None = None
+    toneless = samples
+    samples, ticking = isolated(
+        "a metronome that is not ours",
+        lambda: without_metronome(toneless, signal.rate_hz), (toneless, no_ticking),
+    )  # fmt: skip
     signal = replace(
-        signal, samples=samples, warnings=(*signal.warnings, *(tone_code(t) for t in tones))
-    )
+        signal, samples=samples,
+        warnings=(
+            *signal.warnings, *(tone_code(t) for t in tones),
+            *([] if ticking is None else [ticking.code]),
+        ),
+    )  # fmt: skip
     heard = isolated(
         "hearing",
         lambda: _hear(
@@ -100,6 +111,7 @@ def hear(
             lowest_open_hz=lowest_open_hz,
             open_hz=open_hz,
             stops_hz=stops_hz,
+            ticking=ticking,
             progress=progress,
         ),
         None,
@@ -129,6 +141,7 @@ def _hear(
     lowest_open_hz: float,
     open_hz: Sequence[float],
     stops_hz: Sequence[tuple[float, float]],
+    ticking: Ticking | None,
     progress: _Progress | None,
 ) -> Heard:
     params = frame_params(inst.id, lowest_open_hz, inst.highest_hz)
@@ -206,6 +219,7 @@ def _hear(
         no_whistles,
     )
     single = without_whistles(measure_segments(take, pieces), whistles)
+    single = without_ticks(single, ticking.metronome if ticking is not None else None)
     single = isolated("short swings", lambda: centred(contours, single), single)
     maybe = isolated("doubtful notes", lambda: measure_doubtful(take, pieces, doubtful), ())
 

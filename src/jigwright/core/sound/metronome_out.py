@@ -1,0 +1,266 @@
+"""Take the ticks of somebody else's metronome out of a recording.
+
+All ticks of one kind are laid over each other: what the machine and the room always do adds up,
+the playing does not (synchronous averaging, Braun 1975). At each frequency a tick counts the more
+the less is played there, and what does not stand out of the scatter of the average is left in
+(a Wiener gain, Ephraim & Malah 1984). The sound got in this way, with the room's answer to it, is
+laid on each tick as strongly as it is found there, and subtracted.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from math import log2, log10
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import signal
+
+from jigwright.core.sound.heard import METRONOME, Segment
+from jigwright.core.sound.metronome import Metronome, find_metronome
+from jigwright.core.values import Floats
+
+_LEAD_S, _LASTS_S = 0.012, 0.45
+_OF_PERIOD = 0.9
+_LEAST_TICKS = 2
+_STFT_S = 0.0107
+_MARGIN = 32  # samples, in which a cut's own edges ring out
+_SCATTER = 4.0  # of the average's variance is not trusted
+_FADE_S, _MOMENT_S = 0.03, 0.05
+_LEAST_GAIN, _MOST_GAIN, _LEAST_CLEAR = 0.3, 2.0, 6.0
+_MOST_SHARE = 0.7  # of the sound's energy: more is what is played
+_EARLY_S, _LATE_S, _LEFT_S, _GAP_S, _SOFTER_DB = 0.05, 0.08, 0.3, 0.05, 8.0
+_Spectra = NDArray[np.complex128]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TickSound:
+    """What one tick adds to the recording.
+
+    Parameters
+    ----------
+    samples : ndarray, shape (n,)
+        Begins ``lead`` samples before the tick.
+    lead : int
+    """
+
+    samples: Floats = field(repr=False)
+    lead: int
+
+    def level_dbfs(self, rate_hz: int) -> float:
+        """Of its loudest moment, as the mean of a twentieth of a second."""
+        n = max(1, round(_MOMENT_S * rate_hz))
+        power = np.convolve(self.samples**2, np.full(n, 1.0 / n), mode="same")
+        return 10.0 * log10(float(power.max()) + 1e-14)
+
+
+def is_missing(x: Floats, rate_hz: int, at_s: float, sound: TickSound) -> bool:
+    """Whether a tick that would stand out is not there."""
+    gain, clear = strength(x, rate_hz, at_s, sound)
+    return gain < _LEAST_GAIN and clear > 2.0 * _LEAST_CLEAR
+
+
+def tick_sounds(x: Floats, rate_hz: int, metronome: Metronome) -> tuple[TickSound | None, ...]:
+    """Each of the machine's sounds, as it comes through the room; ``None``: too seldom heard.
+
+    Parameters
+    ----------
+    x : ndarray, shape (n,)
+    rate_hz : int
+    metronome : Metronome
+    """
+    found = []
+    beats = every_beat(metronome, metronome.ticks_s[-1] + 0.5 * metronome.period_s)
+    for k in sorted(set(metronome.bar)):
+        # those that are buried count, too, between the first and the last
+        at_s = [t for t, s in beats if s == k and t >= metronome.ticks_s[0]]
+        found.append(_sound(x, rate_hz, at_s, metronome.period_s))
+    return tuple(found)
+
+
+def every_beat(metronome: Metronome, until_s: float) -> list[tuple[float, int]]:
+    """When every beat up to a time is, and which sound it has; ticks as they were heard."""
+    heard = {round((t - metronome.first_s) / metronome.period_s): t for t in metronome.ticks_s}
+    n = max(0, int((until_s - metronome.first_s) / metronome.period_s) + 1)
+    bar = metronome.bar
+    return [
+        (heard.get(i, metronome.first_s + i * metronome.period_s), bar[i % len(bar)])
+        for i in range(-1, n)  # a tick's beginning may lie before the recording's
+    ]
+
+
+def _sound(x: Floats, rate_hz: int, at_s: Sequence[float], period_s: float) -> TickSound | None:
+    if len(at_s) < _LEAST_TICKS:
+        return None
+    lead = round(_LEAD_S * rate_hz)
+    n = lead + round(min(_LASTS_S, _OF_PERIOD * period_s) * rate_hz)
+    cuts = np.array([shifted_cut(x, t * rate_hz - lead, n) for t in at_s])
+    z = _spectra(cuts, rate_hz)
+    weight = 1.0 / (np.mean(np.abs(z) ** 2, axis=2, keepdims=True) + 1e-15)
+    weight /= weight.sum(axis=0)
+    mean = np.sum(weight * z, axis=0)
+    scatter = np.sum((weight * np.abs(z - mean)) ** 2, axis=0)
+    mean *= np.clip(1.0 - _SCATTER * scatter / (np.abs(mean) ** 2 + 1e-30), 0.0, 1.0)
+    out = signal.istft(mean, rate_hz, nperseg=_n_stft(rate_hz))[1][:n]
+    out = np.pad(out, (0, n - len(out)))
+    fade = round(_FADE_S * rate_hz)
+    out[-fade:] *= np.linspace(1.0, 0.0, fade)
+    return TickSound(samples=out, lead=lead)
+
+
+def _n_stft(rate_hz: int) -> int:
+    return int(2 ** round(log2(_STFT_S * rate_hz)))
+
+
+def _spectra(cuts: Floats, rate_hz: int) -> _Spectra:
+    return np.asarray(signal.stft(cuts, rate_hz, nperseg=_n_stft(rate_hz), axis=-1)[2])
+
+
+def shifted_cut(x: Floats, start: float, n: int) -> Floats:
+    """A stretch of sound from a place between two samples; silence beyond the ends."""
+    first = int(np.floor(start)) - _MARGIN
+    size = n + 2 * _MARGIN
+    lo, hi = max(0, first), max(0, min(len(x), first + size))
+    out = np.zeros(size)
+    if hi > lo:
+        out[lo - first : hi - first] = x[lo:hi]
+    return shifted(out, first + _MARGIN - start)[_MARGIN : _MARGIN + n]
+
+
+def shifted(x: Floats, by: float) -> Floats:
+    """The same sound later by less than a sample."""
+    size = 2 * len(x)
+    turn = np.exp(-2j * np.pi * np.fft.rfftfreq(size) * by)
+    return np.asarray(np.fft.irfft(np.fft.rfft(x, size) * turn, size)[: len(x)])
+
+
+def subtract(
+    x: Floats, rate_hz: int, metronome: Metronome, sounds: Sequence[TickSound | None]
+) -> Floats:
+    """The sound without the ticks, wherever one is on a beat.
+
+    Parameters
+    ----------
+    x : ndarray, shape (n,)
+    rate_hz : int
+    metronome : Metronome
+    sounds : sequence of TickSound or None
+        As :func:`tick_sounds` gives them.
+    """
+    left = np.array(x, dtype=np.float64)
+    for at_s, sound in beats_of(metronome, sounds, len(x) / rate_hz):
+        found = on_a_beat(left, rate_hz, at_s, sound)
+        if found is not None:
+            first, tick = found
+            lo, hi = max(0, first), min(len(left), first + len(tick))
+            left[lo:hi] -= tick[lo - first : hi - first]
+    return left
+
+
+def beats_of(
+    metronome: Metronome, sounds: Sequence[TickSound | None], until_s: float
+) -> list[tuple[float, TickSound]]:
+    """Every beat up to a time with what sounds there; a recognised tick where it was heard."""
+    return [
+        (at_s, sound)
+        for at_s, k in every_beat(metronome, until_s)
+        if k < len(sounds) and (sound := sounds[k]) is not None
+    ]
+
+
+def on_a_beat(x: Floats, rate_hz: int, at_s: float, sound: TickSound) -> tuple[int, Floats] | None:
+    """First sample and what to subtract; ``None`` where the tick is not there."""
+    gain, clear = strength(x, rate_hz, at_s, sound)
+    if gain < _LEAST_GAIN or gain**2 * clear < _LEAST_CLEAR:
+        return None
+    start = at_s * rate_hz - sound.lead
+    first = int(np.floor(start))
+    return first, min(gain, _MOST_GAIN) * shifted(sound.samples, start - first)
+
+
+def strength(x: Floats, rate_hz: int, at_s: float, sound: TickSound) -> tuple[float, float]:
+    """How strong a tick is against what is expected, and how clearly it would stand out.
+
+    Returns
+    -------
+    (float, float)
+        1: as expected; energy of the tick re what is there, summed over the plane of time and
+        frequency.
+    """
+    there = shifted_cut(x, at_s * rate_hz - sound.lead, len(sound.samples))
+    z, tick = _spectra(np.array([there, sound.samples]), rate_hz)
+    weight = 1.0 / (np.mean(np.abs(z) ** 2, axis=1, keepdims=True) + 1e-15)
+    clear = float(np.sum(weight * np.abs(tick) ** 2))
+    if clear <= 0.0:
+        return 0.0, 0.0
+    return float(np.sum(weight * (z * np.conj(tick)).real)) / clear, clear
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Ticking:
+    """A metronome that was taken out.
+
+    Parameters
+    ----------
+    metronome : Metronome
+    level_db : float
+        Energy of its ticks re that of all the rest.
+    """
+
+    metronome: Metronome
+    level_db: float
+
+    @property
+    def code(self) -> str:
+        """Identifier that is kept with what was heard: beats a minute, dB, first beat in s."""
+        found = self.metronome
+        return f"{METRONOME}:{found.bpm:.2f}:{self.level_db:.0f}:{found.first_s:.4f}"
+
+
+def without_metronome(x: Floats, rate_hz: int) -> tuple[Floats, Ticking | None]:
+    """Take out ticks of a metronome that is not ours.
+
+    Parameters
+    ----------
+    x : ndarray, shape (n,)
+    rate_hz : int
+
+    Returns
+    -------
+    (ndarray, Ticking or None)
+        The same sound and ``None`` where there is none, or where hardly anything else sounds: that
+        is somebody who plays.
+    """
+    found = find_metronome(x, rate_hz)
+    if found is None:
+        return x, None
+    left = subtract(x, rate_hz, found, tick_sounds(x, rate_hz, found))
+    taken = float(np.sum((np.asarray(x, dtype=np.float64) - left) ** 2))
+    whole = float(np.sum(np.asarray(x, dtype=np.float64) ** 2))
+    if taken > _MOST_SHARE * whole or taken <= 0.0:
+        return x, None
+    level_db = 10.0 * log10(taken / max(whole - taken, 1e-12))
+    return left.astype(np.float32), Ticking(metronome=found, level_db=level_db)
+
+
+def without_ticks(segments: Sequence[Segment], metronome: Metronome | None) -> tuple[Segment, ...]:
+    """The notes without what is left of ticks: short, soft, begun on a beat and out of nothing."""
+    if metronome is None or not segments:
+        return tuple(segments)
+    usual_dbfs = float(np.median([s.level_dbfs for s in segments]))
+    kept = []
+    before_s = float("-inf")
+    for s in segments:
+        beat = (s.onset_s - metronome.first_s) / metronome.period_s
+        off_s = (beat - round(beat)) * metronome.period_s
+        is_left = (
+            -_EARLY_S < off_s < _LATE_S
+            and s.offset_s - s.onset_s < _LEFT_S
+            and s.level_dbfs < usual_dbfs - _SOFTER_DB
+            and s.onset_s - before_s > _GAP_S
+        )
+        before_s = s.offset_s
+        if not is_left:
+            kept.append(s)
+    return tuple(kept)
