@@ -279,8 +279,8 @@ BEAT = Metronome(period_s=0.5, first_s=0.1, ticks_s=(), sounds=())
 def test_what_is_left_of_a_tick_is_no_note(
     onset_s: float, length_s: float, level_dbfs: float, stays: bool
 ) -> None:
-    others = [segment(t, t + 0.4) for t in (0.3, 0.8, 1.3, 3.0, 3.5)]
-    doubtful = segment(onset_s, onset_s + length_s, level_dbfs=level_dbfs)
+    others = [segment(440.0, t, seconds=0.4) for t in (0.3, 0.8, 1.3, 3.0, 3.5)]
+    doubtful = segment(1500.0, onset_s, seconds=length_s, level_dbfs=level_dbfs)
     rows = sorted([*others, doubtful], key=lambda s: s.onset_s)
     kept = without_ticks(rows, BEAT)
     assert (doubtful in kept) is stays
@@ -290,9 +290,9 @@ def test_what_is_left_of_a_tick_is_no_note(
 
 def test_a_soft_short_note_that_follows_another_stays() -> None:
     rows = [
-        segment(0.3, 0.8),
-        segment(1.2, 2.1),
-        segment(2.12, 2.3, level_dbfs=-35.0),
+        segment(440.0, 0.3, seconds=0.5),
+        segment(440.0, 1.2, seconds=0.9),
+        segment(500.0, 2.12, seconds=0.2, level_dbfs=-35.0),
     ]
     assert without_ticks(rows, BEAT) == tuple(rows)
     assert without_ticks([], BEAT) == ()

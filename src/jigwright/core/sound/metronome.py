@@ -329,7 +329,9 @@ def _like_their_mean(
     cuts = _cuts(y, rate_hz, at_s, 0.0)
     weight = _weights(cuts)
     template = weight @ cuts / weight.sum()
-    like, lag = _matches(_cuts(y, rate_hz, at_s, _CLOSE_S), template)
+    # each against all the others: of itself it would always be reminded
+    others = (weight @ cuts - weight[:, None] * cuts) / weight.sum()
+    like, lag = _matches(_cuts(y, rate_hz, at_s, _CLOSE_S), others)
     limit = _limit(y, rate_hz, at_s, period_s, _CLOSE_S, template)
     close_s = at_s + (lag - round(_CLOSE_S * rate_hz)) / rate_hz
     if not _is_brief(y, rate_hz, close_s, weight):
@@ -440,16 +442,20 @@ def _cuts(y: Floats, rate_hz: int, at_s: Floats, reach_s: float) -> Floats:
 def _matches(wide: Floats, template: Floats) -> tuple[Floats, Floats]:
     """For each row the highest correlation with a template, and at which sample it begins.
 
-    Between samples by a parabola through the three highest.
+    One template for all, or one for each row. Between samples by a parabola through three.
     """
-    n = wide.shape[1] - len(template) + 1
-    size = 1 << int(np.ceil(np.log2(wide.shape[1] + len(template))))
+    length = template.shape[-1]
+    n = wide.shape[1] - length + 1
+    size = 1 << int(np.ceil(np.log2(wide.shape[1] + length)))
     product = np.fft.irfft(
-        np.fft.rfft(wide, size, axis=1) * np.conj(np.fft.rfft(template, size)), size, axis=1
-    )[:, :n]
+        np.fft.rfft(wide, size, axis=1) * np.conj(np.fft.rfft(template, size, axis=-1)), size,
+        axis=1,
+    )[:, :n]  # fmt: skip
     total = np.cumsum(np.pad(wide**2, ((0, 0), (1, 0))), axis=1)
-    power = total[:, len(template) :] - total[:, :n]
-    like = product / np.sqrt(np.maximum(power, 1e-12) * np.sum(template**2) + 1e-18)
+    power = total[:, length:] - total[:, :n]
+    like = product / np.sqrt(
+        np.maximum(power, 1e-12) * np.sum(template**2, axis=-1, keepdims=True) + 1e-18
+    )
     best = np.argmax(like, axis=1)
     rows = np.arange(len(wide))
     top = like[rows, best]

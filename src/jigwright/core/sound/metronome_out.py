@@ -23,7 +23,7 @@ from jigwright.core.values import Floats
 
 _LEAD_S, _LASTS_S = 0.012, 0.45
 _OF_PERIOD = 0.9
-_LEAST_TICKS = 2
+_LEAST_TICKS, _BEYOND = 2, 3.0
 _STFT_S = 0.0107
 _MARGIN = 32  # samples, in which a cut's own edges ring out
 _SCATTER = 4.0  # of the average's variance is not trusted
@@ -136,7 +136,12 @@ def shifted(x: Floats, by: float) -> Floats:
 
 
 def subtract(
-    x: Floats, rate_hz: int, metronome: Metronome, sounds: Sequence[TickSound | None]
+    x: Floats,
+    rate_hz: int,
+    metronome: Metronome,
+    sounds: Sequence[TickSound | None],
+    *,
+    beyond: float = float("inf"),
 ) -> Floats:
     """The sound without the ticks, wherever one is on a beat.
 
@@ -147,10 +152,14 @@ def subtract(
     metronome : Metronome
     sounds : sequence of TickSound or None
         As :func:`tick_sounds` gives them.
+    beyond : float
+        How many beats before the first and after the last recognised tick are looked at, too.
     """
+    from_s = metronome.ticks_s[0] - (beyond + 0.5) * metronome.period_s
+    to_s = metronome.ticks_s[-1] + (beyond + 0.5) * metronome.period_s
     left = np.array(x, dtype=np.float64)
     for at_s, sound in beats_of(metronome, sounds, len(x) / rate_hz):
-        found = on_a_beat(left, rate_hz, at_s, sound)
+        found = on_a_beat(left, rate_hz, at_s, sound) if from_s < at_s < to_s else None
         if found is not None:
             first, tick = found
             lo, hi = max(0, first), min(len(left), first + len(tick))
@@ -235,7 +244,7 @@ def without_metronome(x: Floats, rate_hz: int) -> tuple[Floats, Ticking | None]:
     found = find_metronome(x, rate_hz)
     if found is None:
         return x, None
-    left = subtract(x, rate_hz, found, tick_sounds(x, rate_hz, found))
+    left = subtract(x, rate_hz, found, tick_sounds(x, rate_hz, found), beyond=_BEYOND)
     taken = float(np.sum((np.asarray(x, dtype=np.float64) - left) ** 2))
     whole = float(np.sum(np.asarray(x, dtype=np.float64) ** 2))
     if taken > _MOST_SHARE * whole or taken <= 0.0:
