@@ -349,8 +349,12 @@ def _even(
     span = there[-1] - there[0] + 1
     if len(there) < _LEAST_SHARE * span:
         return None
-    slope, start = np.polyfit(there, times[there], 1)
-    jitter_s = float(np.median(np.abs(times[there] - (start + slope * there))))
+    slope, start = stats.theilslopes(times[there], there)[:2]
+    line_s = start + slope * there
+    jitter_s = float(np.median(np.abs(times[there] - line_s)))
+    if jitter_s < _SAME_S:  # one by one they are heard less exactly than they come
+        times = times.copy()
+        times[there] = line_s
     if jitter_s > _MOST_JITTER_S or abs(slope / period_s - 1.0) > _MOST_DRIFT:
         return None
     back = int(start // slope)
