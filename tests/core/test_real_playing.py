@@ -275,6 +275,20 @@ def test_clicks_come_as_often_as_said(per_min: float) -> None:
     assert starts == pytest.approx(per_min, abs=max(0.0, 0.4 * per_min))
 
 
+def test_ticks_come_evenly_and_each_kind_is_the_same() -> None:
+    out = surroundings((Ticks(bpm=120.0, every=2, level_db=0.0),), 4 * RATE, RATE, 0.1, rng())
+    ticks = [out[round((0.3 + 0.5 * i) * RATE) :][: RATE // 20] for i in range(6)]
+    assert np.array_equal(ticks[0], ticks[2])
+    assert np.array_equal(ticks[1], ticks[3])
+    assert not np.allclose(ticks[0], ticks[1])
+    assert not out[: round(0.29 * RATE)].any()
+    assert not out[round(0.45 * RATE) : round(0.79 * RATE)].any()
+    softer = surroundings((Ticks(bpm=120.0, every=2, level_db=-20.0),), 4 * RATE, RATE, 0.1, rng())
+    assert softer == pytest.approx(0.1 * out)
+    late = surroundings((Ticks(from_s=9.0),), 4 * RATE, RATE, 0.1, rng())
+    assert not late.any()
+
+
 def test_another_player_has_the_level_that_is_said() -> None:
     out = surroundings((OtherPlayer(level_db=-20.0),), 10 * RATE, RATE, 0.1, rng())
     assert power_db(out) == pytest.approx(-40.0, abs=0.2)

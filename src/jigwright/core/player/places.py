@@ -83,6 +83,8 @@ def surroundings(
                     out[lo:hi] += rms * 10 ** (x.level_db / 20.0) * speech(hi - lo, rate_hz, rng)
             case r.Clicks():
                 out += rms * 10 ** (x.level_db / 20.0) * _clicks(x.per_min, n, rate_hz, rng)
+            case r.Ticks():
+                out += rms * 10 ** (x.level_db / 20.0) * _ticks(x, n, rate_hz)
             case r.OtherPlayer():
                 out += rms * 10 ** (x.level_db / 20.0) * _neighbour(n, rate_hz, rng)
             case _:
@@ -99,6 +101,20 @@ def _clicks(per_min: float, n: int, rate_hz: int, rng: np.random.Generator) -> _
         u = np.arange(min(n - at, round(6 * length_s * rate_hz))) / rate_hz
         burst = rng.normal(size=len(u)) * 0.3 + np.sin(2 * np.pi * centre * u)
         out[at : at + len(u)] += 4.0 * burst * np.exp(-u / length_s)
+    return out
+
+
+def _ticks(x: r.Ticks, n: int, rate_hz: int) -> _Array:
+    """Damped tones with a hard beginning, each kind the same every time."""
+    out = np.zeros(n)
+    u = np.arange(round(0.08 * rate_hz)) / rate_hz
+    hard = np.random.default_rng(1).normal(size=len(u)) * np.exp(-u / 0.003)
+    period_s = 60.0 / x.bpm
+    for i in range(max(0, int((n / rate_hz - x.from_s) / period_s) + 1)):
+        pitch_hz = 2400.0 if x.every and i % x.every == 0 else 1600.0
+        at = round((x.from_s + i * period_s) * rate_hz)
+        tick = 4.0 * (np.sin(2 * np.pi * pitch_hz * u) * np.exp(-u / 0.012) + 0.5 * hard)
+        out[at : at + len(u)] += tick[: max(0, n - at)]
     return out
 
 

@@ -111,6 +111,16 @@ class Clicks:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Ticks:
+    """Somebody's metronome; every so many-th tick is higher (0: none)."""
+
+    bpm: float = 80.0
+    every: int = 0
+    level_db: float = -6.0
+    from_s: float = 0.3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OtherPlayer:
     """Somebody plays slow notes of the key next door, ``level_db`` re the playing."""
 
@@ -126,12 +136,13 @@ class Microphone:
 
 
 Real = Wander | Uneven | Overlap | Wolf | Subharmonic | Portamento | Trill | Grace
-Place = Body | TempoDrift | Talk | Clicks | OtherPlayer | Microphone
+Place = Body | TempoDrift | Talk | Clicks | Ticks | OtherPlayer | Microphone
 OfNote = Wander | Overlap | Wolf | Subharmonic | Portamento | Trill | Grace
 """Kinds that a played note carries with it."""
 REAL: dict[str, type[Real | Place]] = {
     "wander": Wander, "uneven": Uneven, "overlap": Overlap, "wolf": Wolf,
     "subharmonic": Subharmonic, "portamento": Portamento, "trill": Trill, "grace": Grace,
     "body": Body, "tempo_drift": TempoDrift, "talk": Talk, "clicks": Clicks,
+    "ticks": Ticks,
     "other_player": OtherPlayer, "microphone": Microphone,
 }  # fmt: skip
