@@ -13,7 +13,7 @@ from jigwright.core.player.drawn import WHERE, clean_faults, clean_take
 from jigwright.core.player.faults import parse_faults
 from jigwright.core.player.places import impulse_response, recorded, surroundings
 from jigwright.core.player.play import Performance, truth_json
-from jigwright.core.player.real import REAL, Clicks, Microphone, OtherPlayer, Talk
+from jigwright.core.player.real import REAL, Clicks, Microphone, OtherPlayer, Talk, Ticks
 from jigwright.core.player.voice import speech
 from jigwright.core.player.wandering import pink
 from jigwright.core.values import Floats
