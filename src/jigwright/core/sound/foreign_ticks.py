@@ -22,10 +22,11 @@ from jigwright.core.sound.metronome import (
 from jigwright.core.sound.metronome_out import TickSound, is_missing, shifted, subtract, tick_sounds
 from jigwright.core.values import Floats
 
-LOOK_BACK_S, LOOK_EVERY_S = 14.0, 3.0
+LOOK_BACK_S, LOOK_EVERY_S = 12.0, 3.0
 _LEAST_S = 6.0
 _EARLY_S, _STRIKES_S, _LEFT_S, _LEFT_DB = 0.03, 0.06, 0.3, 5.0
-_LOOKS = 4  # with more ticks they are known better, and the first of the bar apart
+_TRIED = 2
+_LOOKS = 3  # with more ticks they are known better, and the first of the bar apart
 _MEASURED_S = 0.12  # of a tick, after which its strength is known
 _STOPPED, _GOES_ON = 3, 2.5  # ticks
 _ONLY_TICKS = 0.1  # of the energy is left where nothing else sounds
@@ -51,6 +52,7 @@ class ForeignTicks:
         self._n = 0
         self._looked = 0
         self._sounds: tuple[TickSound | None, ...] = ()
+        self._due: dict[int, Floats] = {}
         self._i_measured = 0
         self._n_missing = 0
         self._n_looks = 0
@@ -129,26 +131,20 @@ class ForeignTicks:
         hop = hop_samples(self._rate)
         recent, from_s = self._remembered()
         levels = np.concatenate(self._levels)
-        found = find_metronome(recent, self._rate, levels[-(len(recent) // hop) :])
+        found = find_metronome(recent, self._rate, levels[-(len(recent) // hop) :], tried=_TRIED)
         if (
             found is None
             or len(recent) / self._rate - found.ticks_s[-1] > _GOES_ON * found.period_s
         ):
             return
         sounds = tick_sounds(recent, self._rate, found)
-        left = float(np.sum(subtract(recent, self._rate, found, sounds) ** 2))
-        if self.metronome is not None:
-            here = later(self.metronome, -from_s)
-            before = float(np.sum(subtract(recent, self._rate, here, self._sounds) ** 2))
-        else:
-            before = float(np.sum(recent**2))
         self._n_looks += self.metronome is not None
-        if left < before:
-            self._sounds, self.metronome = sounds, later(found, from_s)
-            self.found_now = True
-            self.known_s = min(self.known_s, self._n / self._rate)
-            self._i_measured = self._beat_at(self._n / self._rate) + 1
-            self._n_missing = 0
+        self._sounds, self.metronome = sounds, later(found, from_s)
+        self._due.clear()
+        self.found_now = True
+        self.known_s = min(self.known_s, self._n / self._rate)
+        self._i_measured = self._beat_at(self._n / self._rate) + 1
+        self._n_missing = 0
 
     def _beat_at(self, time_s: float) -> int:
         assert self.metronome is not None
@@ -192,6 +188,9 @@ class ForeignTicks:
             begins = int(np.floor(exact))
             lo, hi = max(start, begins), min(self._n, begins + len(sound.samples))
             if hi > lo:
-                tick = shifted(sound.samples, exact - begins)
+                if i not in self._due:
+                    self._due = {k: v for k, v in self._due.items() if k >= first}
+                    self._due[i] = shifted(sound.samples, exact - begins)
+                tick = self._due[i]
                 out[lo - start : hi - start] -= tick[lo - begins : hi - begins]
         return out

@@ -42,8 +42,8 @@ _COLOUR_S, _COLOUR_DB, _USUAL = 0.01, 50.0, 0.7
 _OVER_S, _LEAST_FALL_DB = 0.12, 6.0
 _LEAST_SHARE = 0.6  # of the beats between the first and the last tick
 _MOST_JITTER_S, _MOST_DRIFT = 0.002, 0.01
-_OFF_BEATS = (0.21, 0.29, 0.37, 0.43, 0.58, 0.61, 0.69, 0.77)  # no simple share of a beat
-_SEEDS, _TRIED = 6, 4
+_OFF_BEATS = (0.21, 0.29, 0.43, 0.61, 0.77)  # no simple share of a beat
+_SEEDS = 6
 _Found = NDArray[np.int64]
 
 
@@ -78,7 +78,7 @@ class Metronome:
 
 
 def find_metronome(
-    x: Floats, rate_hz: int, levels: NDArray[np.float32] | None = None
+    x: Floats, rate_hz: int, levels: NDArray[np.float32] | None = None, *, tried: int = 4
 ) -> Metronome | None:
     """Look for an even beat of equal ticks.
 
@@ -89,6 +89,8 @@ def find_metronome(
     rate_hz : int
     levels : ndarray, optional
         Its :func:`band_levels` where they are known.
+    tried : int
+        How many beats are looked at, likeliest first.
 
     Returns
     -------
@@ -107,7 +109,7 @@ def find_metronome(
         return None
     bright, bright_hz = _flattened(part, rate_hz)
     best: Metronome | None = None
-    for period_s, first_s in beats[:_TRIED]:
+    for period_s, first_s in beats[:tried]:
         found = _ticks(bright, bright_hz, period_s, first_s)
         best = _more(best, found) if best is not None else found
     if best is not None:
@@ -439,6 +441,8 @@ def _cuts(y: Floats, rate_hz: int, at_s: Floats, reach_s: float) -> Floats:
     index = start[:, None] + np.arange(n)
     inside = (index >= 0) & (index < len(y))
     rows = np.where(inside, y[np.clip(index, 0, len(y) - 1)], 0.0)
+    if reach_s > _CLOSE_S:
+        return rows  # it is sought there anyway
     turn = np.exp(2j * np.pi * np.outer(exact - start, np.fft.rfftfreq(n)))
     return np.asarray(np.fft.irfft(np.fft.rfft(rows, axis=1) * turn, n, axis=1))
 
@@ -450,7 +454,7 @@ def _matches(wide: Floats, template: Floats) -> tuple[Floats, Floats]:
     """
     length = template.shape[-1]
     n = wide.shape[1] - length + 1
-    size = 1 << int(np.ceil(np.log2(wide.shape[1] + length)))
+    size = sp_fft.next_fast_len(wide.shape[1] + length, real=True)
     product = np.fft.irfft(
         np.fft.rfft(wide, size, axis=1) * np.conj(np.fft.rfft(template, size, axis=-1)), size,
         axis=1,

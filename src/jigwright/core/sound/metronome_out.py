@@ -15,6 +15,7 @@ from math import log2, log10
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import fft as sp_fft
 from scipy import signal
 
 from jigwright.core.sound.heard import METRONOME, Segment
@@ -130,9 +131,9 @@ def shifted_cut(x: Floats, start: float, n: int) -> Floats:
 
 def shifted(x: Floats, by: float) -> Floats:
     """The same sound later by less than a sample."""
-    size = 2 * len(x)
+    size = sp_fft.next_fast_len(len(x) + 2 * _MARGIN, real=True)
     turn = np.exp(-2j * np.pi * np.fft.rfftfreq(size) * by)
-    return np.asarray(np.fft.irfft(np.fft.rfft(x, size) * turn, size)[: len(x)])
+    return np.asarray(sp_fft.irfft(sp_fft.rfft(x, size) * turn, size)[: len(x)])
 
 
 def subtract(
