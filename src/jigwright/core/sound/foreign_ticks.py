@@ -24,7 +24,8 @@ from jigwright.core.values import Floats
 
 LOOK_BACK_S, LOOK_EVERY_S = 12.0, 3.0
 _LEAST_S = 6.0
-_EARLY_S, _STRIKES_S, _LEFT_S, _LEFT_DB = 0.03, 0.06, 0.3, 5.0
+_EARLY_S, _STRIKES_S, _LEFT_S = 0.03, 0.06, 0.3
+_STRIKES_DB, _LEFT_DB = 2.0, 5.0
 _TRIED = 2
 _LOOKS = 3  # with more ticks they are known better, and the first of the bar apart
 _MEASURED_S = 0.12  # of a tick, after which its strength is known
@@ -117,7 +118,7 @@ class ForeignTicks:
         at_s = self.metronome.first_s + i * self.metronome.period_s
         if sound is None or time_s > at_s + _LEFT_S:
             return False
-        left_db = _LEFT_DB if time_s > at_s + _STRIKES_S else 0.0
+        left_db = _LEFT_DB if time_s > at_s + _STRIKES_S else -_STRIKES_DB
         return level_dbfs < sound.level_dbfs(self._rate) - left_db
 
     def _remembered(self) -> tuple[Floats, float]:
@@ -191,6 +192,8 @@ class ForeignTicks:
                 if i not in self._due:
                     self._due = {k: v for k, v in self._due.items() if k >= first}
                     self._due[i] = shifted(sound.samples, exact - begins)
-                tick = self._due[i]
-                out[lo - start : hi - start] -= tick[lo - begins : hi - begins]
+                tick = self._due[i][lo - begins : hi - begins]
+                there = out[lo - start : hi - start]
+                if np.sum((there - tick) ** 2) < np.sum(there**2):  # else it has been stopped
+                    there -= tick
         return out
