@@ -72,7 +72,7 @@ def rows(take, kind: str, *, out: bool) -> tuple[int, int, list[str]]:
 
 def kept(x, _rate_hz):
     """As if nobody looked for a metronome."""
-    return x, None
+    return x, ()
 
 
 def stood(rng, kind: str) -> tuple[int, int]:

@@ -29,12 +29,12 @@ def test_when_somebody_spoke_is_said(spans, words) -> None:
     [
         (
             "metronome:66.00:-14:0.2500",
-            "Another metronome ticked at 66 a minute; it was taken out.",
+            "A metronome ticked at 66 a minute; it was taken out.",
         ),
-        ("metronome:92.46:-3:0.1", "Another metronome ticked at 92.5 a minute; it was taken out."),
-        ("metronome:100.02:-3:0.1", "Another metronome ticked at 100 a minute; it was taken out."),
+        ("metronome:92.46:-3:0.1", "A metronome ticked at 92.5 a minute; it was taken out."),
+        ("metronome:100.02:-3:0.1", "A metronome ticked at 100 a minute; it was taken out."),
         ("metronome:66", "metronome:66"),
     ],
 )
-def test_another_metronome_is_said(code: str, words: str) -> None:
+def test_a_metronome_is_said(code: str, words: str) -> None:
     assert warning_text(code, a4_hz=440.0) == words

@@ -100,6 +100,22 @@ def test_soft_sound_on_a_tick_may_be_what_is_left_of_it() -> None:
     assert not foreign.covers(at_s + 0.35, loud_dbfs - 40.0)
 
 
+def test_beside_a_fast_one_soft_playing_is_heard_between_the_ticks() -> None:
+    foreign, _, _ = through(noise(12.0) + metronome(12.0, 240.0, 0.3))
+    found = foreign.metronome
+    assert found is not None
+    at_s = found.first_s + 20 * found.period_s
+    times = at_s + np.linspace(0.0, found.period_s, 100, endpoint=False)
+    covered = np.mean([foreign.covers(t, -90.0) for t in times])
+    assert 0.3 < covered < 0.6
+
+
+@pytest.mark.parametrize("block", [BLOCK, RATE])
+def test_it_is_not_forgotten_while_it_goes_on(block: int) -> None:
+    _, _, known = through(noise(26.0) + metronome(26.0, 100.0), block=block)
+    assert 1 <= len(known) <= 4, "found once and learnt better, not lost and found again"
+
+
 def test_while_somebody_plays_and_a_while_after_it_is_not_learnt_anew() -> None:
     x = noise(30.0) + metronome(30.0, 100.0, every=4)
     _, _, always = through(x)

@@ -39,7 +39,7 @@ def warning_text(code: str, *, a4_hz: float) -> str:
     if name == STEADY_TONE and len(figures) == 2:
         return _tone_text(float(figures[0]), float(figures[1]), a4_hz)
     if name == METRONOME and len(figures) == 3:
-        return tr("Another metronome ticked at {bpm} a minute; it was taken out.").format(
+        return tr("A metronome ticked at {bpm} a minute; it was taken out.").format(
             bpm=_tempo(float(figures[0]))
         )
     return plain.get(code, code)

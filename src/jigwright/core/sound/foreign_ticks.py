@@ -12,19 +12,15 @@ from collections import deque
 import numpy as np
 from numpy.typing import NDArray
 
-from jigwright.core.sound.metronome import (
-    Metronome,
-    band_levels,
-    find_metronome,
-    hop_samples,
-    later,
-)
+from jigwright.core.sound.metronome import Metronome, find_metronome, later
 from jigwright.core.sound.metronome_out import TickSound, is_missing, shifted, subtract, tick_sounds
+from jigwright.core.sound.percussive import band_levels, hop_samples
 from jigwright.core.values import Floats
 
 LOOK_BACK_S, LOOK_EVERY_S = 12.0, 3.0
 _LEAST_S = 6.0
 _EARLY_S, _STRIKES_S, _LEFT_S = 0.03, 0.06, 0.3
+_LEFT_SHARE = 0.4  # of the time between ticks: soft playing must be heard in the rest
 _STRIKES_DB, _LEFT_DB = 2.0, 5.0
 _TRIED = 2
 _LOOKS = 3  # with more ticks they are known better, and the first of the bar apart
@@ -53,6 +49,7 @@ class ForeignTicks:
         self._n = 0
         self._looked = 0
         self._sounds: tuple[TickSound | None, ...] = ()
+        self._ticks_dbfs: tuple[float, ...] = ()
         self._due: dict[int, Floats] = {}
         self._i_measured = 0
         self._n_missing = 0
@@ -94,7 +91,7 @@ class ForeignTicks:
         levels = band_levels(x, self._rate)
         self._unread = x[len(levels) * hop_samples(self._rate) :]
         self._levels.append(levels)
-        most = sum(len(part) for part in self._recent) / hop_samples(self._rate)
+        most = self._n_recent / hop_samples(self._rate)
         while sum(map(len, self._levels)) - len(self._levels[0]) >= most:
             self._levels.pop(0)
 
@@ -114,15 +111,22 @@ class ForeignTicks:
         if self.metronome is None:
             return False
         i = self._beat_at(time_s + _EARLY_S)
-        sound = self._sound(self.metronome, i)
-        at_s = self.metronome.first_s + i * self.metronome.period_s
-        if sound is None or time_s > at_s + _LEFT_S:
+        tick_dbfs = self._ticks_dbfs[self.metronome.bar[i % len(self.metronome.bar)]]
+        since_s = time_s - (self.metronome.first_s + i * self.metronome.period_s)
+        if since_s > min(_LEFT_S, _LEFT_SHARE * self.metronome.period_s):
             return False
-        left_db = _LEFT_DB if time_s > at_s + _STRIKES_S else -_STRIKES_DB
-        return level_dbfs < sound.level_dbfs(self._rate) - left_db
+        return level_dbfs < tick_dbfs - (_LEFT_DB if since_s > _STRIKES_S else -_STRIKES_DB)
 
-    def _remembered(self) -> tuple[Floats, float]:
-        recent = np.concatenate(list(self._recent)).astype(np.float64)
+    def _remembered(self, seconds: float = LOOK_BACK_S) -> tuple[Floats, float]:
+        """The last seconds at least, as far as they are kept, and when they begin."""
+        parts: list[NDArray[np.float32]] = []
+        n = 0
+        for part in reversed(self._recent):
+            parts.append(part)
+            n += len(part)
+            if n >= seconds * self._rate:
+                break
+        recent = np.concatenate(parts[::-1]).astype(np.float64)
         return recent, (self._n - len(recent)) / self._rate
 
     def _look(self) -> None:
@@ -138,9 +142,12 @@ class ForeignTicks:
             or len(recent) / self._rate - found.ticks_s[-1] > _GOES_ON * found.period_s
         ):
             return
-        sounds = tick_sounds(recent, self._rate, found)
         self._n_looks += self.metronome is not None
-        self._sounds, self.metronome = sounds, later(found, from_s)
+        self._sounds = tick_sounds(recent, self._rate, found)
+        self._ticks_dbfs = tuple(
+            float("-inf") if one is None else one.level_dbfs(self._rate) for one in self._sounds
+        )
+        self.metronome = later(found, from_s)
         self._due.clear()
         self.found_now = True
         self.known_s = min(self.known_s, self._n / self._rate)
@@ -168,7 +175,7 @@ class ForeignTicks:
                 continue
             n = sound.lead + round(_MEASURED_S * self._rate)
             begun = TickSound(samples=sound.samples[:n], lead=sound.lead)
-            recent, from_s = self._remembered()
+            recent, from_s = self._remembered(self._n / self._rate - at_s + 2 * _MEASURED_S)
             missing = is_missing(recent, self._rate, at_s - from_s, begun)
             self._n_missing = self._n_missing + 1 if missing else 0
             if self._n_missing >= _STOPPED:

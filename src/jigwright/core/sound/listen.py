@@ -32,7 +32,12 @@ from jigwright.core.sound.heard import (
 )
 from jigwright.core.sound.intake import Signal
 from jigwright.core.sound.measure_segment import Take, measure_doubtful, measure_segments
-from jigwright.core.sound.metronome_out import Ticking, without_metronome, without_ticks
+from jigwright.core.sound.metronome_out import (
+    Ticking,
+    codes_of,
+    parted_from_ticks,
+    without_metronome,
+)
 from jigwright.core.sound.novelty import novelty, novelty_window_s
 from jigwright.core.sound.pair_measure import pair_params
 from jigwright.core.sound.pair_strokes import doubtful_strokes
@@ -90,18 +95,15 @@ def hear(
         "tones that nobody plays",
         lambda: without_tones(loud, signal.rate_hz), (loud, no_tones),
     )  # fmt: skip
-    no_ticking: Ticking | None = None
+    no_tickings: tuple[Ticking, ...] = ()
     toneless = samples
-    samples, ticking = isolated(
-        "a metronome that is not ours",
-        lambda: without_metronome(toneless, signal.rate_hz), (toneless, no_ticking),
+    samples, tickings = isolated(
+        "a metronome",
+        lambda: without_metronome(toneless, signal.rate_hz), (toneless, no_tickings),
     )  # fmt: skip
     signal = replace(
         signal, samples=samples,
-        warnings=(
-            *signal.warnings, *(tone_code(t) for t in tones),
-            *([] if ticking is None else [ticking.code]),
-        ),
+        warnings=(*signal.warnings, *(tone_code(t) for t in tones), *codes_of(tickings)),
     )  # fmt: skip
     heard = isolated(
         "hearing",
@@ -111,7 +113,7 @@ def hear(
             lowest_open_hz=lowest_open_hz,
             open_hz=open_hz,
             stops_hz=stops_hz,
-            ticking=ticking,
+            tickings=tickings,
             progress=progress,
         ),
         None,
@@ -141,7 +143,7 @@ def _hear(
     lowest_open_hz: float,
     open_hz: Sequence[float],
     stops_hz: Sequence[tuple[float, float]],
-    ticking: Ticking | None,
+    tickings: Sequence[Ticking],
     progress: _Progress | None,
 ) -> Heard:
     params = frame_params(inst.id, lowest_open_hz, inst.highest_hz)
@@ -219,7 +221,11 @@ def _hear(
         no_whistles,
     )
     single = without_whistles(measure_segments(take, pieces), whistles)
-    single = without_ticks(single, ticking.metronome if ticking is not None else None)
+    of_ticks: tuple[Segment, ...] = ()
+    single, of_ticks = isolated(
+        "what is left of ticks",
+        lambda: parted_from_ticks(single, tickings, signal.rate_hz), (single, of_ticks),
+    )  # fmt: skip
     single = isolated("short swings", lambda: centred(contours, single), single)
     maybe = isolated("doubtful notes", lambda: measure_doubtful(take, pieces, doubtful), ())
 
@@ -237,7 +243,7 @@ def _hear(
         "strokes on two strings", lambda: doubtful_strokes(segments, pairs, contours), ()
     )
     turns = taking_turns(single, pairs)
-    maybe = tuple(sorted((*maybe, *turns, *strokes), key=lambda s: s.onset_s))
+    maybe = tuple(sorted((*maybe, *turns, *strokes, *of_ticks), key=lambda s: s.onset_s))
     legato_s = isolated(
         "tails under notes",
         lambda: legato_tail_s(take.x, params.rate_hz, segments),

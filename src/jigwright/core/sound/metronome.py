@@ -1,11 +1,11 @@
 """A metronome that is not ours: found by its even beat and because every tick is the same sound.
 
 No player strikes the same waveform twice, nor within two milliseconds of an even beat; a machine
-does both. Beats are looked for in what rises and is over within a few hundredths of a second (the
-percussive part, as medians along time part it, Fitzgerald 2010), folded at every period from 30 to
-300 beats a minute. Then the ticks themselves must be alike: each is held against the mean of the
-others, and so is what lies between the beats, where nothing may be alike. A machine may have two
-sounds, one for the first beat of the bar: the second is looked for among what the first left.
+does both. Beats are looked for in what rises and is over at once (:mod:`core.sound.percussive`),
+folded at the likeliest periods from 30 to 250 beats a minute. An even player has such a beat, too:
+the ticks themselves must be alike, each held against the mean of the others, more than what lies
+between the beats. A machine may have two sounds: bars of two to six with one beat of its own are
+tried.
 """
 
 from __future__ import annotations
@@ -13,22 +13,23 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 from scipy import fft as sp_fft
-from scipy import ndimage, signal, stats
+from scipy import signal, stats
 
+from jigwright.core.sound.percussive import (
+    HIGHEST_HZ,
+    HIGHEST_SHARE,
+    LOWEST_HZ,
+    band_levels,
+    hop_samples,
+    stands_out_db,
+)
 from jigwright.core.values import Floats
 
 LEAST_TICKS = 8
-_WINDOW_S, _HOP_S = 0.0107, 0.005
-_BANDS = 12
-_LOWEST_HZ, _HIGHEST_HZ = 600.0, 9000.0
-_AROUND_S = 0.12  # what lasts longer is a tone
-_MOST_RISE_DB = 15.0
 _SLOWEST_S, _FASTEST_S = 2.0, 0.24
-_MOST_S = 120.0
-_CANDIDATES, _STANDS = 8, 7.0  # standard deviations; without a metronome up to 8.5 were met
+_CANDIDATES, _STANDS = 8, 7.0  # standard deviations: less is not worth a closer look
 _FINE = np.linspace(-0.004, 0.004, 161)  # of the period
 _TICK_S, _BEFORE_S = 0.03, 0.002
 _REACH_S = 0.015  # a timer may be off by so much, and the ear by as much
@@ -85,7 +86,7 @@ def find_metronome(
     Parameters
     ----------
     x : ndarray, shape (n,)
-        At its native rate. Of a long recording the middle two minutes are looked at.
+        At its native rate; two minutes at most, in which it keeps its speed.
     rate_hz : int
     levels : ndarray, optional
         Its :func:`band_levels` where they are known.
@@ -96,18 +97,16 @@ def find_metronome(
     -------
     Metronome or None
     """
-    most = round(_MOST_S * rate_hz)
-    first = max(0, (len(x) - most) // 2)
-    part = np.asarray(x[first : first + most], dtype=np.float64)
+    x = np.asarray(x, dtype=np.float64)
     if levels is None:
-        levels = band_levels(part, rate_hz)
+        levels = band_levels(x, rate_hz)
     step_s = hop_samples(rate_hz) / rate_hz
     if len(levels) * step_s < (LEAST_TICKS - 1) * _FASTEST_S:
         return None
     beats = _beats(stands_out_db(levels), step_s)
     if not beats:
         return None
-    bright, bright_hz = _flattened(part, rate_hz)
+    bright, bright_hz = _flattened(x, rate_hz)
     best: Metronome | None = None
     for period_s, first_s in beats[:tried]:
         found = _ticks(bright, bright_hz, period_s, first_s)
@@ -116,7 +115,7 @@ def find_metronome(
         for parts in (3, 2):  # every third or second tick may be louder than the others
             if best.period_s / parts > _FASTEST_S:
                 best = _more(best, _ticks(bright, bright_hz, best.period_s / parts, best.first_s))
-    return None if best is None else later(best, first / rate_hz)
+    return best
 
 
 def _more(one: Metronome, other: Metronome | None) -> Metronome:
@@ -135,67 +134,6 @@ def later(found: Metronome, by_s: float) -> Metronome:
         sounds=found.sounds,
         bar=tuple(found.bar[(i - back) % n] for i in range(n)),
     )
-
-
-def hop_samples(rate_hz: int) -> int:
-    """Step of :func:`band_levels`."""
-    return max(1, round(_HOP_S * rate_hz))
-
-
-def window_samples(rate_hz: int) -> int:
-    """Length of sound that one frame of :func:`band_levels` needs."""
-    return max(16, round(_WINDOW_S * rate_hz))
-
-
-def band_levels(x: Floats, rate_hz: int) -> NDArray[np.float32]:
-    """Level of a dozen bands every five milliseconds.
-
-    Parameters
-    ----------
-    x : ndarray, shape (n,)
-    rate_hz : int
-
-    Returns
-    -------
-    ndarray, shape (n_frames, n_bands)
-        dB.
-    """
-    n = window_samples(rate_hz)
-    f_hz = np.fft.rfftfreq(n, 1.0 / rate_hz)
-    edges = np.geomspace(_LOWEST_HZ, min(_HIGHEST_HZ, 0.45 * rate_hz), _BANDS + 1)
-    band = np.digitize(f_hz, edges) - 1
-    used = [b for b in range(_BANDS) if np.any(band == b)]
-    starts = [int(np.flatnonzero(band == b)[0]) for b in used]
-    stop = int(np.flatnonzero(band == used[-1])[-1]) + 1
-    if len(x) < n:
-        return np.zeros((0, len(used)), dtype=np.float32)
-    window = np.hanning(n + 2)[1:-1]
-    frames = sliding_window_view(x, n)[:: hop_samples(rate_hz)]
-    level = np.empty((len(frames), len(used)), dtype=np.float32)
-    for i in range(0, len(frames), 4096):
-        power = np.abs(np.fft.rfft(frames[i : i + 4096] * window, axis=1)) ** 2
-        level[i : i + 4096] = 10.0 * np.log10(
-            np.add.reduceat(power[:, :stop], starts, axis=1) + 1e-12
-        )
-    return level
-
-
-def stands_out_db(level: NDArray[np.float32]) -> Floats:
-    """How much of the spectrum stands out for a moment.
-
-    Parameters
-    ----------
-    level : ndarray, shape (n_frames, n_bands)
-        As :func:`band_levels` gives it.
-
-    Returns
-    -------
-    ndarray, shape (n_frames,)
-        Mean over bands of the rise above their median around, dB.
-    """
-    around = max(3, round(_AROUND_S / _HOP_S) | 1)
-    usual = ndimage.median_filter(level, size=(around, 1), mode="nearest")
-    return np.asarray(np.clip(level - usual, 0.0, _MOST_RISE_DB).mean(axis=1), dtype=np.float64)
 
 
 def _beats(rises: Floats, step_s: float) -> list[tuple[float, float]]:
@@ -253,7 +191,7 @@ def _flattened(x: Floats, rate_hz: int) -> tuple[Floats, int]:
     usual = np.maximum(usual, usual.max() * 10.0 ** (-_COLOUR_DB / 10.0) + 1e-20)
     size = 2 * int(sp_fft.next_fast_len(-(-len(x) // 2), real=True))
     at_hz = np.fft.rfftfreq(size, 1.0 / rate_hz)
-    inside = (at_hz > _LOWEST_HZ) & (at_hz < min(_HIGHEST_HZ, 0.45 * rate_hz))
+    inside = (at_hz > LOWEST_HZ) & (at_hz < min(HIGHEST_HZ, HIGHEST_SHARE * rate_hz))
     gain = np.where(inside, 1.0 / np.sqrt(np.interp(at_hz, f_hz, usual)), 0.0)
     return np.asarray(sp_fft.irfft(sp_fft.rfft(x, size) * gain, size)[: len(x)]), rate_hz
 

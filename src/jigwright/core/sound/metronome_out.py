@@ -10,8 +10,9 @@ laid on each tick as strongly as it is found there, and subtracted.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from math import log2, log10
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
+from math import ceil, log2, log10
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,7 @@ from scipy import fft as sp_fft
 from scipy import signal
 
 from jigwright.core.sound.heard import METRONOME, Segment
-from jigwright.core.sound.metronome import Metronome, find_metronome
+from jigwright.core.sound.metronome import Metronome, find_metronome, later
 from jigwright.core.values import Floats
 
 _LEAD_S, _LASTS_S = 0.012, 0.45
@@ -32,6 +33,8 @@ _FADE_S, _MOMENT_S = 0.03, 0.05
 _LEAST_GAIN, _MOST_GAIN, _LEAST_CLEAR = 0.3, 2.0, 6.0
 _MOST_SHARE = 0.7  # of the sound's energy: more is what is played
 _EARLY_S, _LATE_S, _LEFT_S, _GAP_S, _SOFTER_DB = 0.05, 0.08, 0.3, 0.05, 8.0
+_A_TONE, _OF_ITS_PITCH = 2.0 ** (1.0 / 6.0), 0.15
+_MOST_S = 120.0
 _Spectra = NDArray[np.complex128]
 
 
@@ -51,9 +54,9 @@ class TickSound:
 
     def level_dbfs(self, rate_hz: int) -> float:
         """Of its loudest moment, as the mean of a twentieth of a second."""
-        n = max(1, round(_MOMENT_S * rate_hz))
-        power = np.convolve(self.samples**2, np.full(n, 1.0 / n), mode="same")
-        return 10.0 * log10(float(power.max()) + 1e-14)
+        n = min(len(self.samples), max(1, round(_MOMENT_S * rate_hz)))
+        total = np.cumsum(np.pad(self.samples**2, (1, 0)))
+        return 10.0 * log10(float((total[n:] - total[:-n]).max()) / n + 1e-14)
 
 
 def is_missing(x: Floats, rate_hz: int, at_s: float, sound: TickSound) -> bool:
@@ -209,16 +212,23 @@ def strength(x: Floats, rate_hz: int, at_s: float, sound: TickSound) -> tuple[fl
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ticking:
-    """A metronome that was taken out.
+    """A metronome that was taken out of a stretch of a recording.
 
     Parameters
     ----------
     metronome : Metronome
+        In seconds of the recording.
+    sounds : tuple of TickSound or None
+    start_s, end_s : float
+        The stretch.
     level_db : float
         Energy of its ticks re that of all the rest.
     """
 
     metronome: Metronome
+    sounds: tuple[TickSound | None, ...]
+    start_s: float
+    end_s: float
     level_db: float
 
     @property
@@ -228,49 +238,103 @@ class Ticking:
         return f"{METRONOME}:{found.bpm:.2f}:{self.level_db:.0f}:{found.first_s:.4f}"
 
 
-def without_metronome(x: Floats, rate_hz: int) -> tuple[Floats, Ticking | None]:
-    """Take out ticks of a metronome that is not ours.
+def without_metronome(x: Floats, rate_hz: int) -> tuple[Floats, tuple[Ticking, ...]]:
+    """Take out ticks of metronomes that nobody plays.
 
     Parameters
     ----------
     x : ndarray, shape (n,)
+        Looked at in equal stretches of two minutes at most: in a lesson it is set anew.
     rate_hz : int
 
     Returns
     -------
-    (ndarray, Ticking or None)
-        The same sound and ``None`` where there is none, or where hardly anything else sounds: that
-        is somebody who plays.
+    (ndarray, tuple of Ticking)
+        The same sound where there is none, or where hardly anything else sounds: that is somebody
+        who plays.
     """
+    n = max(1, ceil(len(x) / (_MOST_S * rate_hz)))
+    edges = [round(i * len(x) / n) for i in range(n + 1)]
+    left: Floats | None = None
+    tickings = []
+    for start, stop in pairwise(edges):
+        found = _taken_out(np.asarray(x[start:stop], dtype=np.float64), rate_hz, start / rate_hz)
+        if found is not None:
+            if left is None:
+                left = np.array(x, dtype=np.float32)
+            left[start:stop], ticking = found
+            tickings.append(ticking)
+    return (x if left is None else left), tuple(tickings)
+
+
+def _taken_out(x: Floats, rate_hz: int, start_s: float) -> tuple[Floats, Ticking] | None:
+    """One stretch without its ticks, and what they were."""
     found = find_metronome(x, rate_hz)
     if found is None:
-        return x, None
-    left = subtract(x, rate_hz, found, tick_sounds(x, rate_hz, found), beyond=_BEYOND)
-    taken = float(np.sum((np.asarray(x, dtype=np.float64) - left) ** 2))
-    whole = float(np.sum(np.asarray(x, dtype=np.float64) ** 2))
+        return None
+    sounds = tick_sounds(x, rate_hz, found)
+    left = subtract(x, rate_hz, found, sounds, beyond=_BEYOND)
+    taken, whole = float(np.sum((x - left) ** 2)), float(np.sum(x**2))
     if taken > _MOST_SHARE * whole or taken <= 0.0:
-        return x, None
-    level_db = 10.0 * log10(taken / max(whole - taken, 1e-12))
-    return left.astype(np.float32), Ticking(metronome=found, level_db=level_db)
+        return None
+    return left, Ticking(
+        metronome=later(found, start_s), sounds=sounds, start_s=start_s,
+        end_s=start_s + len(x) / rate_hz, level_db=10.0 * log10(taken / max(whole - taken, 1e-12)),
+    )  # fmt: skip
 
 
-def without_ticks(segments: Sequence[Segment], metronome: Metronome | None) -> tuple[Segment, ...]:
-    """The notes without what is left of ticks: short, soft, begun on a beat and out of nothing."""
-    if metronome is None or not segments:
-        return tuple(segments)
+def codes_of(tickings: Sequence[Ticking]) -> tuple[str, ...]:
+    """One identifier for each speed, the first of each."""
+    first: dict[int, str] = {}
+    for ticking in tickings:
+        first.setdefault(round(ticking.metronome.bpm), ticking.code)
+    return tuple(first.values())
+
+
+def parted_from_ticks(
+    segments: Sequence[Segment], tickings: Sequence[Ticking], rate_hz: int
+) -> tuple[tuple[Segment, ...], tuple[Segment, ...]]:
+    """The notes, and apart from them what may be left of a tick.
+
+    That is short, soft, begun on a beat out of nothing, and has the pitch of the tick. A note of
+    the player may be so, too: they are doubtful, not gone.
+    """
+    if not tickings or not segments:
+        return tuple(segments), ()
     usual_dbfs = float(np.median([s.level_dbfs for s in segments]))
-    kept = []
+    kept, doubtful = [], []
     before_s = float("-inf")
     for s in segments:
-        beat = (s.onset_s - metronome.first_s) / metronome.period_s
-        off_s = (beat - round(beat)) * metronome.period_s
-        is_left = (
-            -_EARLY_S < off_s < _LATE_S
-            and s.offset_s - s.onset_s < _LEFT_S
+        may_be = (
+            s.offset_s - s.onset_s < _LEFT_S
             and s.level_dbfs < usual_dbfs - _SOFTER_DB
             and s.onset_s - before_s > _GAP_S
+            and any(_is_of_a_tick(s, t, rate_hz) for t in tickings)
         )
         before_s = s.offset_s
-        if not is_left:
+        if may_be:
+            doubtful.append(replace(s, doubtful=True))
+        else:
             kept.append(s)
-    return tuple(kept)
+    return tuple(kept), tuple(doubtful)
+
+
+def _is_of_a_tick(s: Segment, ticking: Ticking, rate_hz: int) -> bool:
+    """Whether it begins with a tick of this metronome and sounds as high."""
+    found = ticking.metronome
+    if not ticking.start_s <= s.onset_s <= ticking.end_s:
+        return False
+    beat = (s.onset_s - found.first_s) / found.period_s
+    off_s = (beat - round(beat)) * found.period_s
+    if not -_EARLY_S < off_s < _LATE_S:
+        return False
+    sound = ticking.sounds[found.bar[round(beat) % len(found.bar)]]
+    return sound is not None and _share_near(sound, rate_hz, s.f0_hz) > _OF_ITS_PITCH
+
+
+def _share_near(sound: TickSound, rate_hz: int, f_hz: float) -> float:
+    """Share of a tick's energy within a tone of a frequency."""
+    power = np.abs(np.fft.rfft(sound.samples)) ** 2
+    at_hz = np.fft.rfftfreq(len(sound.samples), 1.0 / rate_hz)
+    near = (at_hz > f_hz / _A_TONE) & (at_hz < f_hz * _A_TONE)
+    return float(np.sum(power[near]) / (np.sum(power) + 1e-20))
