@@ -186,7 +186,7 @@ class ForeignTicks:
     def _without(self, block: Floats, metronome: Metronome) -> Floats:
         out = np.array(block, dtype=np.float64)
         start = self._n - len(block)
-        first = self._beat_at((start / self._rate) - 1.0) - 1
+        first = self._beat_at(start / self._rate) - 1  # a tick is over before the next
         last = self._beat_at(self._n / self._rate) + 1
         for i in range(first, last + 1):
             sound = self._sound(metronome, i)
