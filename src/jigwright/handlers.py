@@ -118,7 +118,7 @@ def make_handlers() -> Mapping[str, Callable[[Any, Progress], Any]]:
 
 def _cut_take(files: SoundFiles, request: CutRequest, progress: Progress) -> CutTake:
     from jigwright.audio.wav_stream import read_span
-    from jigwright.core.jig.stops import written_stops_hz
+    from jigwright.core.jig.stops import written_pitches_hz, written_stops_hz
     from jigwright.core.music.instruments import instrument
     from jigwright.core.music.references import pure_strings
     from jigwright.core.sound.drone import remove_drone
@@ -139,7 +139,8 @@ def _cut_take(files: SoundFiles, request: CutRequest, progress: Progress) -> Cut
     heard = hear_signal(
         choose_signal(samples[:, None], rate_hz), instrument(request.instrument_id),
         lowest_open_hz=min(open_hz), open_hz=open_hz,
-        stops_hz=written_stops_hz(request.jig, request.a4_hz), progress=progress,
+        stops_hz=written_stops_hz(request.jig, request.a4_hz),
+        written_hz=written_pitches_hz(request.jig, request.a4_hz), progress=progress,
     )  # fmt: skip
     return CutTake(path=request.to, heard=heard, seconds=seconds)
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from jigwright.core.isolation import isolated
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.stops import written_stops_hz
+from jigwright.core.jig.stops import written_pitches_hz, written_stops_hz
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context
 from jigwright.core.music.instruments import instrument
@@ -68,7 +68,8 @@ def hear_file(
     open_hz = tuple(pure_strings(strings, a4_hz).values())
     return hear(
         signal, instrument(instrument_id), lowest_open_hz=min(open_hz), open_hz=open_hz,
-        stops_hz=written_stops_hz(jig, a4_hz), progress=progress,
+        stops_hz=written_stops_hz(jig, a4_hz),
+        written_hz=written_pitches_hz(jig, a4_hz), progress=progress,
     )  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterator
 from pathlib import Path
 
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.stops import written_stops_hz
+from jigwright.core.jig.stops import written_pitches_hz, written_stops_hz
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import parse_reference, pure_strings
 from jigwright.core.player.faults import Fault, parse_faults
@@ -80,6 +80,7 @@ def _take(
     heard = hear(
         choose_signal(samples, rate_hz), inst, lowest_open_hz=min(open_hz), open_hz=open_hz,
         stops_hz=written_stops_hz(course.jig, course.a4_hz),
+        written_hz=written_pitches_hz(course.jig, course.a4_hz),
     )  # fmt: skip
     record = TakeRecord(
         id=take_id(course.jig.id, i), jig_id=course.jig.id, jig_revision=course.jig.revision,

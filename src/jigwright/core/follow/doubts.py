@@ -17,6 +17,7 @@ import numpy as np
 
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.as_written import NEAR_CENTS, is_as_written
+from jigwright.core.follow.fast_runs import with_runs
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.reconsider import reconsidered
 from jigwright.core.follow.spoken import without_talk
@@ -28,6 +29,7 @@ from jigwright.core.sound.heard import Heard, Pair, Segment
 _LEAST_S = 0.03
 _AWAY = 0.75  # of the written length a beginning may lie from its place
 _MISS = 1.0
+_SAME_S = 0.03
 _FEWEST_TURNS, _MORE = 3, 2  # single notes in a double stop's place, and how many more must fit
 
 
@@ -116,6 +118,10 @@ def _decide(
     single = [d for d in doubtful if d.i_pair < 0]
     segments, after = _with_turns(segments, single, jig, a4_hz, pairs)
     same = {i: after[k] for i, k in same.items() if k in after}
+    segments, after = with_runs(segments, single, jig, a4_hz=a4_hz, pairs=pairs)
+    same = {i: after[k] for i, k in same.items() if k in after}
+    doubtful = [d for d in doubtful if not _is_among(d, segments)]
+    single = [d for d in doubtful if d.i_pair < 0]
     segments, after = reconsidered(segments, single, jig, a4_hz=a4_hz, pairs=pairs)
     same = {i: after[k] for i, k in same.items() if k in after}
     lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
@@ -127,6 +133,16 @@ def _decide(
         return tuple(segments), same
     result, at = _split(segments, sorted(chosen, key=lambda d: d.onset_s))
     return result, {i: at[k] for i, k in same.items() if k in at}
+
+
+def _is_among(d: Segment, segments: Sequence[Segment]) -> bool:
+    """Whether it is one of them, or begins with one of its pitch."""
+    return any(
+        abs(s.onset_s - d.onset_s) < _SAME_S
+        and (s.i_pair >= 0) == (d.i_pair >= 0)
+        and abs(hz_to_cents(d.f0_hz, s.f0_hz)) < NEAR_CENTS
+        for s in segments
+    )
 
 
 def _with_turns(

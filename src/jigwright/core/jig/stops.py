@@ -1,4 +1,4 @@
-"""The double stops of a jig."""
+"""The pitches and double stops of a jig."""
 
 from __future__ import annotations
 
@@ -23,3 +23,15 @@ def written_stops_hz(jig: Jig | None, a4_hz: float) -> tuple[tuple[float, float]
             low, up = sorted(target_hz(EQUAL, h.pitch, a4_hz) for h in event.heads)
             found[(low, up)] = None
     return tuple(found)
+
+
+def written_pitches_hz(jig: Jig | None, a4_hz: float) -> tuple[float, ...]:
+    """Every pitch that is written, each once, from the lowest on; equal-tempered.
+
+    Parameters
+    ----------
+    jig : Jig or None
+    a4_hz : float
+    """
+    heads = [h for event in (jig.events if jig is not None else ()) for h in event.heads]
+    return tuple(sorted({target_hz(EQUAL, h.pitch, a4_hz) for h in heads}))

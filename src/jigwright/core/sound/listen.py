@@ -49,6 +49,7 @@ from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.steady_tones import SteadyTone, tone_code, without_tones
 from jigwright.core.sound.talk import find_talk, in_talk
 from jigwright.core.sound.whistles import find_whistles, without_whistles
+from jigwright.core.sound.written_rises import written_rises
 from jigwright.core.values import Floats, read_only
 
 BLOCK_SAMPLES = 65_536
@@ -64,6 +65,7 @@ def hear(
     lowest_open_hz: float,
     open_hz: Sequence[float] = (),
     stops_hz: Sequence[tuple[float, float]] = (),
+    written_hz: Sequence[float] = (),
     progress: _Progress | None = None,
 ) -> Heard:
     """Analyse one channel.
@@ -79,6 +81,8 @@ def hear(
     stops_hz : sequence of (float, float)
         Both notes of every written double stop, if what was to be played is known: hypotheses
         where the sound is not clear.
+    written_hz : sequence of float
+        Every pitch that was to be played, likewise.
     progress : callable, optional
         Called with the share done, 0 … 1.
 
@@ -113,6 +117,7 @@ def hear(
             lowest_open_hz=lowest_open_hz,
             open_hz=open_hz,
             stops_hz=stops_hz,
+            written_hz=written_hz,
             tickings=tickings,
             progress=progress,
         ),
@@ -143,6 +148,7 @@ def _hear(
     lowest_open_hz: float,
     open_hz: Sequence[float],
     stops_hz: Sequence[tuple[float, float]],
+    written_hz: Sequence[float],
     tickings: Sequence[Ticking],
     progress: _Progress | None,
 ) -> Heard:
@@ -243,7 +249,11 @@ def _hear(
         "strokes on two strings", lambda: doubtful_strokes(segments, pairs, contours), ()
     )
     turns = taking_turns(single, pairs)
-    maybe = tuple(sorted((*maybe, *turns, *strokes, *of_ticks), key=lambda s: s.onset_s))
+    none: tuple[Segment, ...] = ()
+    rises = isolated(
+        "written pitches that rise", lambda: written_rises(take, written_hz, single), none
+    )
+    maybe = tuple(sorted((*maybe, *turns, *strokes, *of_ticks, *rises), key=lambda s: s.onset_s))
     legato_s = isolated(
         "tails under notes",
         lambda: legato_tail_s(take.x, params.rate_hz, segments),
