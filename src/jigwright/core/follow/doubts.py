@@ -116,7 +116,8 @@ def _decide(
     if not segments:
         return segments, same
     single = [d for d in doubtful if d.i_pair < 0]
-    segments, after = _with_turns(segments, single, jig, a4_hz, pairs)
+    seen = [d for d in single if not d.is_hidden]
+    segments, after = _with_turns(segments, seen, jig, a4_hz, pairs)
     same = {i: after[k] for i, k in same.items() if k in after}
     segments, after = with_runs(segments, single, jig, a4_hz=a4_hz, pairs=pairs)
     same = {i: after[k] for i, k in same.items() if k in after}

@@ -15,6 +15,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from jigwright.core.follow.align import line_up
+from jigwright.core.follow.as_written import is_as_written
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.reconsider import Fitting, fit_of
 from jigwright.core.follow.values import LinedUp
@@ -27,8 +28,11 @@ from jigwright.core.values import Floats, median
 _NEAR_CENTS = 65.0
 _AWAY = 0.7  # of the written length a beginning may lie from its place
 _MISS, _AWAY_COST, _OFF_COST, _DOUBT_COST = 1.0, 0.5, 0.3, 0.1
+_FAR, _FAR_COST = 3.0, 0.15
 _LEAST_S = 0.03
+_APART = 0.4  # of the length of the note before, from one beginning to the next
 _PACE = (0.55, 1.8)  # of the usual one: else notes were left out, or somebody stopped
+_LOOSE_PACE = (0.3, 4.0)
 _TAKEN_UP = 0.6
 _MOST_WORK = 4_000_000  # segments times events of all trials
 _LONGEST_EVENTS = 64
@@ -78,17 +82,22 @@ def with_runs(
     params = FollowParams()
     lined = line_up(segments, jig, a4_hz=a4_hz, params=params, pairs=pairs)
     fit = fit_of(lined, segments, jig, a4_hz=a4_hz)
+    good = _good(lined, segments, jig, fit, a4_hz)
+    n_found = _n_found(lined, segments, jig, fit, a4_hz)
     work = _MOST_WORK
-    for zone in zones_of(lined, segments, jig, fit):
-        trial = _matched(zone, kept, doubtful, jig, a4_hz, lined.offset_cents)
-        work -= len(kept) * len(jig.events)
-        if trial is None or work < 0:
-            continue
-        parts = [s for s, _ in trial]
-        again = line_up(parts, jig, a4_hz=a4_hz, params=params, pairs=pairs)
-        better = fit_of(again, parts, jig, a4_hz=a4_hz)
-        if better.n_fit > fit.n_fit and len(better.poor) <= len(fit.poor):
-            kept, fit = trial, better
+    for strict in (True,):
+        for zone in zones_of(good, jig, strict=strict):
+            trial = _matched(zone, kept, doubtful, jig, a4_hz, lined.offset_cents)
+            work -= len(kept) * len(jig.events)
+            if trial is None or work < 0:
+                continue
+            parts = [s for s, _ in trial]
+            again = line_up(parts, jig, a4_hz=a4_hz, params=params, pairs=pairs)
+            better = fit_of(again, parts, jig, a4_hz=a4_hz)
+            found = _n_found(again, parts, jig, better, a4_hz)
+            if found > n_found and len(better.poor) <= len(fit.poor):
+                kept, fit, n_found = trial, better, found
+                good = _good(again, parts, jig, better, a4_hz)
     return _told(kept)
 
 
@@ -100,26 +109,17 @@ def _told(kept: _Kept) -> tuple[tuple[Segment, ...], dict[int, int]]:
     return tuple(s for s, _ in kept), at
 
 
-def zones_of(
-    lined: LinedUp, segments: Sequence[Segment], jig: Jig, fit: Fitting
-) -> tuple[Zone, ...]:
+def zones_of(good: Sequence[tuple[int, float]], jig: Jig, *, strict: bool) -> tuple[Zone, ...]:
     """Where written notes between two sure ones are missing or matched poorly.
-
-    A note is sure that fits, and next to which another fits.
 
     Parameters
     ----------
-    lined : LinedUp
-    segments : sequence of Segment
+    good : sequence of (int, float)
+        Event and onset in seconds of every note that fits, in time order.
     jig : Jig
-    fit : Fitting
+    strict : bool
+        Only a note next to which another fits is sure; else every one.
     """
-    poor = set(fit.poor)
-    good = [
-        (row.i_event, segments[row.segments[0]].onset_s)
-        for k, row in enumerate(lined.notes)
-        if row.segments and row.i_event is not None and row.state == "played" and k not in poor
-    ]
     written = WrittenTime(jig)
     starts = [written.at(e.onset_beats) for e in jig.events]
     lengths = written.lengths()
@@ -134,24 +134,49 @@ def zones_of(
     sure = [
         (i, t)
         for k, (i, t) in enumerate(good)
-        if (k and good[k - 1][0] == i - 1) or (k + 1 < len(good) and good[k + 1][0] == i + 1)
+        if not strict
+        or (k and good[k - 1][0] == i - 1)
+        or (k + 1 < len(good) and good[k + 1][0] == i + 1)
     ]
     zones = []
     for (a, a_s), (b, b_s) in zip(sure, sure[1:], strict=False):
         if not 1 < b - a <= _LONGEST_EVENTS or b_s <= a_s:
             continue
         pace = (b_s - a_s) / (starts[b] - starts[a])
-        if not _PACE[0] * usual <= pace <= _PACE[1] * usual:
+        slowest, fastest = _LOOSE_PACE if _is_even(jig) else _PACE
+        if not slowest * usual <= pace <= fastest * usual:
             continue
         inside = range(a + 1, b)
         zones.append(
             Zone(
-                events=tuple(inside), start_s=a_s, stop_s=b_s,
+                events=tuple(inside),
+                start_s=a_s,
+                stop_s=b_s,
                 at_s=tuple(a_s + (starts[e] - starts[a]) * pace for e in inside),
                 lengths_s=tuple(lengths[e] * pace for e in inside),
             )  # fmt: skip
         )
     return tuple(zones)
+
+
+def _good(
+    lined: LinedUp, segments: Sequence[Segment], jig: Jig, fit: Fitting, a4_hz: float
+) -> list[tuple[int, float]]:
+    """Event and onset of every note that fits, a stop for a stop."""
+    poor = set(fit.poor)
+    return [
+        (row.i_event, segments[row.segments[0]].onset_s)
+        for k, row in enumerate(lined.notes)
+        if row.i_event is not None and row.state in ("played", "retry") and k not in poor
+        if is_as_written(row, lined, segments, jig, a4_hz=a4_hz)
+    ]
+
+
+def _n_found(
+    lined: LinedUp, segments: Sequence[Segment], jig: Jig, fit: Fitting, a4_hz: float
+) -> int:
+    """How many written notes were found, each once."""
+    return len({event for event, _ in _good(lined, segments, jig, fit, a4_hz)})
 
 
 def _matched(
@@ -162,57 +187,77 @@ def _matched(
     found: _Kept = [pair for pair in kept if lo_s < pair[0].onset_s < hi_s]
     found += [(d, -1) for d in doubtful if lo_s < d.onset_s < hi_s]
     found.sort(key=lambda pair: pair[0].onset_s)
-    chosen = _least(_costs(zone, [s for s, _ in found], jig, a4_hz, offset))
+    chosen = least_cost(
+        _costs(zone, [s for s, _ in found], jig, a4_hz, offset),
+        np.array([s.onset_s for s, _ in found]),
+        _APART * np.array([zone.at_s[0] - zone.start_s, *zone.lengths_s[:-1]]),
+    )
     if not any(found[k][1] < 0 for k in chosen):
         return None
     mine = [found[k] for k in chosen]
     return _put_in(kept, mine, zone.stop_s)
 
 
-def _costs(
-    zone: Zone, found: Sequence[Segment], jig: Jig, a4_hz: float, offset: float
-) -> Floats:
+def _costs(zone: Zone, found: Sequence[Segment], jig: Jig, a4_hz: float, offset: float) -> Floats:
     """What it costs to take each beginning for each written note; infinite: it is not that."""
     cost = np.full((len(zone.events), len(found)), np.inf)
+    reach, weight = (_FAR, _FAR_COST) if _is_even(jig) else (_AWAY, _AWAY_COST)
     for i, e in enumerate(zone.events):
         heads = jig.events[e].heads
         for j, s in enumerate(found):
             away = abs(s.onset_s - zone.at_s[i]) / max(zone.lengths_s[i], _LEAST_S)
             off = abs(hz_to_cents(s.f0_hz, a4_hz) - offset - cents_from_a4(heads[0].pitch))
             alike = (s.i_pair >= 0) == (len(heads) > 1)
-            if alike and off < _NEAR_CENTS and away < _AWAY:
+            if alike and off < _NEAR_CENTS and away < reach:
                 cost[i, j] = (
-                    _AWAY_COST * away + _OFF_COST * off / _NEAR_CENTS + _DOUBT_COST * s.doubtful
+                    weight * away + _OFF_COST * off / _NEAR_CENTS + _DOUBT_COST * s.doubtful
                 )
     return cost
 
 
-def _least(cost: Floats) -> list[int]:
-    """Columns of the cheapest way to give rows columns in order, a row without one at `_MISS`."""
+def least_cost(cost: Floats, at_s: Floats, apart_s: Floats) -> list[int]:
+    """Columns of the cheapest way to give rows columns in order.
+
+    Parameters
+    ----------
+    cost : ndarray, shape (rows, columns)
+        Infinite: the row is not that column. A row without one costs `_MISS`.
+    at_s : ndarray, shape (columns,)
+        Where each begins, ascending.
+    apart_s : ndarray, shape (rows,)
+        How long after the one before a row's column must begin.
+    """
     m, n = cost.shape
-    total = np.zeros((m + 1, n + 1))
-    total[1:, 0] = _MISS * np.arange(1, m + 1)
-    back = np.zeros((m + 1, n + 1), dtype=np.intp)
-    for i in range(1, m + 1):
-        for j in range(1, n + 1):
-            ways = (
-                total[i - 1, j] + _MISS,
-                total[i - 1, j - 1] + cost[i - 1, j - 1],
-                total[i, j - 1],
-            )
-            back[i, j] = int(np.argmin(ways))
-            total[i, j] = ways[int(back[i, j])]
-    chosen = []
-    i, j = m, n
-    while i and j:
-        if back[i, j] == 1:
-            chosen.append(j - 1)
-            i, j = i - 1, j - 1
-        elif back[i, j] == 2:
-            j -= 1
-        else:
-            i -= 1
+    total = np.full((m, n), np.inf)
+    back = np.full((m, n, 2), -1, dtype=np.intp)
+    ends = np.full(n, np.inf)  # cheapest way whose last column it is, with the misses since
+    ends_row = np.full(n, -1, dtype=np.intp)
+    for i in range(m):
+        least = np.minimum.accumulate(ends)
+        for j in np.flatnonzero(np.isfinite(cost[i])):
+            total[i, j] = _MISS * i + cost[i, j]
+            k = int(np.searchsorted(at_s, at_s[j] - apart_s[i], side="right")) - 1
+            if k >= 0 and least[k] + cost[i, j] < total[i, j]:
+                q = int(np.argmin(ends[: k + 1]))
+                total[i, j] = ends[q] + cost[i, j]
+                back[i, j] = ends_row[q], q
+        ends = ends + _MISS
+        better = total[i] < ends
+        ends[better], ends_row[better] = total[i][better], i
+    if not np.isfinite(ends).any():
+        return []
+    j = int(np.argmin(ends))
+    i = int(ends_row[j])
+    chosen: list[int] = []
+    while j >= 0:
+        chosen.append(j)
+        i, j = int(back[i, j, 0]), int(back[i, j, 1])
     return chosen[::-1]
+
+
+def _is_even(jig: Jig) -> bool:
+    """Whether all notes are as long: a bare list of notes, whose lengths nobody said."""
+    return len({e.length_beats for e in jig.events}) == 1
 
 
 def _put_in(kept: _Kept, chosen: Sequence[tuple[Segment, int]], stop_s: float) -> _Kept:

@@ -69,7 +69,8 @@ class Segment:
     slurred : bool
         Reached by a pitch step with the bow going on.
     covered_s : float
-        How long after its onset the note before hides it from the contour.
+        How long after its onset the note before hides it from the contour; all its length where
+        it was never seen there (:mod:`written_rises`).
     swing_cents, swing_gain : float
         Half the extent of the swing that matches a vibrato best, and how much more of the sound it
         gathers than the contour's own does (:mod:`matched_vibrato`); 0 where none was matched.
@@ -98,6 +99,11 @@ class Segment:
     swing_gain: float = 0.0
     doubtful: bool = False
     in_talk: bool = False
+
+    @property
+    def is_hidden(self) -> bool:
+        """Whether no contour shows it."""
+        return self.doubtful and self.covered_s >= self.offset_s - self.onset_s
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

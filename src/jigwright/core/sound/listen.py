@@ -251,7 +251,7 @@ def _hear(
     turns = taking_turns(single, pairs)
     none: tuple[Segment, ...] = ()
     rises = isolated(
-        "written pitches that rise", lambda: written_rises(take, written_hz, single), none
+        "written pitches that rise", lambda: written_rises(take, written_hz, segments), none
     )
     maybe = tuple(sorted((*maybe, *turns, *strokes, *of_ticks, *rises), key=lambda s: s.onset_s))
     legato_s = isolated(
