@@ -33,6 +33,7 @@ _LEAST_S = 0.03
 _APART = 0.4  # of the length of the note before, from one beginning to the next
 _PACE = (0.55, 1.8)  # of the usual one: else notes were left out, or somebody stopped
 _LOOSE_PACE = (0.3, 4.0)
+_PER_POOR = 2  # more notes found for one that fits worse
 _TAKEN_UP = 0.6
 _MOST_WORK = 4_000_000  # segments times events of all trials
 _LONGEST_EVENTS = 64
@@ -85,7 +86,7 @@ def with_runs(
     good = _good(lined, segments, jig, fit, a4_hz)
     n_found = _n_found(lined, segments, jig, fit, a4_hz)
     work = _MOST_WORK
-    for strict in (True,):
+    for strict in (True, False):
         for zone in zones_of(good, jig, strict=strict):
             trial = _matched(zone, kept, doubtful, jig, a4_hz, lined.offset_cents)
             work -= len(kept) * len(jig.events)
@@ -95,7 +96,7 @@ def with_runs(
             again = line_up(parts, jig, a4_hz=a4_hz, params=params, pairs=pairs)
             better = fit_of(again, parts, jig, a4_hz=a4_hz)
             found = _n_found(again, parts, jig, better, a4_hz)
-            if found > n_found and len(better.poor) <= len(fit.poor):
+            if found - n_found > _PER_POOR * max(0, len(better.poor) - len(fit.poor)):
                 kept, fit, n_found = trial, better, found
                 good = _good(again, parts, jig, better, a4_hz)
     return _told(kept)

@@ -21,7 +21,7 @@ from jigwright.core.values import Floats
 
 _LOW_HZ, _WINDOW_S, _LOW_WINDOW_S = 120.0, 0.046, 0.09
 _BEFORE_S, _AFTER_S = 0.06, 0.06
-_LEAST_RISE, _LEAST_DB = 0.06, 6.0
+_LEAST_RISE, _LEAST_DB = 0.05, 3.0
 _STRENGTH_FLOOR = 1e-3
 _KNOWN_S, _KNOWN_CENTS = 0.05, 65.0
 _SETTLES_S, _SHORTEST_S, _LONGEST_S = 0.012, 0.045, 0.25
@@ -31,6 +31,7 @@ _BEGUN_SHARE = 0.1
 _LATE_S = 0.018  # median on 817 notes of three generators; nine in ten within 37 ms of it
 _OTHER_SHARE = 0.25  # of the note's own strength: another that is weaker does not draw it
 _CAUTION, _LEAST_SD_CENTS = 1.4, 0.5
+_WIDEST_CENTS = 50.0  # beyond half a semitone it is not known to be that pitch
 _NEW_DB = 20.0
 
 
@@ -171,7 +172,7 @@ def _note(
     mixed = mixed_pitch(
         take.x[a:b], take.rate_hz, 1200.0 * float(np.log2(near_hz)), _other_hz(sounding, r)
     )
-    if mixed is None:
+    if mixed is None or _range_cents(mixed.sd_cents) > _WIDEST_CENTS:
         return None
     lo, hi = round(onset_s / HOP_S), round(offset_s / HOP_S)
     level_db = take.contours.level_db[lo:hi]
