@@ -141,7 +141,7 @@ def zones_of(good: Sequence[tuple[int, float]], jig: Jig, *, strict: bool) -> tu
     ]
     zones = []
     for (a, a_s), (b, b_s) in zip(sure, sure[1:], strict=False):
-        if not 1 < b - a <= _LONGEST_EVENTS or b_s <= a_s:
+        if not 1 < b - a <= _LONGEST_EVENTS + 1 or b_s <= a_s:
             continue
         pace = (b_s - a_s) / (starts[b] - starts[a])
         slowest, fastest = _LOOSE_PACE if _is_even(jig) else _PACE
@@ -155,7 +155,7 @@ def zones_of(good: Sequence[tuple[int, float]], jig: Jig, *, strict: bool) -> tu
                 stop_s=b_s,
                 at_s=tuple(a_s + (starts[e] - starts[a]) * pace for e in inside),
                 lengths_s=tuple(lengths[e] * pace for e in inside),
-            )  # fmt: skip
+            )
         )
     return tuple(zones)
 
@@ -230,16 +230,16 @@ def least_cost(cost: Floats, at_s: Floats, apart_s: Floats) -> list[int]:
     """
     m, n = cost.shape
     total = np.full((m, n), np.inf)
-    back = np.full((m, n, 2), -1, dtype=np.intp)
+    back = np.full((m, n, 2), -1)
     ends = np.full(n, np.inf)  # cheapest way whose last column it is, with the misses since
-    ends_row = np.full(n, -1, dtype=np.intp)
+    ends_row = np.full(n, -1)
     for i in range(m):
         least = np.minimum.accumulate(ends)
-        for j in np.flatnonzero(np.isfinite(cost[i])):
+        for j in (int(k) for k in np.flatnonzero(np.isfinite(cost[i]))):
             total[i, j] = _MISS * i + cost[i, j]
-            k = int(np.searchsorted(at_s, at_s[j] - apart_s[i], side="right")) - 1
-            if k >= 0 and least[k] + cost[i, j] < total[i, j]:
-                q = int(np.argmin(ends[: k + 1]))
+            last = min(j, int(np.searchsorted(at_s, at_s[j] - apart_s[i], side="right")))
+            if last and least[last - 1] + cost[i, j] < total[i, j]:
+                q = int(np.argmin(ends[:last]))
                 total[i, j] = ends[q] + cost[i, j]
                 back[i, j] = ends_row[q], q
         ends = ends + _MISS
@@ -247,12 +247,12 @@ def least_cost(cost: Floats, at_s: Floats, apart_s: Floats) -> list[int]:
         ends[better], ends_row[better] = total[i][better], i
     if not np.isfinite(ends).any():
         return []
-    j = int(np.argmin(ends))
-    i = int(ends_row[j])
+    column = int(np.argmin(ends))
+    row = int(ends_row[column])
     chosen: list[int] = []
-    while j >= 0:
-        chosen.append(j)
-        i, j = int(back[i, j, 0]), int(back[i, j, 1])
+    while column >= 0:
+        chosen.append(column)
+        row, column = (int(v) for v in back[row, column])
     return chosen[::-1]
 
 

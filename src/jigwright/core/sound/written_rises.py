@@ -109,7 +109,8 @@ def rises_of(sounding: Activations) -> list[Rising]:
         rise = mean - least
         ratio_db = 20.0 * np.log10((mean + _STRENGTH_FLOOR) / (least + _STRENGTH_FLOOR))
         for t in np.flatnonzero((rise > _LEAST_RISE) & (ratio_db > _LEAST_DB)):
-            if rise[t] >= rise[max(0, t - before) : t + before + 1].max():
+            around = rise[max(0, t - before) : t + before + 1]
+            if int(np.argmax(around)) == min(t, before):
                 begins = _begins(own, int(t), before, after)
                 found.append(Rising(i_pitch=i, frame=begins, rise=float(rise[t])))
     return sorted(found, key=lambda r: r.frame)
