@@ -59,8 +59,10 @@ def test_what_sounds_is_strong_and_nothing_else() -> None:
     found = activations(x, RATE, (D5, E5, F5), window_s=0.046)
     assert found.values.shape == (3, 120)
     first, second = at(found, 0.3), at(found, 0.8)
-    assert first[0] > 0.8 and max(first[1:]) < 0.05
-    assert second[2] > 0.8 and max(second[:2]) < 0.05
+    assert first[0] > 0.8
+    assert max(first[1:]) < 0.05
+    assert second[2] > 0.8
+    assert max(second[:2]) < 0.05
     assert max(at(found, 0.04)) < 0.02
 
 
@@ -69,7 +71,8 @@ def test_two_that_sound_together_are_both_there() -> None:
     found = activations(x, RATE, (D5, F5, A5), window_s=0.046)
     assert at(found, 0.3)[2] < 0.05
     low, other, high = at(found, 0.8)
-    assert min(low, high) > 0.5 and other < 0.1
+    assert min(low, high) > 0.5
+    assert other < 0.1
 
 
 def test_an_octave_that_only_shares_partials_is_not_taken_for_a_note() -> None:
@@ -81,7 +84,8 @@ def test_an_octave_that_only_shares_partials_is_not_taken_for_a_note() -> None:
 def test_a_player_out_of_tune_is_heard() -> None:
     x = tone(D5 * 2 ** (30 / 1200), 0.1, 1.0, 1.1, 1.2)
     found = at(activations(x, RATE, (D5, E5), window_s=0.046), 0.6)
-    assert found[0] > 0.8 and found[1] < 0.1
+    assert found[0] > 0.8
+    assert found[1] < 0.1
 
 
 def test_softer_is_less() -> None:
@@ -97,7 +101,8 @@ def test_long_sounds_in_parts_are_the_same_as_whole() -> None:
     found = activations(x, RATE, (D5, E5), window_s=0.046)
     assert found.values.shape == (2, 3200)
     around = found.values[0, 2970:3030]  # the border lies at 30 s
-    assert around.min() > 0.7 and around.max() < 1.3
+    assert around.min() > 0.7
+    assert around.max() < 1.3
 
 
 @pytest.mark.parametrize(("n", "pitches"), [(0, (D5,)), (RATE, ()), (100, (D5,))])
@@ -198,7 +203,9 @@ def heard_d() -> list[Segment]:
 def test_a_note_under_what_rings_on_is_a_doubtful_one_with_its_pitch() -> None:
     found = [s for s in written_rises(both(), (D5, E5, F5), heard_d()) if s.level_dbfs > -90]
     (note,) = found
-    assert note.doubtful and note.is_hidden and not note.slurred
+    assert note.doubtful
+    assert note.is_hidden
+    assert not note.slurred
     assert note.onset_s == pytest.approx(0.5, abs=0.03)
     assert 1200 * np.log2(note.f0_hz / F5) == pytest.approx(0.0, abs=3.0)
     assert 0.5 < note.uncertainty_cents < 8.0
