@@ -44,12 +44,13 @@ from jigwright.core.sound.pair_strokes import doubtful_strokes
 from jigwright.core.sound.polarity import find_turns, parted_where_turned
 from jigwright.core.sound.ranges import widened, widened_pairs
 from jigwright.core.sound.ringing import measure_lines
+from jigwright.core.sound.risen_onsets import placed_by_rises
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.steady_tones import SteadyTone, tone_code, without_tones
 from jigwright.core.sound.talk import find_talk, in_talk
 from jigwright.core.sound.whistles import find_whistles, without_whistles
-from jigwright.core.sound.written_rises import written_rises
+from jigwright.core.sound.written_rises import find_rises, pitches_sounding, written_rises
 from jigwright.core.values import Floats, read_only
 
 BLOCK_SAMPLES = 65_536
@@ -232,6 +233,16 @@ def _hear(
         "what is left of ticks",
         lambda: parted_from_ticks(single, tickings, signal.rate_hz), (single, of_ticks),
     )  # fmt: skip
+    heard_alone = single
+    risen = isolated(
+        "pitches that rise",
+        lambda: find_rises(take, pitches_sounding(written_hz, heard_alone)), None,
+    )  # fmt: skip
+    if risen is not None:
+        rising = risen
+        single = isolated(
+            "onsets under what sounds on", lambda: placed_by_rises(single, rising), single
+        )
     single = isolated("short swings", lambda: centred(contours, single), single)
     maybe = isolated("doubtful notes", lambda: measure_doubtful(take, pieces, doubtful), ())
 
@@ -250,10 +261,13 @@ def _hear(
     )
     turns = taking_turns(single, pairs)
     none: tuple[Segment, ...] = ()
-    rises = isolated(
-        "written pitches that rise", lambda: written_rises(take, written_hz, segments), none
-    )
-    maybe = tuple(sorted((*maybe, *turns, *strokes, *of_ticks, *rises), key=lambda s: s.onset_s))
+    hidden = none
+    if written_hz and risen is not None:
+        known = risen
+        hidden = isolated(
+            "written pitches that rise", lambda: written_rises(take, known, segments), none
+        )
+    maybe = tuple(sorted((*maybe, *turns, *strokes, *of_ticks, *hidden), key=lambda s: s.onset_s))
     legato_s = isolated(
         "tails under notes",
         lambda: legato_tail_s(take.x, params.rate_hz, segments),

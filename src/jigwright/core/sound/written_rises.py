@@ -52,29 +52,75 @@ class Rising:
     frame: int
     rise: float
 
+    @property
+    def onset_s(self) -> float:
+        """When it was bowed, as far as a rise tells."""
+        return max(0.0, self.frame * ACTIVATION_HOP_S - _LATE_S)
 
-def written_rises(
-    take: Take, written_hz: Sequence[float], segments: Sequence[Segment]
-) -> tuple[Segment, ...]:
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Risen:
+    """Where pitches come to sound more strongly.
+
+    Parameters
+    ----------
+    sounding : Activations
+    rises : tuple of Rising
+        In time order.
+    """
+
+    sounding: Activations
+    rises: tuple[Rising, ...]
+
+
+def pitches_sounding(written_hz: Sequence[float], segments: Sequence[Segment]) -> tuple[float, ...]:
+    """What may rise: what is written, or where nobody said, what was heard, each once.
+
+    Parameters
+    ----------
+    written_hz : sequence of float
+    segments : sequence of Segment
+    """
+    if written_hz:
+        return tuple(written_hz)
+    found: list[float] = []
+    for s in sorted(segments, key=lambda s: s.onset_s - s.offset_s):  # the longest first
+        if all(abs(1200.0 * np.log2(s.f0_hz / f_hz)) > _KNOWN_CENTS for f_hz in found):
+            found.append(s.f0_hz)
+    return tuple(sorted(found))
+
+
+def find_rises(take: Take, pitches_hz: Sequence[float]) -> Risen:
+    """Where pitches come to sound more strongly.
+
+    Parameters
+    ----------
+    take : Take
+    pitches_hz : sequence of float
+    """
+    low = not pitches_hz or min(pitches_hz) <= _LOW_HZ
+    window_s = _LOW_WINDOW_S if low else _WINDOW_S
+    sounding = activations(take.x, take.rate_hz, pitches_hz, window_s=window_s)
+    return Risen(sounding=sounding, rises=tuple(rises_of(sounding)))
+
+
+def written_rises(take: Take, risen: Risen, segments: Sequence[Segment]) -> tuple[Segment, ...]:
     """Doubtful notes where written pitches rise and no note of theirs is known to begin.
 
     Parameters
     ----------
     take : Take
-    written_hz : sequence of float
-        Every written pitch, once.
+    risen : Risen
+        Of the written pitches.
     segments : sequence of Segment
         What was heard; stops are not looked at.
     """
-    if not written_hz or not segments:
-        return ()
-    window_s = _WINDOW_S if min(written_hz) > _LOW_HZ else _LOW_WINDOW_S
-    sounding = activations(take.x, take.rate_hz, written_hz, window_s=window_s)
-    rises = without_partials(rises_of(sounding), sounding.pitches_hz)
+    sounding = risen.sounding
+    rises = without_partials(risen.rises, sounding.pitches_hz)
     result = []
     for k, r in enumerate(rises):
         f_hz = sounding.pitches_hz[r.i_pitch]
-        onset_s = max(0.0, r.frame * ACTIVATION_HOP_S - _LATE_S)
+        onset_s = r.onset_s
         if any(
             s.i_pair < 0
             and abs(s.onset_s - onset_s) < _KNOWN_S
