@@ -121,7 +121,7 @@ def test_silence_is_finite() -> None:
 
 def steps(*levels: float, pitches: tuple[float, ...] = (D5,), each: int = 20) -> Activations:
     row = np.repeat(np.array(levels), each)
-    return Activations(pitches_hz=pitches, values=np.stack([row] * len(pitches)))
+    return Activations(pitches_hz=pitches, values=np.stack([row] * len(pitches)), window_s=0.046)
 
 
 def test_a_rise_lies_where_it_begins() -> None:
@@ -132,7 +132,7 @@ def test_a_rise_lies_where_it_begins() -> None:
 
 def test_a_slow_rise_begins_where_a_tenth_of_it_is_done() -> None:
     row = np.concatenate([np.zeros(20), np.linspace(0.05, 1.0, 6), np.ones(20)])
-    (found,) = rises_of(Activations(pitches_hz=(D5,), values=row[np.newaxis]))
+    (found,) = rises_of(Activations(pitches_hz=(D5,), values=row[np.newaxis], window_s=0.046))
     assert found.frame == 21  # 0.24; 0.05 is less than a tenth
 
 
@@ -156,7 +156,9 @@ def test_two_strokes_of_one_pitch_are_two_rises() -> None:
 
 def test_rises_come_in_time_order() -> None:
     late, soon = np.repeat([0.0, 0.0, 1.0], 20), np.repeat([0.0, 1.0, 1.0], 20)
-    found = rises_of(Activations(pitches_hz=(D5, E5), values=np.stack([late, soon])))
+    found = rises_of(
+        Activations(pitches_hz=(D5, E5), values=np.stack([late, soon]), window_s=0.046)
+    )
     assert [(r.i_pitch, r.frame) for r in found] == [(1, 20), (0, 40)]
 
 

@@ -45,10 +45,13 @@ class Activations:
     values : ndarray, shape (pitches, frames)
         Compressed magnitude, one frame every `ACTIVATION_HOP_S` from the first sample on; 1 is the
         strongest pitch of the loud parts.
+    window_s : float
+        Of the spectra.
     """
 
     pitches_hz: tuple[float, ...]
     values: Floats
+    window_s: float
 
 
 def activations(
@@ -69,7 +72,7 @@ def activations(
     n_frames = len(x) // _hop(rate_hz)
     values = np.zeros((len(pitches), n_frames))
     if not pitches or not n_frames:
-        return Activations(pitches_hz=pitches, values=values)
+        return Activations(pitches_hz=pitches, values=values, window_s=window_s)
     step, over = round(_CHUNK_S / ACTIVATION_HOP_S), round(_OVERLAP_S / ACTIVATION_HOP_S)
     for start in range(0, n_frames, step):
         lo, hi = max(0, start - over), min(n_frames, start + step + over)
@@ -77,7 +80,7 @@ def activations(
         stop = min(n_frames, start + step)
         values[:, start:stop] = part[:, start - lo : stop - lo]
     loud = float(np.percentile(values.max(axis=0), 95))
-    return Activations(pitches_hz=pitches, values=values / max(loud, _TINY))
+    return Activations(pitches_hz=pitches, values=values / max(loud, _TINY), window_s=window_s)
 
 
 def _hop(rate_hz: int) -> int:

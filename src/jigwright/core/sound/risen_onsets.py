@@ -17,7 +17,8 @@ import numpy as np
 from jigwright.core.sound.heard import Segment
 from jigwright.core.sound.written_rises import Risen
 
-_FAR_S, _NEAR_S = 0.2, 0.04
+_FAR_S = 0.2
+_NEAR_WINDOWS, _NEAR_S = 0.65, 0.045  # a slur shows half a window before it is there
 _LEAST_RISE = 0.1
 _SAME_CENTS = 60.0
 _AFTER_S = 0.04  # of the onset of the note before
@@ -32,13 +33,14 @@ def placed_by_rises(segments: Sequence[Segment], risen: Risen) -> tuple[Segment,
         In time order.
     risen : Risen
     """
+    near_s = max(_NEAR_S, _NEAR_WINDOWS * risen.sounding.window_s)
     result: list[Segment] = []
     for s in segments:
-        begins_s = _begins_s(s, result, risen)
+        begins_s = _begins_s(s, result, risen, near_s)
         if begins_s is None:
             result.append(s)
             continue
-        if result and begins_s < result[-1].offset_s <= s.onset_s + _NEAR_S:
+        if result and begins_s < result[-1].offset_s <= s.onset_s + near_s:
             result[-1] = _ended(result[-1], begins_s)
         result.append(
             replace(s, onset_s=begins_s, covered_s=max(s.covered_s, 0.0) + s.onset_s - begins_s)
@@ -46,7 +48,7 @@ def placed_by_rises(segments: Sequence[Segment], risen: Risen) -> tuple[Segment,
     return tuple(result)
 
 
-def _begins_s(s: Segment, before: Sequence[Segment], risen: Risen) -> float | None:
+def _begins_s(s: Segment, before: Sequence[Segment], risen: Risen, near_s: float) -> float | None:
     lo_s = s.onset_s - _FAR_S
     if before:
         lo_s = max(lo_s, before[-1].onset_s + _AFTER_S)
@@ -58,7 +60,7 @@ def _begins_s(s: Segment, before: Sequence[Segment], risen: Risen) -> float | No
     found = [
         r
         for r in risen.rises
-        if lo_s <= r.onset_s <= s.onset_s - _NEAR_S
+        if lo_s <= r.onset_s <= s.onset_s - near_s
         and r.rise >= _LEAST_RISE
         and _cents(risen.sounding.pitches_hz[r.i_pitch], s.f0_hz) < _SAME_CENTS
     ]
