@@ -8,7 +8,7 @@ from typing import Literal
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 18
+METHOD_VERSION = 19
 BowWay = Literal["turned", "same", "unknown"]
 STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
 METRONOME = "metronome"  # … and about a metronome that is not ours
