@@ -79,7 +79,7 @@ def test_a_note_alone_is_sure_only_the_second_time() -> None:
 
 
 def test_neighbours_leave_nothing_to_look_for() -> None:
-    good = [(0, 0.0), (1, 0.25), (2, 0.5), (3, 0.625)]
+    good = [(0, 0.0), (1, 0.25), (2, 0.5), (3, 0.625), (4, 0.75), (5, 0.875), (6, 1), (7, 1.25)]
     assert zones_of(good, jig_of(RUN), strict=True) == ()
 
 
@@ -103,8 +103,23 @@ def test_a_bare_list_of_notes_says_little_of_their_time(seconds: float, there: b
 
 
 def test_going_back_is_no_zone() -> None:
-    good = [(6, 0.0), (7, 0.25), (0, 1.0), (1, 1.25)]
-    assert zones_of(good, jig_of(RUN), strict=True) == ()
+    good = [(4, 0.0), (5, 0.25), (0, 1.0), (1, 1.25), (2, 1.5), (6, 2.0), (7, 2.25)]
+    assert [z.events for z in zones_of(good, jig_of(RUN), strict=True)] == [(3, 4, 5)]
+
+
+def test_after_the_last_sure_one_the_usual_pace_goes_on() -> None:
+    good = [(0, 0.0), (1, 0.5), (2, 1.0)]  # half as fast as written
+    (zone,) = zones_of(good, jig_of(RUN), strict=True)
+    assert zone.events == (3, 4, 5, 6, 7)
+    assert zone.at_s == pytest.approx((1.25, 1.5, 1.75, 2.0, 2.5))
+    assert zone.lengths_s == pytest.approx((0.25, 0.25, 0.25, 0.5, 0.5))
+    assert zone.stop_s == pytest.approx(3.5)  # the last may last twice as long
+
+
+@pytest.mark.parametrize(("pace", "there"), [(2.0, True), (3.5, True), (3.7, False), (1.0, False)])
+def test_the_usual_pace_is_the_players_own(pace: float, there: bool) -> None:
+    good = [(0, 0.0), (1, 0.5), (6, 0.5 + 0.75 * pace), (7, 1.0 + 0.75 * pace)]  # twice as slow
+    assert bool(zones_of(good, jig_of(RUN), strict=True)) is there
 
 
 def test_nothing_in_a_row_says_nothing_of_the_pace() -> None:
@@ -114,7 +129,12 @@ def test_nothing_in_a_row_says_nothing_of_the_pace() -> None:
 def test_a_very_long_stretch_is_left_alone() -> None:
     for n, there in ((64, True), (65, False)):
         words = "D5 E5 " + "F5 " * n + "G5 A5"
-        good = [(0, 0.0), (1, 0.5), (n + 2, 0.5 + 0.5 * (n + 1)), (n + 3, 1.0 + 0.5 * (n + 1))]
+        good: list[tuple[int, float]] = [
+            (0, 0.0),
+            (1, 0.5),
+            (n + 2, 0.5 + 0.5 * (n + 1)),
+            (n + 3, 1.0 + 0.5 * (n + 1)),
+        ]
         assert bool(zones_of(good, jig_of(words), strict=True)) is there, n
 
 
@@ -230,3 +250,29 @@ def test_nothing_is_taken_that_makes_the_rest_worse() -> None:
     words = "D5:1/2 E5:1/2 C6:1/2"
     found, _ = with_runs(heard, [maybe("E5", 0.6), maybe("C6", 0.8)], jig_of(words), a4_hz=A4)
     assert found == tuple(heard)
+
+
+def test_a_sure_beginning_is_taken_before_a_doubtful_one() -> None:
+    heard = sure()
+    heard.insert(2, note("A5", 0.755))
+    doubtful = [maybe(n, t) for n, t in RISES]
+    found, at = with_runs(heard, doubtful, jig_of(RUN), a4_hz=A4)
+    assert [s.onset_s for s in found] == [0.0, 0.25, 0.5, 0.625, 0.755, 0.875, 1.0, 1.25]
+    assert at == {0: 0, 1: 1, 2: 4, 3: 6, 4: 7}
+    assert not found[4].doubtful
+
+
+def test_one_note_more_is_taken_beside_a_wrong_one_elsewhere() -> None:
+    words = RUN + " E6:1/2 F6:1/2"
+    heard = [*sure(), note("Eb6", 1.5, 0.24), note("F6", 1.75, 0.24)]
+    doubtful = [maybe("G5", 0.625)]
+    found, _ = with_runs(heard, doubtful, jig_of(words), a4_hz=A4)
+    assert len(found) == len(heard) + 1
+
+
+def test_what_begins_with_the_sure_note_is_that_note() -> None:
+    words = "D5 E5 E5 F5 G5"
+    heard = [note("D5", 0, 0.4), note("E5", 0.5, 0.9), note("F5", 1.5, 0.4), note("G5", 2.0, 0.4)]
+    for late_s, there in ((0.029, False), (0.4, True)):
+        found, _ = with_runs(heard, [maybe("E5", 0.5 + late_s)], jig_of(words), a4_hz=A4)
+        assert (len(found) == 5) is there

@@ -111,7 +111,7 @@ def _told(kept: _Kept) -> tuple[tuple[Segment, ...], dict[int, int]]:
 
 
 def zones_of(good: Sequence[tuple[int, float]], jig: Jig, *, strict: bool) -> tuple[Zone, ...]:
-    """Where written notes between two sure ones are missing or matched poorly.
+    """Where written notes between two sure ones, or after the last, are missing or fit poorly.
 
     Parameters
     ----------
@@ -139,24 +139,28 @@ def zones_of(good: Sequence[tuple[int, float]], jig: Jig, *, strict: bool) -> tu
         or (k and good[k - 1][0] == i - 1)
         or (k + 1 < len(good) and good[k + 1][0] == i + 1)
     ]
+    slowest, fastest = _LOOSE_PACE if _is_even(jig) else _PACE
+
+    def zone(a: int, a_s: float, stop: int, stop_s: float, pace: float) -> Zone:
+        inside = range(a + 1, stop)
+        return Zone(
+            events=tuple(inside), start_s=a_s, stop_s=stop_s,
+            at_s=tuple(a_s + (starts[e] - starts[a]) * pace for e in inside),
+            lengths_s=tuple(lengths[e] * pace for e in inside),
+        )  # fmt: skip
+
     zones = []
     for (a, a_s), (b, b_s) in zip(sure, sure[1:], strict=False):
         if not 1 < b - a <= _LONGEST_EVENTS + 1 or b_s <= a_s:
             continue
         pace = (b_s - a_s) / (starts[b] - starts[a])
-        slowest, fastest = _LOOSE_PACE if _is_even(jig) else _PACE
-        if not slowest * usual <= pace <= fastest * usual:
-            continue
-        inside = range(a + 1, b)
-        zones.append(
-            Zone(
-                events=tuple(inside),
-                start_s=a_s,
-                stop_s=b_s,
-                at_s=tuple(a_s + (starts[e] - starts[a]) * pace for e in inside),
-                lengths_s=tuple(lengths[e] * pace for e in inside),
-            )
-        )
+        if slowest * usual <= pace <= fastest * usual:
+            zones.append(zone(a, a_s, b, b_s, pace))
+    if sure and sure[-1][0] + 1 < len(starts):  # what follows the last one
+        a, a_s = sure[-1]
+        stop = min(len(starts), a + 1 + _LONGEST_EVENTS)
+        ends = starts[stop - 1] + 2.0 * lengths[stop - 1]
+        zones.append(zone(a, a_s, stop, a_s + (ends - starts[a]) * usual, usual))
     return tuple(zones)
 
 
@@ -184,6 +188,7 @@ def _matched(
     zone: Zone, kept: _Kept, doubtful: Sequence[Segment], jig: Jig, a4_hz: float, offset: float
 ) -> _Kept | None:
     """The segments with the beginnings that suit the zone's notes best."""
+    apart_s = _APART * np.array([zone.at_s[0] - zone.start_s, *zone.lengths_s[:-1]])
     lo_s, hi_s = zone.start_s + _LEAST_S, zone.stop_s - _LEAST_S
     found: _Kept = [pair for pair in kept if lo_s < pair[0].onset_s < hi_s]
     found += [(d, -1) for d in doubtful if lo_s < d.onset_s < hi_s]
@@ -191,7 +196,7 @@ def _matched(
     chosen = least_cost(
         _costs(zone, [s for s, _ in found], jig, a4_hz, offset),
         np.array([s.onset_s for s, _ in found]),
-        _APART * np.array([zone.at_s[0] - zone.start_s, *zone.lengths_s[:-1]]),
+        apart_s,
     )
     if not any(found[k][1] < 0 for k in chosen):
         return None
