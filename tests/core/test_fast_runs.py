@@ -276,3 +276,23 @@ def test_what_begins_with_the_sure_note_is_that_note() -> None:
     for late_s, there in ((0.029, False), (0.4, True)):
         found, _ = with_runs(heard, [maybe("E5", 0.5 + late_s)], jig_of(words), a4_hz=A4)
         assert (len(found) == 5) is there
+
+
+def test_a_player_who_is_sharp_all_along_is_followed() -> None:
+    heard = [note(n, t, 0.24, cents=50) for n, t in SURE]
+    for cents, there in ((50, True), (-30, False), (110, True), (120, False)):
+        found, _ = with_runs(heard, [maybe("G5", 0.625, cents=cents)], jig_of(RUN), a4_hz=A4)
+        assert (len(found) == 5) is there, cents
+
+
+def test_of_two_at_a_time_the_nearer_pitch_is_taken() -> None:
+    doubtful = [maybe("G5", 0.62, cents=40), maybe("G5", 0.63, cents=5)]
+    found, _ = with_runs(sure(), doubtful, jig_of(RUN), a4_hz=A4)
+    assert [s.onset_s for s in found] == [0.0, 0.25, 0.63, 1.0, 1.25]
+
+
+@pytest.mark.parametrize(("apart_s", "both"), [(0.055, True), (0.035, False)])
+def test_two_notes_are_bowed_apart(apart_s: float, both: bool) -> None:  # 0.4 of an eighth second
+    doubtful = [maybe("F5", 0.54), maybe("G5", 0.54 + apart_s)]
+    found, _ = with_runs(sure(), doubtful, jig_of(RUN), a4_hz=A4)
+    assert (len(found) == 6) is both

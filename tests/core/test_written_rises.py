@@ -11,6 +11,7 @@ from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.measure_segment import Take
 from jigwright.core.sound.written_rises import (
     Rising,
+    ends_s,
     find_rises,
     rises_of,
     without_partials,
@@ -252,3 +253,65 @@ def test_a_low_string_is_looked_at_through_a_longer_window() -> None:
     x = tone(low, 0.2, 0.6, 1.0, 1.4, 0.1) + tone(other, 0.6, 1.0, 1.1, 1.4, 0.1)
     found = found_in(take_of(x), (low, 43.65, other), [segment(low, 0.2, seconds=0.8)])
     assert [round(s.f0_hz) for s in found if abs(s.onset_s - 0.6) < 0.05] == [49]
+
+
+# where they end -----------------------------------------------------------------------------
+
+
+def fading(*levels: float) -> Activations:
+    """Silence for 10 frames, then these, then silence."""
+    row = np.concatenate([np.zeros(10), levels, np.zeros(60)])
+    return Activations(pitches_hz=(D5,), values=row[np.newaxis], window_s=0.046)
+
+
+def test_a_note_ends_where_its_pitch_has_faded_to_a_third() -> None:
+    r = rising(0, 10, 1.0)
+    assert ends_s(fading(*[1.0] * 12), r, []) == pytest.approx(0.22)
+    assert ends_s(fading(*[1.0] * 12, 0.31, 0.29), r, []) == pytest.approx(0.23)
+    assert ends_s(fading(*[1.0] * 40), r, []) == pytest.approx(0.35)  # a quarter of a second
+
+
+@pytest.mark.parametrize(
+    ("frame", "rise", "end_s"),
+    [(17, 0.51, 0.17), (17, 0.49, 0.22), (13, 0.9, 0.22), (30, 0.9, 0.22)],
+)  # fmt: skip
+def test_or_where_the_next_begins(frame: int, rise: float, end_s: float) -> None:
+    r = rising(0, 10, 1.0)
+    found = ends_s(fading(*[1.0] * 12), r, [rising(0, frame, rise)])
+    assert found == pytest.approx(end_s)
+
+
+def test_the_first_that_is_strong_enough_counts() -> None:
+    later = [rising(0, 16, 0.2), rising(0, 18, 0.8), rising(0, 20, 0.9)]
+    assert ends_s(fading(*[1.0] * 12), rising(0, 10, 1.0), later) == pytest.approx(0.18)
+
+
+def test_it_lasts_long_enough_to_have_a_pitch() -> None:
+    assert ends_s(fading(1.0, 1.0), rising(0, 10, 1.0), []) == pytest.approx(0.15)
+
+
+# how sure their pitch is --------------------------------------------------------------------
+
+
+def test_noise_makes_a_pitch_less_sure() -> None:
+    x = both().x
+    clear = found_in(take_of(x), (D5, E5, F5), heard_d())[0]
+    noise = np.random.default_rng(0).normal(size=len(x)) * 0.8
+    rough = [
+        s for s in found_in(take_of(x + noise), (D5, E5, F5), heard_d())
+        if abs(s.onset_s - 0.5) < 0.05
+    ]  # fmt: skip
+    assert rough
+    assert rough[0].uncertainty_cents > 1.02 * clear.uncertainty_cents
+    assert abs(1200 * np.log2(rough[0].f0_hz / F5)) < rough[0].uncertainty_cents
+
+
+def test_a_range_is_never_below_a_cent() -> None:
+    assert 1.0 <= found_in(both(), (D5, E5, F5), heard_d())[0].uncertainty_cents < 1.5
+
+
+def test_a_note_alone_needs_no_other() -> None:
+    x = tone(F5, 0.5, 0.8, 0.85, 1.2)
+    (found,) = found_in(take_of(x), (D5, F5), heard_d())
+    assert 1200 * np.log2(found.f0_hz / F5) == pytest.approx(0.0, abs=0.5)
+    assert found.clarity > 0.98

@@ -189,7 +189,10 @@ def _matched(
 ) -> _Kept | None:
     """The segments with the beginnings that suit the zone's notes best."""
     apart_s = _APART * np.array([zone.at_s[0] - zone.start_s, *zone.lengths_s[:-1]])
-    lo_s, hi_s = zone.start_s + _LEAST_S, zone.stop_s - _LEAST_S
+    first_s, last_s = float(apart_s[0]), _APART * zone.lengths_s[-1]
+    if _is_even(jig):
+        first_s = last_s = 0.0
+    lo_s, hi_s = zone.start_s + max(_LEAST_S, first_s), zone.stop_s - max(_LEAST_S, last_s)
     found: _Kept = [pair for pair in kept if lo_s < pair[0].onset_s < hi_s]
     found += [(d, -1) for d in doubtful if lo_s < d.onset_s < hi_s]
     found.sort(key=lambda pair: pair[0].onset_s)

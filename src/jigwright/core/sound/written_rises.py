@@ -128,7 +128,7 @@ def written_rises(take: Take, risen: Risen, segments: Sequence[Segment]) -> tupl
             for s in segments
         ):
             continue
-        offset_s = _ends_s(sounding, r, rises[k + 1 :])
+        offset_s = ends_s(sounding, r, rises[k + 1 :])
         note = _note(take, sounding, r, onset_s, offset_s)
         if note is not None:
             result.append(note)
@@ -196,8 +196,16 @@ def _begins(own: Floats, t: int, before: int, after: int) -> int:
     return least + (int(over[0]) if len(over) else 0)
 
 
-def _ends_s(sounding: Activations, r: Rising, later: Sequence[Rising]) -> float:
-    """Where its pitch has faded, or the next one of all that is as strong begins."""
+def ends_s(sounding: Activations, r: Rising, later: Sequence[Rising]) -> float:
+    """Where its pitch has faded, or the next one of all that is half as strong begins.
+
+    Parameters
+    ----------
+    sounding : Activations
+    r : Rising
+    later : sequence of Rising
+        Those after it, in time order.
+    """
     own = sounding.values[r.i_pitch, r.frame :]
     last = round(_LONGEST_S / ACTIVATION_HOP_S)
     peak = float(own[: max(2, last // 3)].max())
