@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -10,6 +12,7 @@ from jigwright.core.sound.activations import ACTIVATION_HOP_S, Activations, acti
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.measure_segment import Take
 from jigwright.core.sound.written_rises import (
+    Risen,
     Rising,
     ends_s,
     find_rises,
@@ -315,3 +318,47 @@ def test_a_note_alone_needs_no_other() -> None:
     (found,) = found_in(take_of(x), (D5, F5), heard_d())
     assert 1200 * np.log2(found.f0_hz / F5) == pytest.approx(0.0, abs=0.5)
     assert found.clarity > 0.98
+
+
+# what is let go ------------------------------------------------------------------------------
+
+
+def values_of(*, other: float, own: float = 0.5) -> Risen:
+    """F rises at half a second to what is said, while D sounds."""
+    n = 120
+    d, f = np.full(n, other), np.zeros(n)
+    f[50:80] = own
+    sounding = Activations(pitches_hz=(D5, F5), values=np.stack([d, f]), window_s=0.046)
+    return Risen(sounding=sounding, rises=(rising(1, 50, own),))
+
+
+@pytest.mark.parametrize(("other", "there"), [(2.2, True), (2.4, False)])  # 0.22 of the strongest
+def test_what_hardly_sounds_beside_another_is_its_shadow(other: float, there: bool) -> None:
+    assert bool(written_rises(both(), values_of(other=other), heard_d())) is there
+
+
+@pytest.mark.parametrize(("own", "there"), [(0.075, True), (0.065, False)])
+def test_what_hardly_rises_is_let_go(own: float, there: bool) -> None:
+    assert bool(written_rises(both(), values_of(other=0.1, own=own), heard_d())) is there
+
+
+def test_a_stroke_inside_a_note_of_its_pitch_has_the_notes_pitch_less_surely() -> None:
+    heard = [replace(segment(F5 * 2 ** (8 / 1200), 0.1, seconds=1.0), uncertainty_cents=2.0)]
+    (found,) = written_rises(both(), values_of(other=0.1), heard)
+    assert found.f0_hz == heard[0].f0_hz
+    assert found.uncertainty_cents > 3.0
+    assert found.doubtful
+    assert found.onset_s == pytest.approx(0.482)
+    assert found.offset_s <= heard[0].offset_s
+
+
+def test_not_in_its_last_moments() -> None:
+    heard = [segment(F5, 0.1, seconds=0.42)]  # to 0.52; the stroke would begin at 0.482
+    (found,) = written_rises(both(), values_of(other=0.1), heard)
+    assert found.f0_hz != heard[0].f0_hz
+
+
+def test_inside_a_stop_a_stroke_has_its_own_pitch() -> None:
+    heard = [replace(segment(F5 * 2 ** (30 / 1200), 0.1, seconds=1.0), i_pair=0)]
+    (found,) = written_rises(both(), values_of(other=0.1), heard)
+    assert 1200 * np.log2(found.f0_hz / F5) == pytest.approx(0.0, abs=4.0)
