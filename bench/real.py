@@ -24,6 +24,7 @@ import numpy as np
 from jigwright.core.gauge.values import Arrival, Vibrato
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.stops import written_pitches_hz
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.judging import Context
 from jigwright.core.music.instruments import instrument
@@ -106,7 +107,7 @@ def one_take(task: tuple[int, Where, bool | None]) -> tuple[Where, Count]:
     open_hz = tuple(pure_strings(inst.strings, 440.0).values())
     heard = hear(
         choose_signal(performance.sound.samples, performance.sound.rate_hz), inst,
-        lowest_open_hz=min(open_hz), open_hz=open_hz,
+        lowest_open_hz=min(open_hz), open_hz=open_hz, written_hz=written_pitches_hz(jig, 440.0),
     )  # fmt: skip
     judged, _ = judge_heard(heard, jig, context)
     return where, count(json.loads(truth_json(performance, file="x"))["notes"], judged)
