@@ -146,9 +146,14 @@ def test_a_faint_rise_is_none(strength: float, there: bool) -> None:
     assert bool(rises_of(steps(0.0, strength, strength))) is there
 
 
-@pytest.mark.parametrize(("ratio", "there"), [(1.43, True), (1.39, False)])  # 3 dB: 1.413
+@pytest.mark.parametrize(("ratio", "there"), [(1.21, True), (1.17, False)])  # 1.5 dB: 1.189
 def test_hardly_more_is_no_rise(ratio: float, there: bool) -> None:
     assert bool(rises_of(steps(0.5, 0.5 * ratio, 0.5 * ratio))) is there
+
+
+def test_a_rise_says_how_much_more_it_is() -> None:
+    (found,) = rises_of(steps(0.5, 1.0, 1.0))
+    assert found.ratio_db == pytest.approx(6.0, abs=0.1)
 
 
 def test_falling_is_no_rise() -> None:
@@ -362,3 +367,16 @@ def test_inside_a_stop_a_stroke_has_its_own_pitch() -> None:
     heard = [replace(segment(F5 * 2 ** (30 / 1200), 0.1, seconds=1.0), i_pair=0)]
     (found,) = written_rises(both(), values_of(other=0.1), heard)
     assert 1200 * np.log2(found.f0_hz / F5) == pytest.approx(0.0, abs=4.0)
+
+
+@pytest.mark.parametrize(("ratio_db", "alone", "inside"), [(3.1, True, True), (2.9, False, True)])
+def test_a_note_of_its_own_rises_more_than_a_stroke_in_its_pitch(
+    ratio_db: float, alone: bool, inside: bool
+) -> None:
+    risen = values_of(other=0.1)
+    weak = Risen(
+        sounding=risen.sounding, rises=(replace(risen.rises[0], ratio_db=ratio_db),)
+    )  # fmt: skip
+    assert bool(written_rises(both(), weak, heard_d())) is alone
+    held = [segment(F5, 0.1, seconds=1.0)]
+    assert bool(written_rises(both(), weak, held)) is inside

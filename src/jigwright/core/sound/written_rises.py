@@ -21,7 +21,7 @@ from jigwright.core.values import Floats
 
 _LOW_HZ, _WINDOW_S, _LOW_WINDOW_S = 120.0, 0.046, 0.09
 _BEFORE_S, _AFTER_S = 0.06, 0.06
-_LEAST_RISE, _LEAST_DB = 0.05, 3.0
+_LEAST_RISE, _LEAST_DB, _OTHER_DB = 0.05, 1.5, 3.0
 _STRENGTH_FLOOR = 1e-3
 # of 480 true rises under other notes 97 % are that strong, of 4,604 false ones 15 %
 _LEAST_NEW, _LEAST_SHARE, _SOON_S = 0.07, 0.22, 0.08
@@ -50,11 +50,14 @@ class Rising:
         Of `Activations`.
     rise : float
         How much stronger, in its units.
+    ratio_db : float
+        The same as a ratio.
     """
 
     i_pitch: int
     frame: int
     rise: float
+    ratio_db: float = np.inf
 
     @property
     def onset_s(self) -> float:
@@ -141,6 +144,8 @@ def written_rises(take: Take, risen: Risen, segments: Sequence[Segment]) -> tupl
         if around is not None:
             result.append(_again(take, around, onset_s, min(offset_s, around.offset_s)))
             continue
+        if r.ratio_db < _OTHER_DB:
+            continue
         note = _note(take, sounding, r, onset_s, offset_s)
         if note is not None:
             result.append(note)
@@ -190,7 +195,11 @@ def rises_of(sounding: Activations) -> list[Rising]:
             around = rise[max(0, t - before) : t + before + 1]
             if int(np.argmax(around)) == min(t, before):
                 begins = _begins(own, int(t), before, after)
-                found.append(Rising(i_pitch=i, frame=begins, rise=float(rise[t])))
+                found.append(
+                    Rising(
+                        i_pitch=i, frame=begins, rise=float(rise[t]), ratio_db=float(ratio_db[t])
+                    )
+                )
     return sorted(found, key=lambda r: r.frame)
 
 
