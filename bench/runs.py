@@ -84,7 +84,9 @@ def main() -> int:
             ]  # fmt: skip
             if k % 3 == 2:
                 faults.append(f"miss notes={int(rng.integers(5, len(jig.events) - 5))}")
-            take = play(jig, faults=parse_faults("; ".join(faults)), seed=int(rng.integers(1 << 30)))
+            take = play(
+                jig, faults=parse_faults("; ".join(faults)), seed=int(rng.integers(1 << 30))
+            )
             for way in WAYS:
                 count(counted[way], take, jig, kind, written=way == WAYS[0])
         for way in WAYS:

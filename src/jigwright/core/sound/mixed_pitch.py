@@ -19,6 +19,9 @@ _REACH_CENTS, _STEP_CENTS = 60.0, 12.0
 _LONGEST_S = 0.25
 _LEAST_PERIODS = 4.0
 _LOADING = 1e-4
+_STILL = 1e-9  # radians a sample
+_AROUND, _SHARES = np.arange(-2.0, 3.0), np.array([0.0625, 0.25, 0.375, 0.25, 0.0625])
+_BLOCK = 64
 _LEAST_SHARE = 0.5  # of the energy the two notes explain
 
 
@@ -66,26 +69,29 @@ def mixed_pitch(x: Floats, rate_hz: int, near_cents: float, other_hz: float | No
         x = x[lo : lo + most]
     if len(x) < _LEAST_PERIODS * rate_hz / near_hz:
         return None
-    taper = np.hanning(len(x) + 2)[1:-1]
+    n = len(x)
+    taper = np.hanning(n + 2)[1:-1]
     y = np.asarray(x, dtype=np.float64) * taper
     total = float(y @ y)
     if total <= 0.0:
         return None
-    t_s = (np.arange(len(y)) - 0.5 * len(y)) / rate_hz
-    other = np.empty((len(y), 0))
-    if other_hz is not None:
-        other = _comb(t_s, taper, other_hz, rate_hz)
-    own_gram, seen_other = other.T @ other, other.T @ y
+    weighed = y * taper  # its transform is what the tapered partials have in common with it
+    place = np.arange(n) - 0.5 * (n - 1)  # symmetric: cosines and sines have nothing in common
+    other = np.zeros(0) if other_hz is None else _partials(other_hz, rate_hz)
+    seen_other = _seen(weighed, place, other)
 
     def explained(cents: float) -> float:
-        own = _comb(t_s, taper, 2.0 ** (cents / 1200.0), rate_hz)
-        n = own.shape[1]
-        gram = np.empty((n + len(own_gram),) * 2)
-        gram[:n, :n], gram[:n, n:], gram[n:, n:] = own.T @ own, own.T @ other, own_gram
-        gram[n:, :n] = gram[:n, n:].T
-        gram[np.diag_indices_from(gram)] += _LOADING * float(np.trace(gram)) / len(gram)
-        seen = np.concatenate([own.T @ y, seen_other])
-        return float(seen @ np.linalg.solve(gram, seen))
+        own = _partials(2.0 ** (cents / 1200.0), rate_hz)
+        seen = np.concatenate([_seen(weighed, place, own), seen_other])
+        both = np.concatenate([own, other])
+        turns = np.stack([both[:, np.newaxis] - both, both[:, np.newaxis] + both])
+        apart, together = _common(turns, n)
+        energy = 0.0
+        for gram, part in ((apart + together, seen.real), (apart - together, seen.imag)):
+            half = 0.5 * gram
+            half[np.diag_indices_from(half)] += _LOADING * float(np.trace(apart)) / (2 * len(half))
+            energy += float(part @ np.linalg.solve(half, part))
+        return energy
 
     best, step = near_cents, _STEP_CENTS
     energy: dict[float, float] = {}
@@ -112,13 +118,42 @@ def mixed_pitch(x: Floats, rate_hz: int, near_cents: float, other_hz: float | No
     return Mixed(cents=cents, sd_cents=sd, share=share)
 
 
-def _comb(t_s: Floats, taper: Floats, f_hz: float, rate_hz: int) -> NDArray[np.float64]:
-    """Tapered cosines and sines of the partials, shape (samples, 2 * partials)."""
+def _partials(f_hz: float, rate_hz: int) -> Floats:
+    """Partials of a fundamental, radians a sample."""
     count = max(1, min(_N_PARTIALS, int(0.42 * rate_hz / f_hz)))
-    turn = np.exp(2j * np.pi * f_hz * t_s)
-    waves = np.empty((len(t_s), count), dtype=np.complex128)
-    wave = taper.astype(np.complex128)
-    for h in range(count):
+    return 2.0 * np.pi * f_hz / rate_hz * np.arange(1, count + 1)
+
+
+def _seen(weighed: Floats, place: Floats, partials: Floats) -> NDArray[np.complex128]:
+    """What sound has in common with cosines (real) and sines (imaginary) of the partials."""
+    result = np.empty(len(partials), dtype=np.complex128)
+    if not len(partials):
+        return result
+    blocks = np.exp(1j * partials[0] * place[::_BLOCK])  # far fewer than samples
+    steps = np.exp(1j * partials[0] * np.arange(_BLOCK))
+    turn = np.outer(blocks, steps).ravel()[: len(place)]
+    wave = weighed.astype(np.complex128)
+    for k in range(len(partials)):
         wave = wave * turn
-        waves[:, h] = wave
-    return np.asarray(waves.view(np.float64))
+        result[k] = wave.sum()
+    return result
+
+
+def _common(turns: Floats, n: int) -> Floats:
+    """Sum of the squared taper times a cosine, in closed form.
+
+    The square of a Hann window is three cosines, and the sum of a cosine over symmetric samples is
+    Dirichlet's kernel.
+
+    Parameters
+    ----------
+    turns : ndarray
+        Radians a sample.
+    n : int
+        Samples of the window.
+    """
+    half = 0.5 * (turns + 2.0 * np.pi / (n + 1) * _AROUND.reshape(-1, *[1] * turns.ndim))
+    under = np.sin(half)
+    still = np.abs(under) < _STILL
+    kernel = np.where(still, float(n), np.sin(n * half) / np.where(still, 1.0, under))
+    return np.tensordot(_SHARES, kernel, axes=1)
