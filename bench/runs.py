@@ -113,15 +113,16 @@ def count(c: Counted, take, jig, kind: str, *, written: bool) -> None:
     used: set[int] = set()
     for n in take.notes:
         c.n["notes"] += 1
-        best = None
-        for i, s in enumerate(segments):
-            common = min(n.offset_s, s.offset_s) - max(n.onset_s, s.onset_s)
-            shorter = min(n.offset_s - n.onset_s, s.offset_s - s.onset_s)
-            near = abs(1200.0 * np.log2(s.f0_hz / n.f0_hz)) < 65.0
-            if i not in used and near and common > 0.5 * shorter:
-                best = i if best is None or common > best_s else best
-                best_s = common if best == i else best_s
-        if best is not None:
+        common = {
+            i: min(n.offset_s, s.offset_s) - max(n.onset_s, s.onset_s)
+            for i, s in enumerate(segments)
+            if i not in used and abs(1200.0 * np.log2(s.f0_hz / n.f0_hz)) < 65.0
+        }
+        best = max(common, key=lambda i: common[i], default=-1)
+        if best < 0:
+            continue
+        shorter = min(n.offset_s - n.onset_s, segments[best].offset_s - segments[best].onset_s)
+        if common[best] > 0.5 * shorter:
             used.add(best)
             c.n["found"] += 1
             c.onset_ms.append(1000.0 * (segments[best].onset_s - n.onset_s))
