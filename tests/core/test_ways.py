@@ -14,7 +14,9 @@ from jigwright.core.jig.fingering import propose_fingering
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.ways import (
     MOST_NOTES,
+    MOST_NOTES_OF_SEVERAL,
     OF_A_JIG,
+    SEVERAL,
     STROKES,
     WAYS,
     WAYS_KINDS,
@@ -26,6 +28,9 @@ from jigwright.core.judge.ways_heard import ways_heard
 from jigwright.core.music.instruments import INSTRUMENTS, instrument
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.ways import (
+    REASONS,
+    choice_for,
+    reason_question,
     way_lines,
     way_name,
     ways_choice,
@@ -88,7 +93,7 @@ def test_open_ways_are_the_same_strokes_with_time_to_change_over(
     )
 
 
-@pytest.mark.parametrize("kind", sorted(OF_A_JIG))
+@pytest.mark.parametrize("kind", sorted(OF_A_JIG - SEVERAL))
 def test_both_ways_have_the_same_notes_in_the_same_rhythm(kind) -> None:
     made = ways(kind, "D4:1/2 F#4:1/2 A4 B4:2 C#5 D5")
     (a0, b0), (a1, b1) = made.spans
@@ -327,10 +332,95 @@ def test_a_faster_bow_is_not_called_louder() -> None:
 @pytest.mark.parametrize("kind", WAYS_KINDS)
 def test_every_comparison_has_its_own_words(kind) -> None:
     assert ways_to_do(kind).endswith(".")
-    names = [way_name(kind, k) for k in range(len(WAYS[kind]))]
+    names = [way_name(kind, name) for name in WAYS[kind]]
     assert len(set(names)) == len(names)
     assert "{" not in ways_to_do(kind)
     assert len({ways_title(k) for k in WAYS_KINDS}) == len(WAYS_KINDS)
-    assert ("middle" in ways_question(kind)[1]) == (len(names) == 3)
-    assert ways_choice(kind, 1) == names[1]
+    assert ways_choice(kind, WAYS[kind][1]) == names[1]
     assert ways_choice(kind, None) == "no difference"
+
+
+@pytest.mark.parametrize(
+    ("n", "word"), [(2, "no difference"), (3, "the middle one"), (4, "takes this one")]
+)
+def test_what_is_asked_goes_by_how_many_there_are(n: int, word: str) -> None:
+    made = ways("bowings", "D4 F#4 A4 B4 C#5 D5 E5 D5")
+    fewer = replace(made, names=made.names[:n], spans=made.spans[:n])
+    assert word in ways_question(fewer, 0)[1]
+
+
+def test_of_many_the_one_that_can_be_taken_is_named() -> None:
+    made = ways("bowings", "D4 F#4 A4 B4 C#5 D5 E5 D5")
+    assert [ways_question(made, k)[0] for k in range(5)] == [
+        "Bowed as it is", "Slurred in twos", "Slurred in fours",
+        "Slurred in twos across the beat", "No difference",
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("line", "names"),
+    [
+        ("D4 F#4 A4 B4 C#5 D5", ("as_it_is", "twos", "fours", "across")),
+        ("(D4 F#4) (A4 B4) (C#5 D5)", ("as_it_is", "apart", "fours", "across")),
+        ("(D4 F#4) A4 (B4 C#5) D5", ("as_it_is", "apart", "twos", "fours", "across")),
+        ("D4 (F#4 A4) (B4 C#5) D5", ("as_it_is", "apart", "twos", "fours")),
+    ],
+)
+def test_several_bowings_are_those_that_differ(line: str, names: tuple[str, ...]) -> None:
+    made = ways("bowings", line)
+    assert made.names == names
+    assert made.spans == tuple((6 * k, 6 * k + 6) for k in range(len(names)))
+    bows = [tuple(e.bow is not None for e in made.jig.events[a:b]) for a, b in made.spans]
+    assert len(set(bows)) == len(bows)
+    assert all(pitches(made, k) == pitches(made, 0) for k in range(len(names)))
+
+
+def test_slurs_are_as_long_as_they_are_called() -> None:
+    made = ways("bowings", "D4 F#4 A4 B4 C#5 D5 E5 D5")
+    bows = {
+        name: [e.bow for e in made.jig.events[a:b]]
+        for name, (a, b) in zip(made.names, made.spans, strict=True)
+    }
+    assert bows["twos"] == ["down", None, "up", None, "down", None, "up", None]
+    assert bows["fours"] == ["down", None, None, None, "up", None, None, None]
+    assert bows["across"] == ["down", "up", None, "down", None, "up", None, "down"]
+
+
+def test_each_of_several_begins_after_an_empty_bar() -> None:
+    made = ways("bowings", "D4 F#4 A4 B4 C#5 D5")
+    begins = [made.jig.events[a].onset_beats for a, _ in made.spans]
+    assert begins == [0, 12, 24, 36]
+
+
+def test_several_fingerings_differ_from_each_other() -> None:
+    made = ways("fingerings", "E4 A4 B4 E5 D5 C#5 B4 A4")
+    assert 3 <= len(made.names) <= 4
+    of_each = [tuple(places(made.jig, span)) for span in made.spans]
+    assert len(set(of_each)) == len(of_each)
+    assert made.names == WAYS["fingerings"][: len(made.names)]
+
+
+@pytest.mark.parametrize(
+    ("kind", "line", "why"),
+    [
+        ("bowings", " ".join(["D4"] * (MOST_NOTES_OF_SEVERAL + 1)), "length_of_several"),
+        ("bowings", "D4", "fewer"), ("fingerings", "G3 G3", "fewer"),
+    ],
+)  # fmt: skip
+def test_where_there_are_not_several_it_is_said(kind: str, line: str, why: str) -> None:
+    with pytest.raises(WaysError) as caught:
+        ways(kind, line)
+    assert caught.value.why == why
+    assert error_sentence(caught.value).endswith(".")
+    assert why != "length_of_several" or "16 notes at most" in error_sentence(caught.value)
+    assert ways("bowings", " ".join(["D4"] * MOST_NOTES_OF_SEVERAL)).names
+
+
+def test_a_choice_is_said_with_its_reason() -> None:
+    assert choice_for("near the bridge", "sound") == "near the bridge, since it sounds better"
+    assert choice_for("near the bridge", "hand") == "near the bridge, since it lies better"
+    assert choice_for("near the bridge", "sure") == "near the bridge, since it is surer"
+    assert choice_for("near the bridge", "") == "near the bridge"
+    assert choice_for("near the bridge", "{x}") == "near the bridge"
+    assert len(REASONS) == 3
+    assert all(mark in reason_question()[1] for mark in "←↓→")

@@ -45,16 +45,23 @@ def test_the_ear_chooses_before_there_are_figures(
     assert stand.guided.lines() == []
     assert "like" in window.stand.words()[0]
     qtbot.keyClick(window.stand.sheet, key)
-    assert not stand.guided.asking
     assert stand.guided.liked == liked
     assert len(stand.guided.lines()) == n
-    stand.guided.like(0)  # chosen is chosen
-    assert stand.guided.liked == liked
+    assert stand.guided.asking == (liked is not None)  # why, if one was liked
+    if liked is not None:
+        assert window.stand.words()[0] == "Why?"
+        qtbot.keyClick(window.stand.sheet, Qt.Key.Key_Left)
+    assert not stand.guided.asking
+    stand.guided.like(1)  # chosen is chosen
+    assert (stand.guided.liked, stand.guided.reason) == (liked, None if liked is None else "sound")
     stand.stop()
     stand.set_mode("jig")
     assert window.session.now.jig.id == before.id
     stand.set_mode(kind)  # another day
-    said = {"lanes": "near the bridge", "two_ways": "the other way", "bowing": "no difference"}
+    said = {
+        "lanes": "near the bridge, since it sounds better",
+        "two_ways": "the other way, since it sounds better", "bowing": "no difference",
+    }  # fmt: skip
     assert stand.guided.last_choice == said[kind]
     assert said[kind] in window.stand.words()[1]
 
@@ -117,3 +124,59 @@ def test_what_no_choice_is_is_not_told(window, stand, kept, said) -> None:
     stand.set_mode("two_ways")
     window.studio.set_setting(f"way/{owned.id}/{stand.guided.jig.id}", kept)
     assert stand.guided.last_choice == said
+
+
+def of_several(window, stand) -> WaysTrial:
+    window.session.set_jig(jig_of("D4 F#4 A4 B4 C#5 D5 E5 D5"))
+    stand.set_mode("bowings")
+    trial = stand.guided
+    trial.taken(None, [note(trial.jig, i) for i in range(len(trial.jig.events))])
+    return trial
+
+
+def test_of_more_than_three_ways_the_pedals_go_through_them(window, stand) -> None:
+    trial = of_several(window, stand)
+    assert len(trial.heard) == 4
+
+    def word() -> str:
+        return trial.words(listening=False, playing=False, i_event=None)[0]
+
+    seen = [word()]
+    for _ in range(5):
+        trial.like(2)
+        seen.append(word())
+    assert seen == [
+        "Bowed as it is", "Slurred in twos", "Slurred in fours",
+        "Slurred in twos across the beat", "No difference", "Bowed as it is",
+    ]  # fmt: skip
+    trial.like(0)
+    assert word() == "No difference"
+    assert trial.lines() == []
+    trial.like(0)
+    trial.like(1)
+    assert trial.liked == 3
+    assert len(trial.lines()) == 4
+    trial.like(2)
+    assert word() == "Slurred in twos across the beat, since it is surer"
+    assert trial.last_choice == "slurred in twos across the beat, since it is surer"
+
+
+def test_no_difference_between_many_has_no_reason(window, stand) -> None:
+    trial = of_several(window, stand)
+    trial.like(0)
+    trial.like(1)
+    assert trial.liked is None
+    assert not trial.asking
+    assert trial.last_choice == "no difference"
+
+
+def test_the_next_take_is_asked_anew_and_an_old_reason_is_not_told(window, stand) -> None:
+    trial = of_several(window, stand)
+    trial.like(1)
+    trial.like(1)
+    assert trial.last_choice == "bowed as it is, since it lies better"
+    trial.taken(None, [note(trial.jig, i) for i in range(len(trial.jig.events))])
+    assert trial.asking
+    trial.like(2)
+    trial.like(1)
+    assert trial.last_choice == "slurred in twos"  # not yet asked why

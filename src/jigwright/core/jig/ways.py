@@ -1,4 +1,4 @@
-"""Two or three ways of doing the same, one after the other, as one exercise (B9, B13, T5).
+"""Two to five ways of doing the same, one after the other, as one exercise (B9, B13, T5).
 
 Each way is the same notes; between two ways there is a bar to change over. Which notes belong to
 which way is told by spans of events, so that what was heard can be laid side by side.
@@ -18,20 +18,34 @@ from jigwright.core.jig.model import Event, Jig
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch
 
-WaysKind = Literal["lanes", "lanes_all", "bows", "two_ways", "fingering", "bowing", "string"]
+WaysKind = Literal[
+    "lanes", "lanes_all", "bows", "two_ways", "fingering", "fingerings", "bowing", "bowings",
+    "string",
+]  # fmt: skip
 WAYS_KINDS: tuple[WaysKind, ...] = (
-    "lanes", "lanes_all", "bows", "two_ways", "fingering", "bowing", "string"
+    "lanes", "lanes_all", "bows", "two_ways", "fingering", "fingerings", "bowing", "bowings",
+    "string",
 )  # fmt: skip
 _LANES = ("fingerboard", "middle", "bridge")
 WAYS: dict[WaysKind, tuple[str, ...]] = {
     "lanes": _LANES, "lanes_all": _LANES, "bows": ("half", "whole", "eight"),
     "two_ways": ("one", "other"),
     "fingering": ("as_it_is", "otherwise"), "bowing": ("as_it_is", "otherwise"),
+    "fingerings": ("as_it_is", "second", "third", "fourth"),
+    "bowings": ("as_it_is", "apart", "twos", "fours", "across"),
     "string": ("as_it_is", "lower"),
 }  # fmt: skip
-OF_A_JIG: frozenset[WaysKind] = frozenset({"fingering", "bowing", "string"})
+"""Of kinds that compare several, those that differ from what is there."""
+OF_A_JIG: frozenset[WaysKind] = frozenset(
+    {"fingering", "fingerings", "bowing", "bowings", "string"}
+)
+SEVERAL: frozenset[WaysKind] = frozenset({"fingerings", "bowings"})
 """Kinds that compare ways of playing the jig in hand; the others are of open strings."""
-MOST_NOTES = 32
+MOST_NOTES, MOST_NOTES_OF_SEVERAL = 32, 16
+_FEWEST_OF_SEVERAL = 3
+_SLURS: dict[str, tuple[int, ...]] = {
+    "apart": (1,), "twos": (2,), "fours": (4,), "across": (1, 2)
+}  # fmt: skip
 STROKES = 2
 _BEATS = {"half": 2, "eight": 8}
 _USUAL_BEATS = _CHANGE_OVER_BEATS = 4
@@ -116,16 +130,52 @@ def ways_of_jig(
     """
     if kind not in OF_A_JIG:
         raise JigError(f"{kind} is no way of playing a jig")
-    if not 0 < len(jig.events) <= MOST_NOTES:
-        raise WaysError("length")
+    most = MOST_NOTES_OF_SEVERAL if kind in SEVERAL else MOST_NOTES
+    if not 0 < len(jig.events) <= most:
+        raise WaysError("length_of_several" if kind in SEVERAL else "length")
     first = propose_fingering(jig, strings)
+    if kind in SEVERAL:
+        return _several(kind, first, strings, jig_id, title)
     other = {
         "fingering": _otherwise_fingered, "bowing": _otherwise_bowed, "string": _lower
     }[kind](first, strings)  # fmt: skip
     return Ways(
-        kind=kind, names=WAYS[kind], jig=_one_after_the_other(first, other, jig_id, title),
-        spans=((0, len(first.events)), (len(first.events), 2 * len(first.events))),
+        kind=kind, names=WAYS[kind], jig=_one_after_the_other((first, other), jig_id, title),
+        spans=_spans(len(first.events), 2),
     )  # fmt: skip
+
+
+def _spans(n_notes: int, n_ways: int) -> tuple[tuple[int, int], ...]:
+    return tuple((k * n_notes, (k + 1) * n_notes) for k in range(n_ways))
+
+
+def _several(kind: WaysKind, first: Jig, strings: Sequence[Pitch], jig_id: str, title: str) -> Ways:
+    """All fingerings, or all bowings, that differ from each other."""
+    found: list[tuple[str, Jig]] = [(WAYS[kind][0], first)]
+    if kind == "fingerings":
+        made = [
+            propose_fingering(first, strings, keep_given=False, taste=taste) for taste in TASTES
+        ]
+        for jig in made:
+            if all(_places(jig) != _places(other) for _, other in found):
+                found.append((WAYS[kind][len(found)], jig))
+    else:
+        for name in WAYS[kind][1:]:
+            jig = _bowed(first, _SLURS[name])
+            if all(_bows(jig) != _bows(other) for _, other in found):
+                found.append((name, jig))
+    if len(found) < _FEWEST_OF_SEVERAL:
+        raise WaysError("fewer")
+    return Ways(
+        kind=kind, names=tuple(name for name, _ in found),
+        jig=_one_after_the_other([jig for _, jig in found], jig_id, title),
+        spans=_spans(len(first.events), len(found)),
+    )  # fmt: skip
+
+
+def _bows(jig: Jig) -> list[bool]:
+    """Where a bow begins."""
+    return [e.bow is not None for e in jig.events]
 
 
 def _places(jig: Jig) -> list[tuple[int | None, int | None]]:
@@ -143,9 +193,20 @@ def _otherwise_fingered(jig: Jig, strings: Sequence[Pitch]) -> Jig:
 def _otherwise_bowed(jig: Jig, strings: Sequence[Pitch]) -> Jig:  # noqa: ARG001
     """Slurred in twos where it was apart, apart where it was slurred."""
     slurred = any(e.bow is None for e in jig.events)
+    return _bowed(jig, (1,) if slurred else (2,))
+
+
+def _bowed(jig: Jig, lengths: Sequence[int]) -> Jig:
+    """So many notes to each bow in turn, the last number for all that follow."""
+    begins, k = set(), 0
+    at = 0
+    while at < len(jig.events):
+        begins.add(at)
+        at += lengths[min(k, len(lengths) - 1)]
+        k += 1
     way, events = "down", []
     for i, event in enumerate(jig.events):
-        new = slurred or i % 2 == 0
+        new = i in begins
         events.append(replace(event, bow=way if new else None, proposed_bow=True))  # type: ignore[arg-type]
         if new:
             way = "up" if way == "down" else "down"
@@ -168,11 +229,16 @@ def _lower(jig: Jig, strings: Sequence[Pitch]) -> Jig:
     return made
 
 
-def _one_after_the_other(a: Jig, b: Jig, jig_id: str, title: str) -> Jig:
+def _one_after_the_other(jigs: Sequence[Jig], jig_id: str, title: str) -> Jig:
+    a = jigs[0]
     bar = Fraction(a.beats_per_bar * 4, a.beat_unit)
     ends = max(e.end_beats for e in a.events)
     shift = (-(-ends // bar) + 1) * bar  # its bar is full, and one to change over
-    events = [*a.events, *(replace(e, onset_beats=e.onset_beats + shift) for e in b.events)]
+    events = [
+        replace(e, onset_beats=e.onset_beats + k * shift)
+        for k, jig in enumerate(jigs)
+        for e in jig.events
+    ]
     return replace(
         a, id=jig_id, revision=1, title=title, events=tuple(_renamed(jig_id, events)), signs=(),
         changes=(), pickup_beats=Fraction(0), aims=(), derived_from=(a.id, a.revision),

@@ -7,7 +7,15 @@ from dataclasses import replace
 
 from jigwright.core.errors import WaysError
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.ways import OF_A_JIG, STROKES, Ways, WaysKind, open_ways, ways_of_jig
+from jigwright.core.jig.ways import (
+    OF_A_JIG,
+    STROKES,
+    WAYS,
+    Ways,
+    WaysKind,
+    open_ways,
+    ways_of_jig,
+)
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.ways_heard import WayFigures, ways_heard
 from jigwright.services.moments import today
@@ -18,6 +26,9 @@ from jigwright.ui.viewmodels.stand.guided import Guided, named_by_content
 from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import string_name
 from jigwright.wording.ways import (
+    REASONS,
+    choice_for,
+    reason_question,
     way_lines,
     way_name,
     ways_choice,
@@ -26,7 +37,7 @@ from jigwright.wording.ways import (
     ways_to_do,
 )
 
-_SAME = "same"
+_SAME, _WHY = "same", "/why"
 _LANES = ("lanes", "lanes_all")
 _FAULTS = {2: "weak notes=0 db=4", 3: "weak notes=0,1 db=4; tremor notes=4,5 depth_db=3"}
 
@@ -51,52 +62,85 @@ class WaysTrial(Guided):
         self.ways: Ways | None = None
         self.heard: tuple[WayFigures, ...] = ()
         self.liked: int | None = None
-        self._answered = False
+        self.reason: str | None = None
+        self._answered = self._reasoned = False
+        self._shown = 0
         super().__init__(ways_kind, studio, session)
 
     @property
     def asking(self) -> bool:
-        """Whether the player is asked which way he likes."""
+        """Whether the player is asked which way he likes, or why."""
+        return self._asks_which or self._asks_why
+
+    @property
+    def _asks_which(self) -> bool:
         return all(w.n for w in self.heard) and bool(self.heard) and not self._answered
+
+    @property
+    def _asks_why(self) -> bool:
+        return self._answered and self.liked is not None and not self._reasoned
 
     def simulated(self) -> tuple[Jig, tuple[str, ...]]:
         """What the simulated player plays."""
         assert self.ways is not None
-        return self.ways.jig, (_FAULTS[len(self.ways.names)],)
+        return self.ways.jig, (_FAULTS.get(len(self.ways.names), _FAULTS[2]),)
 
     def taken(self, take: TakeRecord, notes: Sequence[JudgedNote]) -> None:  # noqa: ARG002
         """A take of the comparison was measured; the ear is asked anew."""
         assert self.ways is not None
-        self.heard, self.liked, self._answered = ways_heard(notes, self.ways), None, False
+        self.heard, self.liked, self.reason = ways_heard(notes, self.ways), None, None
+        self._answered, self._reasoned, self._shown = False, False, 0
 
     def like(self, place: int) -> None:
-        """The player's choice by the left, middle or right pedal; it is kept."""
-        if not self.asking or self.ways is None or place not in (0, 1, 2):
+        """The player's choice, then his reason, by the left, middle or right pedal; kept."""
+        if self.ways is None or place not in (0, 1, 2):
             return
-        chosen = {0: 0, 1: None, 2: 1}[place] if len(self.ways.names) == 2 else place
+        if self._asks_why:
+            self.reason, self._reasoned = REASONS[place], True
+            self._keep(_WHY, self.reason)
+        elif self._asks_which and (n := len(self.ways.names)) > 3 and place != 1:
+            self._shown = (self._shown + place - 1) % (n + 1)  # past the last: no difference
+        elif self._asks_which:
+            self._choose(place)
+
+    def _choose(self, place: int) -> None:
+        assert self.ways is not None
+        n = len(self.ways.names)
+        if n > 3:
+            chosen = None if self._shown == n else self._shown
+        else:
+            chosen = {0: 0, 1: None, 2: 1}[place] if n == 2 else place
         self.liked, self._answered = chosen, True
         owned = self._session.now.instrument
-        if owned is None or self._studio.read_only:
-            return
-        if self.ways_kind in _LANES and chosen is not None:
+        keeps = owned is not None and not self._studio.read_only
+        if keeps and self.ways_kind in _LANES and chosen is not None:
             for i in self._which:
                 string = str(self._strings[i])
                 self._studio.set_contact(owned.id, string, chosen, today().isoformat())
-        kept = _SAME if chosen is None else str(chosen)
-        self._studio.set_setting(self._kept_as(owned.id), kept)
+        self._keep("", _SAME if chosen is None else str(chosen))
+        self._keep(_WHY, "")
+
+    def _keep(self, what: str, value: str) -> None:
+        owned = self._session.now.instrument
+        if owned is not None and not self._studio.read_only:
+            self._studio.set_setting(self._kept_as(owned.id) + what, value)
 
     @property
     def last_choice(self) -> str | None:
-        """What was chosen before, in words."""
+        """What was chosen before, and why, in words."""
         owned = self._session.now.instrument
         if owned is None or self.ways is None:
             return None
+        why = self._studio.setting(self._kept_as(owned.id) + _WHY)
         if self.ways_kind == "lanes":
             lane = self._studio.contact(owned.id, str(self._strings[self._which[0]]))
-            return None if lane is None else way_name("lanes", lane)
+            return None if lane is None else choice_for(way_name("lanes", WAYS["lanes"][lane]), why)
         kept = self._studio.setting(self._kept_as(owned.id))
-        chosen = {_SAME: None, **{str(k): k for k in range(len(self.ways.names))}}
-        return ways_choice(self.ways_kind, chosen[kept]) if kept in chosen else None
+        names = self.ways.names
+        chosen: dict[str, str | None] = {_SAME: None, **{str(k): n for k, n in enumerate(names)}}
+        if kept not in chosen:
+            return None
+        return choice_for(ways_choice(self.ways_kind, chosen[kept]), why)
 
     # words --------------------------------------------------------------------------------
 
@@ -114,11 +158,15 @@ class WaysTrial(Guided):
                 line = tr("bow {n} of {of}").format(n=n + 1, of=STROKES)
                 if len(self._which) > 1:
                     line = f"{string_name(self._strings[self._which[string]])}: {line}"
-            return way_name(kind, way).capitalize(), line
-        if self.asking:
-            return ways_question(kind)
+            return way_name(kind, self.ways.names[way]).capitalize(), line
+        if self._asks_which:
+            return ways_question(self.ways, self._shown)
+        if self._asks_why:
+            return reason_question()
         if self._answered:
-            return ways_choice(kind, self.liked).capitalize(), tr("Kept as your choice.")
+            name = None if self.liked is None else self.ways.names[self.liked]
+            said = choice_for(ways_choice(kind, name), self.reason or "")
+            return said[:1].upper() + said[1:], tr("Kept as your choice.")
         if self.heard:
             return tr("cannot tell").capitalize(), tr("One of the ways was not heard. Once more.")
         before = self.last_choice
@@ -127,7 +175,7 @@ class WaysTrial(Guided):
 
     def lines(self) -> list[str]:
         """Figures, once they may be seen."""
-        if self.ways is None or not self.heard or self.asking:
+        if self.ways is None or not self.heard or self._asks_which:
             return []
         return way_lines(self.ways, self.heard)
 
