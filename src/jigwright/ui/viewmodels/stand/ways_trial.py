@@ -175,7 +175,7 @@ class WaysTrial(Guided):
 
     def lines(self) -> list[str]:
         """Figures, once they may be seen."""
-        if self.ways is None or not self.heard or self._asks_which:
+        if self.ways is None or not self.heard or self.asking:
             return []
         return way_lines(self.ways, self.heard)
 
