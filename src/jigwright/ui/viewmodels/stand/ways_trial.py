@@ -111,14 +111,17 @@ class WaysTrial(Guided):
         else:
             chosen = {0: 0, 1: None, 2: 1}[place] if n == 2 else place
         self.liked, self._answered = chosen, True
-        owned = self._session.now.instrument
-        keeps = owned is not None and not self._studio.read_only
-        if keeps and self.ways_kind in _LANES and chosen is not None:
-            for i in self._which:
-                string = str(self._strings[i])
-                self._studio.set_contact(owned.id, string, chosen, today().isoformat())
+        if self.ways_kind in _LANES and chosen is not None:
+            self._keep_lane(chosen)
         self._keep("", _SAME if chosen is None else str(chosen))
         self._keep(_WHY, "")
+
+    def _keep_lane(self, lane: int) -> None:
+        owned = self._session.now.instrument
+        if owned is None or self._studio.read_only:
+            return
+        for i in self._which:
+            self._studio.set_contact(owned.id, str(self._strings[i]), lane, today().isoformat())
 
     def _keep(self, what: str, value: str) -> None:
         owned = self._session.now.instrument
