@@ -16,7 +16,10 @@ from jigwright.core.jig.harmonic_ways import (
     EASY_MM,
     HIGHEST_SEARCHED,
     HarmonicWay,
+    apart_mm,
+    by_one_finger,
     nearest_node,
+    pairs_to_sound,
     ways_to_sound,
     with_spelling,
 )
@@ -193,3 +196,64 @@ def test_what_is_stopped_or_written_for_other_strings_goes_by_the_scale() -> Non
     other = heard(5, 0.0, EQUAL, written="E6")
     assert abs(other.cents or 0.0) > 60.0, "no partial of this string"
     assert heard(1, 0.0, EQUAL, written="D4").cents == pytest.approx(-2.0, abs=0.1)
+
+
+# two at once ------------------------------------------------------------------------------------
+
+
+def pairs(low: str, high: str, kind: str = "violin") -> list[tuple[tuple[str, int, int], ...]]:
+    """String, partial and touched place of both."""
+    inst = instrument(kind)
+    return [
+        tuple((str(w.string), w.partial, round(w.touched_mm)) for w in pair)
+        for pair in pairs_to_sound(
+            P(low), P(high), pure_strings(inst.strings, A4_HZ), inst,
+            string_length_mm=inst.string_length_mm, a4_hz=A4_HZ,
+        )
+    ]  # fmt: skip
+
+
+def test_a_fifth_lies_side_by_side_and_one_finger_touches_it() -> None:
+    found = pairs("D5", "A5")
+    assert found[:3] == [
+        (("D4", 2, 164), ("A4", 2, 164)),
+        (("G3", 3, 109), ("D4", 3, 109)),
+        (("G3", 3, 219), ("D4", 3, 219)),
+    ]
+    assert all(abs(low[2] - high[2]) > 9 for low, high in found[3:])
+
+
+def test_only_neighbouring_strings() -> None:
+    names = ["G3", "D4", "A4", "E5"]
+    for low, high in (("D5", "A5"), ("G4", "A5"), ("A5", "E6"), ("A5", "D6")):
+        for a, b in pairs(low, high):
+            assert abs(names.index(a[0]) - names.index(b[0])) == 1
+
+
+def test_the_higher_note_may_lie_on_the_lower_string() -> None:
+    assert (("A4", 2, 164), ("D4", 4, 246)) in pairs("A5", "D6")
+
+
+def test_a_hand_has_its_width() -> None:
+    assert pairs("G4", "A5") == [(("G3", 2, 164), ("D4", 3, 109)), (("G3", 2, 164), ("D4", 3, 219))]
+    assert pairs("G3", "D4", "bass") == []  # a quarter of the string apart
+    assert pairs("D4", "A4", "cello")[0] == (("D3", 2, 345), ("A3", 2, 345))
+
+
+@pytest.mark.parametrize(("mm", "one"), [(9.0, True), (9.1, False)])
+def test_one_finger_is_as_wide_as_a_pad(mm: float, one: bool) -> None:
+    first = next(w for w in ways("A5") if w.kind == "natural")
+    pair = (first, replace(first, touched_mm=first.touched_mm - mm))
+    assert apart_mm(pair) == pytest.approx(mm)
+    assert by_one_finger(pair) is one
+
+
+def test_only_what_sounds_as_wanted() -> None:
+    inst = instrument("viola")
+    for a, b in pairs_to_sound(
+        P("G4"), P("D5"), pure_strings(inst.strings, A4_HZ), inst,
+        string_length_mm=inst.string_length_mm, a4_hz=A4_HZ,
+    ):  # fmt: skip
+        assert (a.kind, b.kind) == ("natural", "natural")
+        assert abs(1200 * math.log2(a.f_hz / 392.0)) < 42
+        assert abs(1200 * math.log2(b.f_hz / 587.3)) < 42

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainter
 from pytestqt.qtbot import QtBot
 
+from jigwright.audio.output import RecordingOutput
 from jigwright.core.jig.harmonic_ways import HarmonicWay
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
@@ -16,6 +18,7 @@ from jigwright.core.music.references import pure_strings
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.painting.harmonic_string import Neck, paint_harmonic_strings
 from jigwright.ui.theme import DARK, LIGHT
+from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.harmonic_finder import HarmonicFinder
 from jigwright.wording.harmonic_ways import way_sentence
 
@@ -58,15 +61,15 @@ def test_a_note_is_found_by_its_own_name(finder: HarmonicFinder, name: str) -> N
     assert finder.ways
     named = {str(p.pitch_class) for w in finder.ways for p in (w.touched, w.stopped) if p}
     assert not named & {"A#", "E#", "B#"}
-    heard: list[tuple[float, str]] = []
+    heard: list[tuple[tuple[float, ...], str]] = []
     finder.heard.connect(lambda hz, what: heard.append((hz, what)))
     finder.hear()
     assert heard[0][1] == name
-    assert heard[0][0] == finder.ways[0].f_hz
+    assert heard[0][0] == (finder.ways[0].f_hz,)
 
 
 def test_keys_go_round_and_sound(qtbot: QtBot, finder: HarmonicFinder) -> None:
-    heard: list[float] = []
+    heard: list[tuple[float, ...]] = []
     finder.heard.connect(lambda hz, _: heard.append(hz))
     n = len(finder.ways)
     qtbot.keyClick(finder.picture, Qt.Key.Key_Left)
@@ -75,20 +78,20 @@ def test_keys_go_round_and_sound(qtbot: QtBot, finder: HarmonicFinder) -> None:
     qtbot.keyClick(finder.picture, Qt.Key.Key_Right)
     assert finder.chosen == 1
     qtbot.keyClick(finder.picture, Qt.Key.Key_Return)
-    assert heard == [finder.ways[1].f_hz]
+    assert heard == [(finder.ways[1].f_hz,)]
     qtbot.keyClick(finder.picture, Qt.Key.Key_A)
     assert finder.chosen == 1
 
 
 def test_a_place_is_chosen_where_it_lies(qtbot: QtBot, finder: HarmonicFinder) -> None:
-    heard: list[float] = []
+    heard: list[tuple[float, ...]] = []
     finder.heard.connect(lambda hz, _: heard.append(hz))
     neck = finder.picture.neck()
     way = finder.ways[2]
     place = neck.point(way.i_string, way.touched_mm).toPoint()
     qtbot.mouseClick(finder.picture, Qt.MouseButton.LeftButton, pos=place)
     assert finder.chosen == 2
-    assert heard == [way.f_hz]
+    assert heard == [(way.f_hz,)]
     qtbot.mouseClick(finder.picture, Qt.MouseButton.LeftButton, pos=QPoint(2, 2))
     assert finder.chosen == 2
 
@@ -122,7 +125,7 @@ def test_a_place_in_a_sentence() -> None:
     )
 
 
-def picture(*ways: HarmonicWay, chosen: int | None = None, palette=LIGHT) -> QImage:
+def picture(*ways: HarmonicWay, chosen: tuple[int, ...] = (), palette=LIGHT) -> QImage:
     image = QImage(600, 190, QImage.Format.Format_RGB32)
     image.fill(palette.color("paper"))
     painter = QPainter(image)
@@ -135,7 +138,7 @@ def picture(*ways: HarmonicWay, chosen: int | None = None, palette=LIGHT) -> QIm
 def test_the_picture_shows_places_stops_folding_and_choice(qapp) -> None:
     plain = picture(WAY)
     assert plain != picture()
-    assert plain != picture(WAY, chosen=0)
+    assert plain != picture(WAY, chosen=(0,))
     assert plain != picture(replace(WAY, margin_mm=5.0)), "thin: it folds easily"
     assert picture(STOPPED) != picture(replace(STOPPED, stopped=None))
     assert plain != picture(WAY, palette=DARK)
@@ -163,3 +166,99 @@ def test_the_finder_stands_in_the_tables(qtbot: QtBot, window: MainWindow) -> No
     assert window.tables.finder.palette_now is DARK
     window.tables._kind.setCurrentIndex(window.tables._kind.findData("cello"))
     assert window.tables.finder.strings == instrument("cello").strings
+
+
+# two at once ------------------------------------------------------------------------------------
+
+
+def test_two_notes_are_sought_on_neighbouring_strings(finder: HarmonicFinder) -> None:
+    finder.wanted.setText("D5 A5")
+    assert finder.chosen == 0
+    assert finder.n_choices == len(finder.pairs) == 5
+    assert finder.said.text() == (
+        "5 ways. D string, partial 2, 164 mm from the nut; A string, partial 2, 164 mm from the "
+        "nut. One finger touches both. D string: It hardly folds."
+    )
+    assert [str(finder.ways[k].string) for k in finder.shown] == ["D4", "A4"]
+    assert finder.picture.accessibleDescription() == finder.said.text()
+
+
+def test_their_order_does_not_matter(finder: HarmonicFinder) -> None:
+    finder.wanted.setText("D5 A5")
+    said = finder.said.text()
+    finder.wanted.setText("A5  D5")
+    assert finder.said.text() == said
+
+
+def test_both_are_heard(qtbot: QtBot, finder: HarmonicFinder) -> None:
+    heard: list[tuple[tuple[float, ...], str]] = []
+    finder.heard.connect(lambda hz, what: heard.append((hz, what)))
+    finder.wanted.setText("D5 A5")
+    qtbot.keyClick(finder.picture, Qt.Key.Key_Return)
+    ((hz, what),) = heard
+    assert what == "D5 A5"
+    assert hz == pytest.approx((586.67, 880.0), abs=0.01)
+
+
+def test_keys_go_round_the_pairs(qtbot: QtBot, finder: HarmonicFinder) -> None:
+    finder.wanted.setText("D5 A5")
+    qtbot.keyClick(finder.picture, Qt.Key.Key_Left)
+    assert finder.chosen == 4
+    assert "Two fingers" in finder.said.text()
+    qtbot.keyClick(finder.picture, Qt.Key.Key_Right)
+    assert finder.chosen == 0
+
+
+def test_a_place_goes_through_the_pairs_it_is_part_of(finder: HarmonicFinder) -> None:
+    finder.wanted.setText("A5 D6")
+    k = next(i for i, w in enumerate(finder.ways) if w.partial == 2)
+    seen = []
+    for _ in range(3):
+        finder.choose_way(k)
+        seen.append(finder.chosen)
+    with_it = [i for i, pair in enumerate(finder.pairs) if k in pair]
+    assert len(with_it) == 2
+    assert set(seen) == set(with_it)
+    assert seen[0] == seen[2]
+
+
+@pytest.mark.parametrize("text", ["D5 A5 E6", "D5 X", ""])
+def test_neither_one_nor_two_notes_is_said(finder: HarmonicFinder, text: str) -> None:
+    finder.wanted.setText(text)
+    assert "A note with its octave" in finder.said.text()
+    assert finder.n_choices == 0
+    assert finder.shown == ()
+
+
+def test_what_no_hand_reaches_is_said(finder: HarmonicFinder) -> None:
+    finder.wanted.setText("B5 E6")
+    assert finder.said.text() == "No hand reaches both as harmonics of neighbouring strings."
+    finder.wanted.setText("A5")
+    assert finder.n_choices == len(finder.ways) > 0
+
+
+def test_two_that_are_chosen_are_joined(qapp) -> None:
+    other = replace(WAY, i_string=(WAY.i_string + 1) % 4)
+    apart = picture(WAY, other, chosen=(0,))
+    assert apart != picture(WAY, other, chosen=(0, 1))
+    neck = Neck(rect=QRectF(0, 0, 600, 190), n_strings=4, length_mm=328.0)
+    ends = [neck.point(w.i_string, w.touched_mm) for w in (WAY, other)]
+    middle = (ends[0] + ends[1]) / 2
+    x, y = round(middle.x()), round(middle.y())
+    assert apart.pixelColor(x, y) != picture(WAY, other, chosen=(0, 1)).pixelColor(x, y)
+
+
+def test_two_tones_sound_at_once(qtbot: QtBot, tmp_path) -> None:
+    output = RecordingOutput()
+    model = SoundModel(lambda: output, None, tmp_path)  # type: ignore[arg-type]
+    model.play_targets((440.0, 660.0), "A4 E5")
+    assert model.what == "no sound device: silent"
+    assert model.playing
+    samples, rate_hz = output.played[-1][:2]
+    strength = np.abs(np.fft.rfft(samples[: 2 * rate_hz]))
+    first, other, second = (strength[round(2 * f) - 2 : round(2 * f) + 3].max()
+                            for f in (440, 550, 660))  # fmt: skip
+    assert min(first, second) > 20 * other
+    assert first == pytest.approx(second, rel=0.1)
+    assert np.abs(samples).max() <= 1.0
+    model.stop()

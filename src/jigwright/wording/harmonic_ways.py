@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from jigwright.core.jig.harmonic_ways import HarmonicWay
+from jigwright.core.jig.harmonic_ways import HarmonicWay, apart_mm, by_one_finger
 from jigwright.wording.catalogue import tr
 from jigwright.wording.notes import pitch_name, string_name
 
@@ -30,6 +30,22 @@ def way_sentence(way: HarmonicWay) -> str:
         parts.append(out.format(c=round(abs(way.cents))))
     parts.append(_folding(way))
     return " ".join(parts)
+
+
+def pair_sentence(pair: tuple[HarmonicWay, HarmonicWay]) -> str:
+    """Two strings touched at once: partial and place on each, and by which fingers."""
+    places = [
+        tr("{string}, partial {n}, {mm} mm from the nut").format(
+            string=string_name(way.string), n=way.partial, mm=round(way.touched_mm)
+        )
+        for way in pair
+    ]
+    if by_one_finger(pair):
+        hand = tr("One finger touches both.")
+    else:
+        hand = tr("Two fingers, {mm} mm apart.").format(mm=round(apart_mm(pair)))
+    weaker = min(pair, key=lambda way: way.margin_mm)
+    return f"{places[0]}; {places[1]}. {hand} {string_name(weaker.string)}: {_folding(weaker)}"
 
 
 def _folding(way: HarmonicWay) -> str:

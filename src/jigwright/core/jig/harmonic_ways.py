@@ -155,6 +155,76 @@ def _artificial(
     return found
 
 
+_ONE_FINGER_MM = 9.0  # a pad lies on two strings as wide as it is
+
+
+def pairs_to_sound(
+    low: Pitch,
+    high: Pitch,
+    open_hz: Mapping[Pitch, float],
+    inst: Instrument,
+    *,
+    string_length_mm: float,
+    a4_hz: float,
+) -> tuple[tuple[HarmonicWay, HarmonicWay], ...]:
+    """Two natural harmonics at once, on neighbouring strings and within one hand.
+
+    Touched by one finger across both strings where they lie side by side, else by two fingers as
+    far apart as the hand reaches. Those that one finger touches come first, then low partials.
+
+    Parameters
+    ----------
+    low, high : Pitch
+        Sounding.
+    open_hz : mapping of Pitch to float
+        Open strings as they are, low to high.
+    inst : Instrument
+        Whose hand touches.
+    string_length_mm, a4_hz : float
+
+    Returns
+    -------
+    tuple of (HarmonicWay, HarmonicWay)
+        The way of ``low`` and that of ``high``; either may lie on the lower string.
+    """
+    each = [
+        [
+            way
+            for i, (string, hz) in enumerate(open_hz.items())
+            for way in _natural(wanted, i, string, hz, string_length_mm, a4_hz)
+        ]
+        for wanted in (low, high)
+    ]
+    hand = inst.hand
+    reaches = (hand.reach(*fingers, string_length_mm=string_length_mm) for fingers in hand.reaches)
+    most_mm = max(r.most_mm for r in reaches if r is not None)
+    pairs = [
+        (a, b)
+        for a in each[0]
+        for b in each[1]
+        if abs(a.i_string - b.i_string) == 1 and apart_mm((a, b)) <= most_mm
+    ]
+    return tuple(
+        sorted(
+            pairs,
+            key=lambda pair: (
+                not by_one_finger(pair), pair[0].partial + pair[1].partial,
+                -min(w.margin_mm for w in pair), apart_mm(pair), pair[0].i_string,
+            ),
+        )
+    )  # fmt: skip
+
+
+def apart_mm(pair: tuple[HarmonicWay, HarmonicWay]) -> float:
+    """How far apart along the strings two places are touched."""
+    return abs(pair[0].touched_mm - pair[1].touched_mm)
+
+
+def by_one_finger(pair: tuple[HarmonicWay, HarmonicWay]) -> bool:
+    """Whether one finger across both strings touches both."""
+    return apart_mm(pair) <= _ONE_FINGER_MM
+
+
 def nearest_node(k: int, n: int, length_mm: float) -> tuple[float, int]:
     """Distance from a node ``k/n`` to the nearest node of a lower partial, and which that is.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -53,11 +53,12 @@ class Neck:
 
 def paint_harmonic_strings(
     painter: QPainter, neck: Neck, strings: Sequence[Pitch], ways: Sequence[HarmonicWay],
-    chosen: int | None, palette: Palette,
+    chosen: Collection[int], palette: Palette,
 ) -> None:  # fmt: skip
     """Draw the strings, a ring where a finger touches, a dot where one stops.
 
-    Rings of partials that fold easily are thin, those that hardly do are strong.
+    Two that are chosen are joined. Rings of partials that fold easily are thin, those that hardly
+    do are strong.
     """
     for i, string in enumerate(strings):
         a, b = neck.point(i, 0.0), neck.point(i, neck.length_mm)
@@ -70,8 +71,12 @@ def paint_harmonic_strings(
             name, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, pitch_name(string)
         )
     _ends(painter, neck, palette)
+    both = [neck.point(ways[k].i_string, ways[k].touched_mm) for k in sorted(chosen)]
+    if len(both) == 2:
+        painter.setPen(QPen(palette.color("accent"), 1.6))
+        painter.drawLine(both[0], both[1])
     for k, way in enumerate(ways):
-        _way(painter, neck, way, palette, chosen=k == chosen)
+        _way(painter, neck, way, palette, chosen=k in chosen)
 
 
 def _ends(painter: QPainter, neck: Neck, palette: Palette) -> None:

@@ -95,7 +95,7 @@ class TablesPlace(QWidget):
         self._says = label("", px=14, second=True)
         self.table = QTableWidget()
         self.finder = HarmonicFinder(palette)
-        self.finder.heard.connect(sound.play_target)
+        self.finder.heard.connect(sound.play_targets)
         self._build()
         session.changed.connect(self.refresh)
 

@@ -103,6 +103,13 @@ class SoundModel(QObject):
         self._begin(target_tone(f_hz, 2.0), RATE_HZ, loop=False, what=what, start_s=0.0)
         self._tone = True
 
+    def play_targets(self, f_hz: tuple[float, ...], what: str) -> None:
+        """Play several tones at once."""
+        tones = [target_tone(f, 2.0) for f in f_hz]
+        together = np.mean(np.stack(tones), axis=0).astype(np.float32)
+        self._begin(together, RATE_HZ, loop=False, what=what, start_s=0.0)
+        self._tone = True
+
     def play_line(self, samples: NDArray[np.float32], *, what: str) -> None:
         """Play tones that were made here (48 kHz)."""
         self._begin(samples, RATE_HZ, loop=False, what=what, start_s=0.0)

@@ -7,7 +7,12 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from jigwright.core.errors import PitchNameError
-from jigwright.core.jig.harmonic_ways import HarmonicWay, ways_to_sound, with_spelling
+from jigwright.core.jig.harmonic_ways import (
+    HarmonicWay,
+    pairs_to_sound,
+    ways_to_sound,
+    with_spelling,
+)
 from jigwright.core.music.instruments import Instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.ui.painting.harmonic_string import Neck, paint_harmonic_strings
@@ -15,7 +20,7 @@ from jigwright.ui.theme import Palette, sans
 from jigwright.ui.widgets.labels import label
 from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.catalogue import tr, trn
-from jigwright.wording.harmonic_ways import way_sentence
+from jigwright.wording.harmonic_ways import pair_sentence, way_sentence
 
 _PICTURE_PX = 190
 _KEYS = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_Enter)
@@ -26,11 +31,11 @@ class HarmonicFinder(QWidget):
 
     Signals
     -------
-    heard : float, str
-        Frequency and name of what is to sound.
+    heard : tuple of float, str
+        Frequencies and name of what is to sound.
     """
 
-    heard = pyqtSignal(float, str)
+    heard = pyqtSignal(object, str)
 
     def __init__(self, palette: Palette) -> None:
         super().__init__()
@@ -38,13 +43,16 @@ class HarmonicFinder(QWidget):
         self._open_hz: dict[Pitch, float] = {}
         self._inst: Instrument | None = None
         self._length_mm, self._a4_hz = 328.0, 440.0
+        self._two = False
         self.ways: tuple[HarmonicWay, ...] = ()
+        self.pairs: tuple[tuple[int, int], ...] = ()
         self.chosen: int | None = None
         self.wanted = QLineEdit("A5")
         self.wanted.setFont(sans(16))
-        self.wanted.setMaximumWidth(110)
+        self.wanted.setMaximumWidth(130)
         self.wanted.setAccessibleName(tr("Wanted note"))
         self.wanted.setPlaceholderText(tr("for instance B♭5"))
+        self.wanted.setToolTip(tr("One note, or two to sound at once: D5 A5"))
         self.wanted.textChanged.connect(self._search)
         self.said = label("", px=15)
         line = QHBoxLayout()
@@ -86,26 +94,62 @@ class HarmonicFinder(QWidget):
         self._length_mm, self._a4_hz = length_mm, a4_hz
         self._search()
 
+    @property
+    def n_choices(self) -> int:
+        """Ways of one note, or pairs of two."""
+        return len(self.pairs) if self.pairs else len(self.ways)
+
+    @property
+    def shown(self) -> tuple[int, ...]:
+        """Which ways are chosen: one, or both of a pair."""
+        if self.chosen is None:
+            return ()
+        return self.pairs[self.chosen] if self.pairs else (self.chosen,)
+
     def _search(self) -> None:
-        self.ways, self.chosen = (), None
+        self.ways, self.pairs, self.chosen = (), (), None
         try:
-            wanted = Pitch.parse(self.wanted.text())
+            wanted = [Pitch.parse(word) for word in self.wanted.text().split()]
         except PitchNameError:
+            wanted = []
+        if len(wanted) not in (1, 2):
             self.said.setText(tr("A note with its octave is meant: A5, B♭4, F#6."))
             self.picture.update()
             return
-        if self._inst is not None:
+        if self._inst is not None and len(wanted) == 1:
             found = ways_to_sound(
-                wanted, self._open_hz, self._inst, string_length_mm=self._length_mm,
+                wanted[0], self._open_hz, self._inst, string_length_mm=self._length_mm,
                 a4_hz=self._a4_hz,
             )  # fmt: skip
-            self.ways = with_spelling(found, wanted)
-        self.chosen = 0 if self.ways else None
+            self.ways = with_spelling(found, wanted[0])
+        elif self._inst is not None:
+            self._search_pairs(*sorted(wanted, key=lambda p: p.midi))
+        self._two = len(wanted) == 2
+        self.chosen = 0 if self.n_choices else None
         self._say()
+
+    def _search_pairs(self, low: Pitch, high: Pitch) -> None:
+        assert self._inst is not None
+        pairs = pairs_to_sound(
+            low, high, self._open_hz, self._inst, string_length_mm=self._length_mm,
+            a4_hz=self._a4_hz,
+        )  # fmt: skip
+        self.ways = tuple(dict.fromkeys(way for pair in pairs for way in pair))
+        at = {way: k for k, way in enumerate(self.ways)}
+        self.pairs = tuple((at[a], at[b]) for a, b in pairs)
+
+    def choose_way(self, k: int, *, sound: bool = False) -> None:
+        """Choose a way, or the next pair that it is part of."""
+        if not self.pairs:
+            self.choose(k, sound=sound)
+            return
+        first = 0 if self.chosen is None else self.chosen + 1
+        order = [(first + i) % len(self.pairs) for i in range(len(self.pairs))]
+        self.choose(next(i for i in order if k in self.pairs[i]), sound=sound)
 
     def choose(self, k: int, *, sound: bool = False) -> None:
         """Choose one of the ways."""
-        if 0 <= k < len(self.ways):
+        if 0 <= k < self.n_choices:
             self.chosen = k
             self._say()
             if sound:
@@ -114,13 +158,21 @@ class HarmonicFinder(QWidget):
     def hear(self) -> None:
         """Sound what is chosen."""
         if self.chosen is not None:
-            self.heard.emit(self.ways[self.chosen].f_hz, self.wanted.text())
+            self.heard.emit(tuple(self.ways[k].f_hz for k in self.shown), self.wanted.text())
 
     def _say(self) -> None:
+        n = self.n_choices
         if self.chosen is None:
-            self.said.setText(tr("No string gives that as a harmonic."))
+            self.said.setText(
+                tr("No hand reaches both as harmonics of neighbouring strings.")
+                if self._two
+                else tr("No string gives that as a harmonic.")
+            )
+        elif self.pairs:
+            a, b = (self.ways[k] for k in self.shown)
+            count = trn("{n} way.", "{n} ways.", n).format(n=n)
+            self.said.setText(f"{count} {pair_sentence((a, b))}")
         else:
-            n = len(self.ways)
             count = trn("{n} place.", "{n} places.", n).format(n=n)
             self.said.setText(f"{count} {way_sentence(self.ways[self.chosen])}")
         self.picture.setAccessibleDescription(self.said.text())
@@ -151,7 +203,7 @@ class _Strings(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint_harmonic_strings(
-            painter, self.neck(), finder.strings, finder.ways, finder.chosen, finder.palette_now
+            painter, self.neck(), finder.strings, finder.ways, finder.shown, finder.palette_now
         )
         painter.end()
 
@@ -161,7 +213,7 @@ class _Strings(QWidget):
             return
         k = self.neck().way_at(self._finder.ways, event.position())
         if k is not None:
-            self._finder.choose(k, sound=True)
+            self._finder.choose_way(k, sound=True)
 
     def event(self, event: QEvent | None) -> bool:
         """Its own keys come here, not to the window's commands."""
@@ -172,7 +224,7 @@ class _Strings(QWidget):
         if event is None or event.key() not in _KEYS:
             super().keyPressEvent(event)
             return
-        finder, n = self._finder, len(self._finder.ways)
+        finder, n = self._finder, self._finder.n_choices
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             finder.hear()
         elif finder.chosen is not None:
