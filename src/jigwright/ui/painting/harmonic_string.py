@@ -60,6 +60,19 @@ def paint_harmonic_strings(
     Two that are chosen are joined. Rings of partials that fold easily are thin, those that hardly
     do are strong.
     """
+    paint_strings(painter, neck, strings, palette)
+    both = [neck.point(ways[k].i_string, ways[k].touched_mm) for k in sorted(chosen)]
+    if len(both) == 2:
+        painter.setPen(QPen(palette.color("accent"), 1.6))
+        painter.drawLine(both[0], both[1])
+    for k, way in enumerate(ways):
+        _way(painter, neck, way, palette, chosen=k in chosen)
+
+
+def paint_strings(
+    painter: QPainter, neck: Neck, strings: Sequence[Pitch], palette: Palette
+) -> None:
+    """Draw the strings with their names, nut, bridge and middle."""
     for i, string in enumerate(strings):
         a, b = neck.point(i, 0.0), neck.point(i, neck.length_mm)
         painter.setPen(QPen(palette.color("ink2"), 1.0 + 0.35 * (len(strings) - i)))
@@ -71,12 +84,6 @@ def paint_harmonic_strings(
             name, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, pitch_name(string)
         )
     _ends(painter, neck, palette)
-    both = [neck.point(ways[k].i_string, ways[k].touched_mm) for k in sorted(chosen)]
-    if len(both) == 2:
-        painter.setPen(QPen(palette.color("accent"), 1.6))
-        painter.drawLine(both[0], both[1])
-    for k, way in enumerate(ways):
-        _way(painter, neck, way, palette, chosen=k in chosen)
 
 
 def _ends(painter: QPainter, neck: Neck, palette: Palette) -> None:
@@ -89,7 +96,7 @@ def _ends(painter: QPainter, neck: Neck, palette: Palette) -> None:
         painter.setPen(QPen(palette.color("line"), 3 if mm in (0.0, neck.length_mm) else 1))
         painter.drawLine(top, foot)
         painter.setPen(palette.color("ink2"))
-        below = QRectF(foot.x() - 50, foot.y() + 6, 100, 18)
+        below = QRectF(foot.x() - 50, foot.y() + 10, 100, 16)
         painter.drawText(below, Qt.AlignmentFlag.AlignHCenter, text)
 
 

@@ -41,12 +41,14 @@ from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.harmonic_finder import HarmonicFinder
 from jigwright.ui.widgets.labels import label, push_button
+from jigwright.ui.widgets.neck_finder import NeckFinder
 from jigwright.wording.catalogue import tr
 from jigwright.wording.instruments import usual_length_words
 from jigwright.wording.makers import kind_name
 from jigwright.wording.notes import letter_name, pitch_name, reference_name
 from jigwright.wording.ringing import meeting_text
 
+_MILLIMETRES = 1
 _HARMONICS = 2  # which sheet they are
 _TONICS = ("C", "G", "D", "A", "E", "B", "F#", "F", "Bb", "Eb", "Ab", "Db")
 
@@ -96,6 +98,9 @@ class TablesPlace(QWidget):
         self.table = QTableWidget()
         self.finder = HarmonicFinder(palette)
         self.finder.heard.connect(sound.play_targets)
+        self.neck = NeckFinder(palette)
+        self.neck.heard.connect(sound.play_target)
+        self.neck.asked.connect(self._string_asked)
         self._build()
         session.changed.connect(self.refresh)
 
@@ -136,6 +141,7 @@ class TablesPlace(QWidget):
         column.addLayout(choices)
         column.addWidget(self._says)
         column.addWidget(self.finder)
+        column.addWidget(self.neck)
         self.table.setFont(sans(14))
         self.table.setAccessibleName(tr("Table"))
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
@@ -158,6 +164,11 @@ class TablesPlace(QWidget):
         """Change the theme."""
         self._palette = palette
         self.finder.set_palette(palette)
+        self.neck.set_palette(palette)
+
+    def _string_asked(self, string: int) -> None:
+        """The table is of the string that was pointed at."""
+        self._string.setCurrentIndex(self._string.count() - 1 - string)
 
     def turn(self, i: int) -> None:
         """Show another table."""
@@ -215,13 +226,20 @@ class TablesPlace(QWidget):
         if not self._string.count():
             return
         self._sheet = sheet = self._sheets[self._i_sheet][1]()
-        self._string.setEnabled(self._i_sheet == 1)
+        self._string.setEnabled(self._i_sheet == _MILLIMETRES)
         self._tonic.setEnabled(self._i_sheet in (0, 3))
         self._says.setText(sheet.says)
         self.finder.setVisible(self._i_sheet == _HARMONICS)
         if self._i_sheet == _HARMONICS:
             self.finder.set_strings(
                 self._strings(), self._inst, length_mm=self._length_mm(), a4_hz=self._a4()
+            )
+        self.neck.setVisible(self._i_sheet == _MILLIMETRES)
+        if self._i_sheet == _MILLIMETRES:
+            strings = self._strings()
+            chosen = [str(s) for s in strings].index(self._string.currentData())
+            self.neck.set_strings(
+                strings, length_mm=self._length_mm(), fifths=self._key().fifths, string=chosen
             )
         self.table.clear()
         self.table.setColumnCount(len(sheet.head))
