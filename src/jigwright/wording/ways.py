@@ -42,7 +42,7 @@ def way_name(kind: WaysKind, name: str) -> str:
         },
         "bowing": {"as_it_is": tr("bowed as it is"), "otherwise": tr("bowed otherwise")},
         "bowings": {
-            "as_it_is": tr("bowed as it is"), "apart": tr("a bow to each note"),
+            "as_it_is": tr("bowed as it is"), "apart": tr("a bow to every note"),
             "twos": tr("slurred in twos"), "fours": tr("slurred in fours"),
             "across": tr("slurred in twos across the beat"),
         },

@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from fractions import Fraction
 
 from jigwright.core.jig.derive import (
     DISPLACEMENTS,
@@ -95,17 +96,31 @@ def rebuild(jig: Jig, span: Span) -> Derived:
     return Derived(jigs=tuple(made), said=tr("{n} small steps were made.").format(n=len(made)))
 
 
-def displace(jig: Jig, _span: Span) -> Derived:
-    """The beat moved through a passage."""
-    made = tuple(
-        displaced(
-            jig, k, jig_id=fresh_id(),
-            title=tr("{title}: {n} before the beat").format(title=jig.title, n=k),
-        )
+def displace(jig: Jig, span: Span) -> Derived:
+    """The beat moved through the chosen notes, or all."""
+    passage = _chosen(jig, span)
+    whole = _bar_beats(passage)
+    first = passage.events[0].onset_beats
+    fit = [
+        k
         for k in DISPLACEMENTS
-        if k < len(jig.events)
+        if k < len(passage.events) and passage.events[k].onset_beats - first <= whole
+    ]
+    made = tuple(
+        replace(
+            displaced(
+                passage, k, jig_id=fresh_id(),
+                title=tr("{title}: {n} before the beat").format(title=jig.title, n=k),
+            ),
+            derived_from=None if jig.id == "new" else (jig.id, jig.revision),
+        )
+        for k in fit
     )  # fmt: skip
     return Derived(jigs=made, said=tr("The beat was moved {n} ways.").format(n=len(made)))
+
+
+def _bar_beats(jig: Jig) -> Fraction:
+    return Fraction(jig.beats_per_bar * 4, jig.beat_unit)
 
 
 def tempo_ladder(jig: Jig, span: Span) -> Derived:
