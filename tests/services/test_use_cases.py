@@ -15,7 +15,7 @@ from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig, revise
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.ladder import READY_MADE, PassRule
-from jigwright.core.judge.work import SetWork
+from jigwright.core.judge.work import Progress, SetWork
 from jigwright.core.sound.heard import METHOD_VERSION
 from jigwright.core.values import Unmeasured
 from jigwright.services.climbing import (
@@ -665,6 +665,8 @@ def test_a_report_says_what_was_played_in_its_days(studio: Studio, reader: TakeR
     assert whole.newest.strings == studio.instruments()[1].strings
     assert whole.next_words == ("words 5", "words 4", "words 3")
     assert [(t.title, len(t.points)) for t in whole.trends] == [("Scale", 6)]  # one point is none
+    assert whole.newest.instrument == ""  # nobody said what it is called
+    assert whole.set_work == ()
     part = report("2026-11-02", "2026-11-03")
     assert [d.day for d in part.days] == ["2026-11-03", "2026-11-02"]
     assert part.newest is not None
@@ -683,3 +685,26 @@ def test_a_report_has_ten_days_and_says_nothing_of_a_take_that_was_not_heard(
     assert len(made.days) == 10
     assert made.days[0].day == "2026-11-13"
     assert (made.newest, made.trends) == (None, ())
+
+
+def test_a_report_names_the_instrument_and_what_was_set(studio: Studio, reader: TakeReader) -> None:
+    take = _take(studio, 1, 4.0)
+    works = [
+        SetWork(
+            id=f"w{k}", player_id="p", jig_id=scale().id, jig_revision=1, words="slowly",
+            due="2026-11-20", good_takes=3, who="Odo", set_utc="2026-11-01T00:00:00Z",
+        )
+        for k in range(6)
+    ]  # fmt: skip
+    progress = [
+        Progress(n_good=0, n_takes=1, days_left=9, state="done" if k == 0 else "open")
+        for k in range(6)
+    ]
+    rows = [(w, p, f"title {k}") for k, (w, p) in enumerate(zip(works, progress, strict=True))]
+    made = make_report(
+        [], [take], {}, reader, lambda _: [], work=rows,
+        instruments={take.instrument_id: "Tern", "other": "Gull"},
+    )  # fmt: skip
+    assert made.newest is not None
+    assert made.newest.instrument == "Tern"
+    assert [title for _, _, title in made.set_work] == ["title 1", "title 2", "title 3"]

@@ -30,6 +30,7 @@ from jigwright.services.practising import heavy_minutes
 from jigwright.services.records import DayNote
 from jigwright.services.trends import FIGURES, TrendPoint
 from jigwright.ui.main_window import MainWindow
+from jigwright.wording.daybook import conditions_text
 from signals import scale
 
 
@@ -462,3 +463,21 @@ def test_the_session_goes_on_by_one_key(qtbot: QtBot, window: MainWindow) -> Non
     window.daybook.turn("today")
     texts = " ".join(w.text() for w in window.daybook.findChildren(QLabel))
     assert "a minute, ±" in texts
+
+
+def test_a_report_says_what_was_set_and_on_what_it_was_played(window: MainWindow) -> None:
+    model, jig = window.daybook_model, window.session.now.jig
+    player = window.session.now.player
+    window.daybook.pupils_model.set_work(
+        player.id, jig, due=date(2030, 1, 2), good_takes=3, words="slowly", who="Odo"
+    )
+    report = model.report("", "9999-12-31")
+    ((work, progress, title),) = report.set_work
+    assert (work.words, progress.state, title) == ("slowly", "open", jig.title)
+    assert report.newest.instrument == window.session.now.instrument.name
+
+
+def test_what_figures_were_held_against_is_said() -> None:
+    said = conditions_text("Tern", 442.0, "just:D", 7.5, "2026-11-03")
+    assert said == "Tern · A 442, pure over D ± 7.5 c · 2026-11-03"
+    assert conditions_text("", 440.0, "equal", 10.0, "") == "A 440, equal ± 10 c"

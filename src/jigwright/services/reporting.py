@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged
@@ -11,11 +12,12 @@ from jigwright.core.judge.trend import ChangePoint
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.services.day_record import Day
+from jigwright.services.pupils import WorkRow, still_open
 from jigwright.services.records import TakeRecord
 from jigwright.services.take_reader import TakeReader
 from jigwright.services.trends import TrendPoint, change_in, jigs_played
 
-MOST_DAYS, MOST_TRENDS, MOST_NEXT = 10, 3, 3
+MOST_DAYS, MOST_TRENDS, MOST_NEXT, MOST_SET = 10, 3, 3, 3
 LEAST_POINTS = 3
 FIGURE = "off_cents"
 
@@ -31,6 +33,8 @@ class NewestTake:
     judged : Judged
     strings : tuple of Pitch
     jig : Jig or None
+    instrument : str
+        Name of the instrument; empty where it is gone.
     """
 
     take: TakeRecord
@@ -38,6 +42,7 @@ class NewestTake:
     judged: Judged
     strings: tuple[Pitch, ...]
     jig: Jig | None = None
+    instrument: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,6 +76,8 @@ class PracticeReport:
     trends : tuple of ReportTrend
     next_words : tuple of str
         What the player wanted to do next, newest first.
+    set_work : tuple of WorkRow
+        What was set and is not done.
     """
 
     days: tuple[Day, ...]
@@ -78,6 +85,7 @@ class PracticeReport:
     newest: NewestTake | None
     trends: tuple[ReportTrend, ...]
     next_words: tuple[str, ...]
+    set_work: tuple[WorkRow, ...] = ()
 
 
 def make_report(
@@ -89,6 +97,8 @@ def make_report(
     *,
     first: str = "",
     last: str = "9999-12-31",
+    work: Sequence[WorkRow] = (),
+    instruments: Mapping[str, str] = MappingProxyType({}),
 ) -> PracticeReport:
     """Choose what a report about the days from ``first`` to ``last`` says.
 
@@ -105,6 +115,10 @@ def make_report(
         Points of a jig's trend.
     first, last : str
         ISO dates, both included.
+    work : sequence of WorkRow
+        Set work of the player.
+    instruments : mapping of str to str
+        Names, by id.
     """
     inside = [d for d in days if first <= d.day <= last]
     played = tuple(d for d in inside if d.n_takes)[:MOST_DAYS]
@@ -127,17 +141,22 @@ def make_report(
             )
     return PracticeReport(
         days=played, minutes=round(sum(d.seconds for d in played) / 60),
-        newest=_judged(newest, titles, reader) if newest is not None else None,
+        newest=_judged(newest, titles, reader, instruments) if newest is not None else None,
         trends=tuple(trends),
         next_words=tuple(d.note.next_time for d in inside if d.note.next_time)[:MOST_NEXT],
+        set_work=still_open(work)[:MOST_SET],
     )  # fmt: skip
 
 
-def _judged(take: TakeRecord, titles: Mapping[str, str], reader: TakeReader) -> NewestTake | None:
+def _judged(
+    take: TakeRecord, titles: Mapping[str, str], reader: TakeReader,
+    instruments: Mapping[str, str],
+) -> NewestTake | None:  # fmt: skip
     judged = reader.judged(take, before=reader.before(take))
     if isinstance(judged, Unmeasured):
         return None
     return NewestTake(
         take=take, title=titles.get(take.jig_id or "", ""), judged=judged,
         strings=reader.context(take).strings, jig=reader.jig_of(take),
+        instrument=instruments.get(take.instrument_id, ""),
     )  # fmt: skip

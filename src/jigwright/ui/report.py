@@ -11,6 +11,7 @@ from PyQt6.QtGui import QPageSize, QPainter, QPdfWriter, QTextDocument
 
 from jigwright.core.judge.sounding import count_strings
 from jigwright.core.judge.verdict import bar_of
+from jigwright.services.pupils import WorkRow
 from jigwright.services.reporting import FIGURE, NewestTake, PracticeReport, ReportTrend
 from jigwright.ui.painting.takeprint import paint_take_print
 from jigwright.ui.painting.trend import paint_trend
@@ -18,7 +19,12 @@ from jigwright.ui.theme import LIGHT, sans
 from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.wording.aims import aim_sentence
 from jigwright.wording.catalogue import tr
-from jigwright.wording.daybook import change_sentence, figure_name
+from jigwright.wording.daybook import (
+    change_sentence,
+    conditions_text,
+    figure_name,
+    work_sentence,
+)
 from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
 from jigwright.wording.ringing import ring_sentence
 
@@ -48,6 +54,7 @@ def write_report(
     used = _text(painter, _head(report, player), 0.0)
     if report.newest is not None and used <= _HEIGHT - 200:
         used = _newest(painter, report.newest, used)
+    used = _text(painter, _set(report.set_work), used)
     used = _text(painter, _changed(), used)
     for one in report.trends:
         if used > _HEIGHT - 260:
@@ -122,8 +129,16 @@ def _newest(painter: QPainter, newest: NewestTake, used: float) -> float:
         f" <i>{escape(finding_advice(f))}</i></li>"
         for f in judged.findings[:3]
     ) or f"<li>{escape(tr('Nothing stands out beyond doubt.'))}</li>"  # fmt: skip
-    about = f"{newest.title}, {newest.take.day.isoformat()}"
-    used = _text(painter, f"<h2>{escape(tr('Newest take'))}</h2><p>{escape(about)}</p>", used)
+    take = newest.take
+    held = conditions_text(
+        newest.instrument, take.a4_hz, take.reference, take.tolerance_cents, take.day.isoformat()
+    )
+    used = _text(
+        painter,
+        f"<h2>{escape(tr('Newest take'))}</h2>"
+        f"<p><b>{escape(newest.title)}</b><br>{escape(held)}</p>",
+        used,
+    )
     notes = [(n.cents if n.standing != "wrong" else None, n.standing) for n in judged.notes]
     painter.save()
     paint_take_print(painter, QRectF(0, used, _WIDTH, 56), notes, LIGHT)
@@ -132,6 +147,13 @@ def _newest(painter: QPainter, newest: NewestTake, used: float) -> float:
     counts = count_strings(judged.notes)
     rung = f"<p>{escape(ring_sentence(counts, strings))}</p>" if counts else ""
     return _text(painter, f"{asked}<ol>{rows}</ol>{rung}", used + 60)
+
+
+def _set(rows: Sequence[WorkRow]) -> str:
+    if not rows:
+        return ""
+    items = "".join(f"<li>{escape(work_sentence(*row))}</li>" for row in rows)
+    return f"<h2>{escape(tr('What was set'))}</h2><ul>{items}</ul>"
 
 
 def _next(words: Sequence[str]) -> str:

@@ -16,7 +16,7 @@ from jigwright.wording.aims import aim_name
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.choices import choices_said
 from jigwright.wording.makers import maker_name
-from jigwright.wording.notes import finger_name, pitch_name, string_name
+from jigwright.wording.notes import finger_name, pitch_name, reference_name, string_name
 
 
 def _short_months() -> list[str]:
@@ -333,6 +333,16 @@ def work_sentence(work: SetWork, progress: Progress, title: str) -> str:
         who=work.who or tr("Somebody"), title=title, how=work_progress(progress, work.good_takes)
     )
     return f"{said} {work.words}" if work.words else said
+
+
+def conditions_text(
+    instrument: str, a4_hz: float, reference: str, tolerance_cents: float, day: str
+) -> str:
+    """What a take's figures were held against, and on what it was played."""
+    held = tr("A {a4}, {reference} ± {cents} c").format(
+        a4=f"{a4_hz:g}", reference=reference_name(reference), cents=f"{tolerance_cents:g}"
+    )
+    return " · ".join(part for part in (instrument, held, day) if part)
 
 
 def last_played_text(days: int | None) -> str:

@@ -17,6 +17,7 @@ from jigwright.core.judge.season import SeasonRow
 from jigwright.core.judge.session_run import Leg, SessionRun, SessionSum, begin, rearranged
 from jigwright.core.judge.summary import TakeSummary
 from jigwright.core.judge.trend import ChangePoint
+from jigwright.core.judge.work import Progress, SetWork
 from jigwright.services.climbing import ladders_on_offer, make_ladder, rung_to_work_on, standing_on
 from jigwright.services.day_record import Day, days_of, everything
 from jigwright.services.dayexport import takes_csv
@@ -29,6 +30,7 @@ from jigwright.services.planning import (
     theme_week,
     tonic_of,
 )
+from jigwright.services.pupils import progress_on, work_rows
 from jigwright.services.records import Changed, DayNote, TakeRecord
 from jigwright.services.reporting import FIGURE, PracticeReport, make_report
 from jigwright.services.routines import (
@@ -433,10 +435,16 @@ class DaybookModel(QObject):
     def report(self, first: str, last: str) -> PracticeReport:
         """What a report about some days says."""
         titles = {j.id: j.title for j in self._studio.jigs()}
+        player = self._session.now.player
+        work = () if player is None else work_rows(self._studio, player.id, self._progress)
         return make_report(
             self.days(), self.takes(), titles, self._reader,
-            lambda jig_id: self.trend(jig_id, FIGURE), first=first, last=last,
+            lambda jig_id: self.trend(jig_id, FIGURE), first=first, last=last, work=work,
+            instruments={i.id: i.name for i in self._studio.instruments()},
         )  # fmt: skip
+
+    def _progress(self, work: SetWork) -> Progress:
+        return progress_on(self._studio, work, today(), self.summaries.now, self._reader.jig_of)
 
     def write_note(self, note: DayNote) -> None:
         """Keep what was written about a day."""
