@@ -15,10 +15,10 @@ from jigwright.services.pupils import WorkRow
 from jigwright.services.reporting import FIGURE, NewestTake, PracticeReport, ReportTrend
 from jigwright.ui.painting.takeprint import paint_take_print
 from jigwright.ui.painting.trend import paint_trend
-from jigwright.ui.theme import LIGHT, sans
+from jigwright.ui.theme import LIGHT, SERIF, sans
 from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.wording.aims import aim_sentence
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import (
     change_sentence,
     conditions_text,
@@ -55,7 +55,8 @@ def write_report(
     if report.newest is not None and used <= _HEIGHT - 200:
         used = _newest(painter, report.newest, used)
     used = _text(painter, _set(report.set_work), used)
-    used = _text(painter, _changed(), used)
+    if report.trends:
+        used = _text(painter, _changed(), used)
     for one in report.trends:
         if used > _HEIGHT - 260:
             break
@@ -86,6 +87,10 @@ def _text(painter: QPainter, html: str, top: float) -> float:
     document = QTextDocument()
     document.setDefaultFont(sans(14))
     document.setTextWidth(_WIDTH)
+    document.setDefaultStyleSheet(
+        f"h1 {{ font-family: '{SERIF}'; font-weight: normal; font-size: 38px }}"
+        f" h2 {{ font-family: '{SERIF}'; font-weight: normal; font-size: 26px }}"
+    )
     # a page is white paper, whatever the window's colours are
     document.setHtml(f'<body style="color:{LIGHT.ink}">{html}</body>')
     painter.save()
@@ -103,7 +108,9 @@ def _head(report: PracticeReport, player: str) -> str:
         f"<td>&nbsp;&nbsp;<i>{escape(d.note.word)}</i></td></tr>"
         for d in days
     )
-    about = tr("{n} days, {m} minutes of recorded playing").format(n=len(days), m=total)
+    n_days = trn("{n} day", "{n} days", len(days)).format(n=len(days))
+    minutes = trn("{n} minute", "{n} minutes", total).format(n=total)
+    about = tr("{days}, {minutes} of recorded playing").format(days=n_days, minutes=minutes)
     return (
         f"<h1>{escape(player or tr('Practice report'))}</h1><p>{escape(about)}</p>"
         f"<table cellpadding='2'><tr><th align='left'>{escape(tr('Day'))}</th>"

@@ -65,6 +65,7 @@ from jigwright.services.trends import (
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.wording.daybook import ladder_name
 from jigwright.wording.errors import error_sentence
+from jigwright.wording.makers import kind_name
 
 _CHUNK = 6
 
@@ -440,7 +441,7 @@ class DaybookModel(QObject):
         return make_report(
             self.days(), self.takes(), titles, self._reader,
             lambda jig_id: self.trend(jig_id, FIGURE), first=first, last=last, work=work,
-            instruments={i.id: i.name for i in self._studio.instruments()},
+            instruments={i.id: i.name or kind_name(i.kind) for i in self._studio.instruments()},
         )  # fmt: skip
 
     def _progress(self, work: SetWork) -> Progress:
