@@ -17,7 +17,7 @@ import numpy as np
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.as_written import is_as_written
 from jigwright.core.follow.moves import FollowParams
-from jigwright.core.follow.reconsider import Fitting, fit_of
+from jigwright.core.follow.reconsider import Fitting, Kept, fit_of, told
 from jigwright.core.follow.values import LinedUp
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.pace import WrittenTime
@@ -77,9 +77,9 @@ def with_runs(
     a4_hz : float
     pairs : sequence of Pair
     """
-    kept: _Kept = [(s, i) for i, s in enumerate(segments)]
+    kept: Kept = [(s, i) for i, s in enumerate(segments)]
     if not doubtful:
-        return _told(kept)
+        return told(kept)
     params = FollowParams()
     lined = line_up(segments, jig, a4_hz=a4_hz, params=params, pairs=pairs)
     fit = fit_of(lined, segments, jig, a4_hz=a4_hz)
@@ -99,15 +99,7 @@ def with_runs(
             if found - n_found > _PER_POOR * max(0, len(better.poor) - len(fit.poor)):
                 kept, fit, n_found = trial, better, found
                 good = _good(again, parts, jig, better, a4_hz)
-    return _told(kept)
-
-
-_Kept = list[tuple[Segment, int]]
-
-
-def _told(kept: _Kept) -> tuple[tuple[Segment, ...], dict[int, int]]:
-    at = {i: k for k, (_, i) in enumerate(kept) if i >= 0}
-    return tuple(s for s, _ in kept), at
+    return told(kept)
 
 
 def zones_of(good: Sequence[tuple[int, float]], jig: Jig, *, strict: bool) -> tuple[Zone, ...]:
@@ -185,15 +177,15 @@ def _n_found(
 
 
 def _matched(
-    zone: Zone, kept: _Kept, doubtful: Sequence[Segment], jig: Jig, a4_hz: float, offset: float
-) -> _Kept | None:
+    zone: Zone, kept: Kept, doubtful: Sequence[Segment], jig: Jig, a4_hz: float, offset: float
+) -> Kept | None:
     """The segments with the beginnings that suit the zone's notes best."""
     apart_s = _APART * np.array([zone.at_s[0] - zone.start_s, *zone.lengths_s[:-1]])
     first_s, last_s = float(apart_s[0]), _APART * zone.lengths_s[-1]
     if _is_even(jig):
         first_s = last_s = 0.0
     lo_s, hi_s = zone.start_s + max(_LEAST_S, first_s), zone.stop_s - max(_LEAST_S, last_s)
-    found: _Kept = [pair for pair in kept if lo_s < pair[0].onset_s < hi_s]
+    found: Kept = [pair for pair in kept if lo_s < pair[0].onset_s < hi_s]
     found += [(d, -1) for d in doubtful if lo_s < d.onset_s < hi_s]
     found.sort(key=lambda pair: pair[0].onset_s)
     chosen = least_cost(
@@ -269,7 +261,7 @@ def _is_even(jig: Jig) -> bool:
     return len({e.length_beats for e in jig.events}) == 1
 
 
-def _put_in(kept: _Kept, chosen: Sequence[tuple[Segment, int]], stop_s: float) -> _Kept:
+def _put_in(kept: Kept, chosen: Sequence[tuple[Segment, int]], stop_s: float) -> Kept:
     """End each chosen one where the next begins, and leave out what they take up."""
     spans = []
     for (s, i), after in zip(chosen, [*chosen[1:], None], strict=True):
@@ -281,7 +273,7 @@ def _put_in(kept: _Kept, chosen: Sequence[tuple[Segment, int]], stop_s: float) -
         )
         spans.append((whole, i))
     known = {i for _, i in spans if i >= 0}
-    result: _Kept = list(spans)
+    result: Kept = list(spans)
     for s, i in kept:
         if i in known:
             continue

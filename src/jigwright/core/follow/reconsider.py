@@ -112,7 +112,7 @@ def reconsidered(
         for trial, is_joined in _trials(kept, lined, row, doubtful, jig, a4_hz):
             work -= len(trial) * len(jig.events)
             if work < 0:
-                return _told(kept)
+                return told(kept)
             parts = [s for s, _ in trial]
             again = line_up(parts, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
             better = fit_of(again, parts, jig, a4_hz=a4_hz)
@@ -122,27 +122,29 @@ def reconsidered(
             if same or (better.n_fit > fit.n_fit and fewer <= 0):
                 kept, lined, fit = trial, again, better
                 break
-    return _told(kept)
+    return told(kept)
 
 
-_Kept = list[tuple[Segment, int]]
+Kept = list[tuple[Segment, int]]
+"""Segments, and where each stood before; -1: it is new."""
 
 
-def _told(kept: _Kept) -> tuple[tuple[Segment, ...], dict[int, int]]:
+def told(kept: Kept) -> tuple[tuple[Segment, ...], dict[int, int]]:
+    """The segments, and where each old one stands now."""
     at = {i: k for k, (_, i) in enumerate(kept) if i >= 0}
     return tuple(s for s, _ in kept), at
 
 
 def _trials(
-    kept: _Kept, lined: LinedUp, k: int, doubtful: Sequence[Segment], jig: Jig, a4_hz: float
-) -> list[tuple[_Kept, bool]]:
+    kept: Kept, lined: LinedUp, k: int, doubtful: Sequence[Segment], jig: Jig, a4_hz: float
+) -> list[tuple[Kept, bool]]:
     """Other ways to hear about a poor row, the likeliest first; whether a piece was joined."""
     row = lined.notes[k]
     assert row.i_event is not None
     here = row.segments[0]
     segment = kept[here][0]
     wanted = cents_from_a4(jig.events[row.i_event].heads[-1].pitch) + lined.offset_cents
-    trials: list[tuple[_Kept, bool]] = []
+    trials: list[tuple[Kept, bool]] = []
     without = [pair for j, pair in enumerate(kept) if j not in row.segments]
     if here + 1 < len(kept) and is_common_period(segment, kept[here + 1][0]):
         trials.append((without, False))  # the mixture before a note that is there itself
@@ -176,7 +178,7 @@ def _trials(
 
 
 def _unmixed(
-    kept: _Kept, here: int, a4_hz: float, wanted_cents: float, after_hz: float | None
+    kept: Kept, here: int, a4_hz: float, wanted_cents: float, after_hz: float | None
 ) -> Segment | None:
     """The written note where a piece is the common period of it and of a neighbour.
 
@@ -197,7 +199,7 @@ def _unmixed(
     )
 
 
-def _joined(kept: _Kept, here: int) -> _Kept | None:
+def _joined(kept: Kept, here: int) -> Kept | None:
     """The same with a piece that goes on at the pitch of the one before made a part of that."""
     if not here:
         return None
@@ -210,9 +212,9 @@ def _joined(kept: _Kept, here: int) -> _Kept | None:
     return [*kept[: here - 1], (whole, i), *kept[here + 1 :]]
 
 
-def _with(kept: _Kept, d: Segment) -> _Kept:
+def _with(kept: Kept, d: Segment) -> Kept:
     """The same with a doubtful note, which ends the one it lies in."""
-    result: _Kept = []
+    result: Kept = []
     placed = False
     for s, i in kept:
         if not placed and d.onset_s <= s.onset_s:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout
 
 from jigwright.core.errors import PitchNameError
 from jigwright.core.jig.harmonic_ways import (
@@ -15,18 +15,18 @@ from jigwright.core.jig.harmonic_ways import (
 )
 from jigwright.core.music.instruments import Instrument
 from jigwright.core.music.pitch import Pitch
-from jigwright.ui.painting.harmonic_string import Neck, paint_harmonic_strings
+from jigwright.ui.painting.harmonic_string import paint_harmonic_strings
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.widgets.labels import label
+from jigwright.ui.widgets.on_strings import OnStrings, StringsPicture
 from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.harmonic_ways import pair_sentence, way_sentence
 
-_PICTURE_PX = 190
 _KEYS = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
-class HarmonicFinder(QWidget):
+class HarmonicFinder(OnStrings):
     """A note to ask for, and the strings with its places.
 
     Signals
@@ -38,11 +38,9 @@ class HarmonicFinder(QWidget):
     heard = pyqtSignal(object, str)
 
     def __init__(self, palette: Palette) -> None:
-        super().__init__()
-        self._palette = palette
-        self._open_hz: dict[Pitch, float] = {}
+        super().__init__(palette)
         self._inst: Instrument | None = None
-        self._length_mm, self._a4_hz = 328.0, 440.0
+        self._a4_hz = 440.0
         self._two = False
         self.ways: tuple[HarmonicWay, ...] = ()
         self.pairs: tuple[tuple[int, int], ...] = ()
@@ -65,26 +63,6 @@ class HarmonicFinder(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(line)
         column.addWidget(self.picture)
-
-    @property
-    def palette_now(self) -> Palette:
-        """The theme."""
-        return self._palette
-
-    @property
-    def strings(self) -> tuple[Pitch, ...]:
-        """Open strings, low to high."""
-        return tuple(self._open_hz)
-
-    @property
-    def length_mm(self) -> float:
-        """Sounding length of the strings."""
-        return self._length_mm
-
-    def set_palette(self, palette: Palette) -> None:
-        """Change the theme."""
-        self._palette = palette
-        self.picture.update()
 
     def set_strings(
         self, open_hz: dict[Pitch, float], inst: Instrument, *, length_mm: float, a4_hz: float
@@ -179,23 +157,12 @@ class HarmonicFinder(QWidget):
         self.picture.update()
 
 
-class _Strings(QWidget):
+class _Strings(StringsPicture):
     """The picture."""
 
     def __init__(self, finder: HarmonicFinder) -> None:
-        super().__init__()
+        super().__init__(finder, tr("Places on the strings"))
         self._finder = finder
-        self.setFixedHeight(_PICTURE_PX)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(tr("Places on the strings"))
-
-    def neck(self) -> Neck:
-        """Where the strings lie."""
-        finder = self._finder
-        return Neck(
-            rect=QRectF(self.rect()), n_strings=max(2, len(finder.strings)),
-            length_mm=finder.length_mm,
-        )  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
         """Draw it."""

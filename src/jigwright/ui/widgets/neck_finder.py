@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout
 
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.music.tables import DistanceRow, distance_table
-from jigwright.ui.painting.harmonic_string import Neck
 from jigwright.ui.painting.neck_notes import note_at, paint_neck
 from jigwright.ui.theme import Palette
 from jigwright.ui.widgets.labels import label
+from jigwright.ui.widgets.on_strings import OnStrings, StringsPicture
 from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.catalogue import tr
 from jigwright.wording.neck import place_sentence
 
-_PICTURE_PX = 190
 _STEPS = {
     Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (1, 0),
     Qt.Key.Key_Down: (-1, 0),
@@ -24,7 +23,7 @@ _STEPS = {
 _ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
-class NeckFinder(QWidget):
+class NeckFinder(OnStrings):
     """Strings from nut to bridge with their notes; one is told.
 
     Signals
@@ -39,10 +38,7 @@ class NeckFinder(QWidget):
     asked = pyqtSignal(int)
 
     def __init__(self, palette: Palette) -> None:
-        super().__init__()
-        self._palette = palette
-        self._open_hz: dict[Pitch, float] = {}
-        self._length_mm = 328.0
+        super().__init__(palette)
         self.rows: tuple[tuple[DistanceRow, ...], ...] = ()
         self.chosen: tuple[int, int] | None = None
         self.said = label("", px=15)
@@ -51,26 +47,6 @@ class NeckFinder(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.said)
         column.addWidget(self.picture)
-
-    @property
-    def palette_now(self) -> Palette:
-        """The theme."""
-        return self._palette
-
-    @property
-    def strings(self) -> tuple[Pitch, ...]:
-        """Open strings, low to high."""
-        return tuple(self._open_hz)
-
-    @property
-    def length_mm(self) -> float:
-        """Sounding length of the strings."""
-        return self._length_mm
-
-    def set_palette(self, palette: Palette) -> None:
-        """Change the theme."""
-        self._palette = palette
-        self.picture.update()
 
     def set_strings(
         self, open_hz: dict[Pitch, float], *, length_mm: float, fifths: int, string: int
@@ -123,22 +99,12 @@ class NeckFinder(QWidget):
         self.picture.update()
 
 
-class _Strings(QWidget):
+class _Strings(StringsPicture):
     """The picture."""
 
     def __init__(self, finder: NeckFinder) -> None:
-        super().__init__()
+        super().__init__(finder, tr("Notes on the strings"))
         self._finder = finder
-        self.setFixedHeight(_PICTURE_PX)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(tr("Notes on the strings"))
-
-    def neck(self) -> Neck:
-        """Where the strings lie."""
-        return Neck(
-            rect=QRectF(self.rect()), n_strings=max(2, len(self._finder.strings)),
-            length_mm=self._finder.length_mm,
-        )  # fmt: skip
 
     def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802, ARG002
         """Draw it."""
