@@ -353,7 +353,7 @@ def test_of_many_the_one_that_can_be_taken_is_named() -> None:
     made = ways("bowings", "D4 F#4 A4 B4 C#5 D5 E5 D5")
     assert [ways_question(made, k)[0] for k in range(5)] == [
         "Bowed as it is", "Slurred in twos", "Slurred in fours",
-        "Slurred in twos across the beat", "No difference",
+        "One alone, then slurred in twos", "No difference",
     ]  # fmt: skip
 
 

@@ -380,3 +380,13 @@ def test_a_note_of_its_own_rises_more_than_a_stroke_in_its_pitch(
     assert bool(written_rises(both(), weak, heard_d())) is alone
     held = [segment(F5, 0.1, seconds=1.0)]
     assert bool(written_rises(both(), weak, held)) is inside
+
+
+def test_a_repeated_stroke_has_the_pitch_of_its_own_time() -> None:
+    take = both()
+    f0_hz = np.full(len(take.contours.f0_hz), F5)
+    f0_hz[round(0.482 / HOP_S) :] = F5 * 2 ** (20 / 1200)  # the second stroke is sharper
+    take = replace(take, contours=replace(take.contours, f0_hz=f0_hz))
+    held = [segment(F5 * 2 ** (10 / 1200), 0.1, seconds=1.0)]  # both together
+    (found,) = written_rises(take, values_of(other=0.1), held)
+    assert 1200 * np.log2(found.f0_hz / F5) == pytest.approx(20.0, abs=0.01)

@@ -148,7 +148,7 @@ def test_of_more_than_three_ways_the_pedals_go_through_them(window, stand) -> No
         seen.append(word())
     assert seen == [
         "Bowed as it is", "Slurred in twos", "Slurred in fours",
-        "Slurred in twos across the beat", "No difference", "Bowed as it is",
+        "One alone, then slurred in twos", "No difference", "Bowed as it is",
     ]  # fmt: skip
     trial.like(0)
     assert word() == "No difference"
@@ -159,8 +159,8 @@ def test_of_more_than_three_ways_the_pedals_go_through_them(window, stand) -> No
     assert trial.lines() == []
     trial.like(2)
     assert len(trial.lines()) == 4
-    assert word() == "Slurred in twos across the beat, since it is surer"
-    assert trial.last_choice == "slurred in twos across the beat, since it is surer"
+    assert word() == "One alone, then slurred in twos, since it is surer"
+    assert trial.last_choice == "one alone, then slurred in twos, since it is surer"
 
 
 def test_no_difference_between_many_has_no_reason(window, stand) -> None:

@@ -44,7 +44,7 @@ def way_name(kind: WaysKind, name: str) -> str:
         "bowings": {
             "as_it_is": tr("bowed as it is"), "apart": tr("a bow to every note"),
             "twos": tr("slurred in twos"), "fours": tr("slurred in fours"),
-            "across": tr("slurred in twos across the beat"),
+            "across": tr("one alone, then slurred in twos"),
         },
         "string": {
             "as_it_is": tr("on its own strings"), "lower": tr("each on the string below"),

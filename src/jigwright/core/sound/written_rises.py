@@ -17,7 +17,7 @@ from jigwright.core.sound.activations import ACTIVATION_HOP_S, Activations, acti
 from jigwright.core.sound.heard import HOP_S, Segment
 from jigwright.core.sound.measure_segment import Take
 from jigwright.core.sound.mixed_pitch import mixed_pitch
-from jigwright.core.values import Floats
+from jigwright.core.values import Floats, median
 
 _LOW_HZ, _WINDOW_S, _LOW_WINDOW_S = 120.0, 0.046, 0.09
 _BEFORE_S, _AFTER_S = 0.06, 0.06
@@ -33,7 +33,7 @@ _BEGUN_SHARE = 0.1
 _LATE_S = 0.018  # median on 817 notes of three generators; nine in ten within 37 ms of it
 _OTHER_SHARE = 0.25  # of the note's own strength: another that is weaker does not draw it
 _CAUTION, _LEAST_SD_CENTS = 1.4, 0.5
-_AGAIN_SD_CENTS = 1.5
+_AGAIN_SD_CENTS, _FEWEST_FRAMES = 1.5, 6
 _TOLD_S = 0.2  # a fast note tells its pitch by then, and a longer search costs as much more
 _WIDEST_CENTS = 50.0  # beyond half a semitone it is not known to be that pitch
 _NEW_DB = 20.0
@@ -167,9 +167,15 @@ def _around(segments: Sequence[Segment], onset_s: float, f_hz: float) -> Segment
 
 
 def _again(take: Take, around: Segment, onset_s: float, offset_s: float) -> Segment:
-    """A stroke inside a note of its pitch: what both sound like together, a little less sure."""
+    """A stroke inside a note of its pitch: what the contour is meanwhile, a little less sure."""
     sd_cents = float(np.hypot(0.5 * around.uncertainty_cents / _CAUTION, _AGAIN_SD_CENTS))
-    return _segment(take, around.f0_hz, sd_cents, around.clarity, onset_s, offset_s)
+    lo, hi = (round(t / HOP_S) for t in (onset_s + _SETTLES_S, offset_s))
+    own_hz = take.contours.f0_hz[lo:hi]
+    off = 1200.0 * np.log2(own_hz / around.f0_hz)
+    off = off[np.isfinite(off) & (np.abs(off) < _KNOWN_CENTS)]
+    cents = median(off) if len(off) >= _FEWEST_FRAMES else 0.0
+    f0_hz = around.f0_hz * 2.0 ** (cents / 1200.0)
+    return _segment(take, f0_hz, sd_cents, around.clarity, onset_s, offset_s)
 
 
 def rises_of(sounding: Activations) -> list[Rising]:
