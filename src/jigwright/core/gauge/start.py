@@ -9,7 +9,8 @@ from jigwright.core.sound.curves import frames_between, middle
 from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.values import Unmeasured
 
-METHOD_VERSION = 1
+METHOD_VERSION = 2
+_COVERED_S = 0.04
 _FULL_DB = 3.0
 _CLEAR = 0.9
 _LONGEST_S = 0.35
@@ -28,12 +29,15 @@ def measure_start(contours: Contours, segment: Segment, *, blur_s: float) -> Sta
     Returns
     -------
     Start or Unmeasured
-        Reasons: ``slurred`` (the bow goes on), ``too_short``, ``two_notes``.
+        Reasons: ``slurred`` (the bow goes on), ``too_short``, ``two_notes``,
+        ``room_tail`` (the note before hides its beginning).
     """
     if segment.slurred:
         return Unmeasured("slurred")
     if segment.i_pair >= 0:
         return Unmeasured("two_notes")
+    if segment.covered_s > _COVERED_S:  # its full tone cannot be told from that of the note before
+        return Unmeasured("room_tail")
     length_s = segment.offset_s - segment.onset_s
     if length_s < 0.2:
         return Unmeasured("too_short")
