@@ -122,5 +122,9 @@ _V10 = """
 ALTER TABLE segment ADD COLUMN in_talk INTEGER NOT NULL DEFAULT 0;
 """
 
-MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6, _V7, _V8, _V9, _V10)
+_V11 = """
+ALTER TABLE segment ADD COLUMN faint INTEGER NOT NULL DEFAULT 0;
+"""
+
+MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6, _V7, _V8, _V9, _V10, _V11)
 """Step ``i`` leads from version ``i`` to ``i + 1``; what SQL cannot say follows in ``moving``."""

@@ -17,6 +17,8 @@ import numpy as np
 
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.as_written import NEAR_CENTS, is_as_written
+from jigwright.core.follow.beside import without_stops_beside
+from jigwright.core.follow.faint import without_faint
 from jigwright.core.follow.fast_runs import with_runs
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.reconsider import reconsidered
@@ -59,7 +61,7 @@ def decided(heard: Heard, jig: Jig | None, *, a4_hz: float) -> Heard:
         Without one, doubt is no note.
     a4_hz : float
     """
-    if jig is None and not heard.doubtful and not any(s.in_talk for s in heard.segments):
+    if jig is None and not heard.doubtful and not any(s.in_talk or s.faint for s in heard.segments):
         return heard
     segments, at = decide(heard.segments, heard.doubtful, jig, a4_hz=a4_hz, pairs=heard.pairs)
     if not heard.doubtful and segments == heard.segments:
@@ -89,7 +91,7 @@ def decide(
     pairs : sequence of Pair
     """
     if jig is None or not jig.events or not segments:
-        return without_talk(segments, None, a4_hz=a4_hz, pairs=pairs)
+        return _sure(segments, None, a4_hz, pairs)
     key = (_figures(segments), _figures(doubtful), jig, a4_hz, _figures(pairs))
     if key not in _DECIDED:
         _DECIDED[key] = _decide(segments, doubtful, jig, a4_hz, pairs)
@@ -112,7 +114,7 @@ def _decide(
     segments: Sequence[Segment], doubtful: Sequence[Segment], jig: Jig, a4_hz: float,
     pairs: Sequence[Pair],
 ) -> _Decided:  # fmt: skip
-    segments, same = without_talk(segments, jig, a4_hz=a4_hz, pairs=pairs)
+    segments, same = _sure(segments, jig, a4_hz, pairs)
     if not segments:
         return segments, same
     single = [d for d in doubtful if d.i_pair < 0]
@@ -134,6 +136,19 @@ def _decide(
         return tuple(segments), same
     result, at = _split(segments, sorted(chosen, key=lambda d: d.onset_s))
     return result, {i: at[k] for i, k in same.items() if k in at}
+
+
+def _sure(
+    segments: Sequence[Segment], jig: Jig | None, a4_hz: float, pairs: Sequence[Pair]
+) -> _Decided:
+    """Without what is talk, and what hardly sounds."""
+    segments, same = without_talk(segments, jig, a4_hz=a4_hz, pairs=pairs)
+    segments, after = without_faint(segments, jig, a4_hz=a4_hz, pairs=pairs)
+    same = {i: after[k] for i, k in same.items() if k in after}
+    if jig is None or not jig.events:
+        return segments, same
+    segments, after = without_stops_beside(segments, jig, a4_hz=a4_hz, pairs=pairs)
+    return segments, {i: after[k] for i, k in same.items() if k in after}
 
 
 def _is_among(d: Segment, segments: Sequence[Segment]) -> bool:

@@ -18,6 +18,7 @@ _SHORT_S, _COMMON_S = 0.12, 0.25  # a scrap by its pitch, and the mixture of two
 _TOUCHES_S = 0.03
 _SAME_CENTS, _MULTIPLE_CENTS = 30.0, 40.0
 _MOST_MULTIPLE = 4
+_HIDDEN_S, _NO_ATTACK_DB = 0.25, 3.0  # what a moment's other sound hides of a note
 _LEAST_ATTACK_DB = 12.0  # where the level fell so far, something began
 
 
@@ -43,6 +44,10 @@ def take_in_scraps(
         length_s = scrap.offset_s - scrap.onset_s
         if path[i] >= 0 or scrap.i_pair >= 0 or length_s > _COMMON_S:
             continue
+        if i > 0 and path[i - 1] >= 0 and _goes_on(segments[i - 1], scrap):
+            path[i] = path[i - 1]
+            parts.add(i)
+            continue
         before = i > 0 and path[i - 1] >= 0 and _touch(segments[i - 1], scrap)
         after = i + 1 < len(path) and path[i + 1] >= 0 and _touch(scrap, segments[i + 1])
         if length_s > _SHORT_S:
@@ -59,6 +64,12 @@ def take_in_scraps(
             path[i] = path[i + 1]
             parts.add(i + 1)
     return path, frozenset(parts)
+
+
+def _goes_on(before: Segment, scrap: Segment) -> bool:
+    """Whether a note is heard again after something hid it, with nothing that begins."""
+    gap_s = scrap.onset_s - before.offset_s
+    return gap_s <= _HIDDEN_S and scrap.attack_db < _NO_ATTACK_DB and _same(before, scrap)
 
 
 def _touch(a: Segment, b: Segment) -> bool:

@@ -28,9 +28,11 @@ from jigwright.core.judge.hidden import (
 from jigwright.core.judge.measured import MeasuredNote, is_turning
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.sound.decay import tail_s as ends_tail_s
-from jigwright.core.sound.heard import Heard
+from jigwright.core.sound.heard import Heard, Pair
 from jigwright.core.sound.ranges import is_room
 from jigwright.core.values import Unmeasured
+
+_BESIDE_S = 0.05  # two notes together may reach over the ends of the one that is written
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -185,8 +187,8 @@ def _events(
             heard.contours, row, m.segment, m.level, m.vibrato, EventParams(),
             falls=heard.falls, bursts=heard.bursts, swings=heard.swings, tail_s=lingers_s,
         )  # fmt: skip
-        if m.segment.i_pair >= 0 and m.lined.i_event is not None and m.lined.lower is None:
-            pair = heard.pairs[m.segment.i_pair]
+        pair = _sounding_beside(m, heard.pairs)
+        if pair is not None:
             left_hz = float("nan")
             before = measured[row - 1].segment if row else None
             if before is not None and lingers_s > ROOM_TAIL_S:
@@ -197,6 +199,19 @@ def _events(
     drowned = [e for e in events if any(_overlap(e, w) for w in whistles) and e.kind != "fold"]
     kept = [e for e in events if e not in drowned]
     return tuple(sorted([*kept, *whistles], key=lambda e: e.start_s))
+
+
+def _sounding_beside(m: MeasuredNote, pairs: Sequence[Pair]) -> Pair | None:
+    """Two notes that sounded for part of a written single one; the longest of them."""
+    if m.segment is None or m.lined.i_event is None or m.lined.lower is not None:
+        return None
+    if m.segment.i_pair >= 0:
+        return pairs[m.segment.i_pair]
+    start_s, end_s = m.segment.onset_s, m.segment.offset_s
+    inside = [
+        p for p in pairs if start_s - _BESIDE_S < p.onset_s and p.offset_s < end_s + _BESIDE_S
+    ]
+    return max(inside, key=lambda p: p.offset_s - p.onset_s, default=None)
 
 
 def _place(m: MeasuredNote) -> tuple[float, float]:

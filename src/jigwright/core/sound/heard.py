@@ -8,7 +8,7 @@ from typing import Literal
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 19
+METHOD_VERSION = 20
 BowWay = Literal["turned", "same", "unknown"]
 STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
 METRONOME = "metronome"  # … and about a metronome that is not ours
@@ -79,6 +79,9 @@ class Segment:
     in_talk : bool
         It was heard while somebody speaks and nothing else sounds: a note only if what was to be
         played asks for it.
+    faint : bool
+        Among all the pitches that sound it has next to no share of the spectrum (:mod:`faint`): a
+        note only if what was to be played asks for it.
     """
 
     onset_s: float
@@ -99,6 +102,7 @@ class Segment:
     swing_gain: float = 0.0
     doubtful: bool = False
     in_talk: bool = False
+    faint: bool = False
 
     @property
     def is_hidden(self) -> bool:

@@ -16,6 +16,7 @@ from jigwright.core.sound.contour import ContourParams, find_contour
 from jigwright.core.sound.decay import legato_tail_s, tail_s
 from jigwright.core.sound.disturbances import find_bursts, find_swings
 from jigwright.core.sound.doubles import find_pairs, taking_turns, with_pairs
+from jigwright.core.sound.faint import marked_faint
 from jigwright.core.sound.falls import find_falls
 from jigwright.core.sound.frame_params import FrameParams, frame_params
 from jigwright.core.sound.frames import Frames, FrameStream, join_frames
@@ -236,7 +237,7 @@ def _hear(
     heard_alone = single
     risen = isolated(
         "pitches that rise",
-        lambda: find_rises(take, pitches_sounding(written_hz, heard_alone)), None,
+        lambda: find_rises(take, pitches_sounding(written_hz, heard_alone), heard_alone), None,
     )  # fmt: skip
     if risen is not None:
         rising = risen
@@ -283,6 +284,11 @@ def _hear(
         no_talk,
     )
     segments = in_talk(segments, talks or ())
+    if risen is not None:
+        shares, heard_so_far = risen.sounding, segments
+        segments = isolated(
+            "what hardly sounds", lambda: marked_faint(heard_so_far, shares), segments
+        )
     pairs = isolated("ranges of stops", lambda: widened_pairs(pairs, segments, lingers_s), pairs)
     maybe = isolated("doubtful ranges", lambda: widened(maybe, lingers_s), maybe)
     no_lines: tuple[RingLine, ...] | None = None

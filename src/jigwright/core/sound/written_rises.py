@@ -97,18 +97,26 @@ def pitches_sounding(written_hz: Sequence[float], segments: Sequence[Segment]) -
     return tuple(sorted(found))
 
 
-def find_rises(take: Take, pitches_hz: Sequence[float]) -> Risen:
+def find_rises(take: Take, pitches_hz: Sequence[float], besides: Sequence[Segment] = ()) -> Risen:
     """Where pitches come to sound more strongly.
 
     Parameters
     ----------
     take : Take
     pitches_hz : sequence of float
+    besides : sequence of Segment
+        What was heard: pitches that none of these explains take their share of the sound, and
+        their rises are not looked for.
     """
     low = not pitches_hz or min(pitches_hz) <= _LOW_HZ
     window_s = _LOW_WINDOW_S if low else _WINDOW_S
-    sounding = activations(take.x, take.rate_hz, pitches_hz, window_s=window_s)
-    return Risen(sounding=sounding, rises=tuple(rises_of(sounding)))
+    known = list(pitches_hz)
+    for s in sorted(besides, key=lambda s: s.onset_s - s.offset_s):  # the longest first
+        if all(abs(1200.0 * np.log2(s.f0_hz / f_hz)) > _KNOWN_CENTS for f_hz in known):
+            known.append(s.f0_hz)
+    sounding = activations(take.x, take.rate_hz, known, window_s=window_s)
+    rises = [r for r in rises_of(sounding) if r.i_pitch < len(pitches_hz)]
+    return Risen(sounding=sounding, rises=tuple(rises))
 
 
 def written_rises(take: Take, risen: Risen, segments: Sequence[Segment]) -> tuple[Segment, ...]:

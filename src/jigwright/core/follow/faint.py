@@ -1,0 +1,38 @@
+"""What hardly sounds is no note, unless what was to be played has one there."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.moves import FollowParams
+from jigwright.core.jig.model import Jig
+from jigwright.core.sound.heard import Pair, Segment
+
+
+def without_faint(
+    segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float, pairs: Sequence[Pair] = ()
+) -> tuple[tuple[Segment, ...], dict[int, int]]:
+    """Notes without those that hardly sound and that nothing written asks for.
+
+    Parameters
+    ----------
+    segments : sequence of Segment
+        In time order.
+    jig : Jig or None
+        Without one, what hardly sounds is no note.
+    a4_hz : float
+    pairs : sequence of Pair
+
+    Returns
+    -------
+    segments : tuple of Segment
+    at : dict of int to int
+        Where each segment that was kept stands now.
+    """
+    left = {i for i, s in enumerate(segments) if s.faint}
+    if left and jig is not None and jig.events:
+        lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
+        left &= {i for row in lined.notes if row.i_event is None for i in row.segments}
+    kept = [i for i in range(len(segments)) if i not in left]
+    return tuple(segments[i] for i in kept), {i: k for k, i in enumerate(kept)}

@@ -1,0 +1,51 @@
+"""Notes that have next to no share of the sound.
+
+A contour follows the strongest periodicity, and for a moment that can be the common period of two
+notes, a partial that a voice lifts, or what is left of a note long over. Divided among all the
+pitches that sound (:mod:`activations`), the spectrum then gives such a note next to nothing, while
+another pitch explains it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from jigwright.core.sound.activations import ACTIVATION_HOP_S, Activations
+from jigwright.core.sound.heard import Segment
+
+_OWN_CENTS = 70.0
+_SETTLES_S = 0.02  # of a note that its edges take
+_NOTHING = 0.05  # of the loud parts: 37 dB below them
+_LITTLE = 0.15  # 24 dB below
+_SHARE = 0.3  # of the strongest other pitch: 15 dB below
+
+
+def marked_faint(segments: Sequence[Segment], sounding: Activations) -> tuple[Segment, ...]:
+    """The same, those marked that hardly sound.
+
+    Parameters
+    ----------
+    segments : sequence of Segment
+        Double stops are not looked at.
+    sounding : Activations
+        Of everything that was heard; a note without a pitch of its own there is not looked at.
+    """
+    return tuple(replace(s, faint=True) if _is_faint(s, sounding) else s for s in segments)
+
+
+def _is_faint(s: Segment, sounding: Activations) -> bool:
+    if s.i_pair >= 0 or not sounding.pitches_hz:
+        return False
+    off = np.abs(1200.0 * np.log2(np.array(sounding.pitches_hz) / s.f0_hz))
+    i = int(np.argmin(off))
+    lo = round((s.onset_s + _SETTLES_S) / ACTIVATION_HOP_S)
+    hi = max(lo + 1, round((s.offset_s - _SETTLES_S) / ACTIVATION_HOP_S))
+    shares = sounding.values[:, lo:hi]
+    if off[i] > _OWN_CENTS or not shares.size:
+        return False
+    mean = shares.mean(axis=1)
+    own, other = float(mean[i]), float(np.max(np.delete(mean, i), initial=0.0))
+    return own < _NOTHING or (own < _LITTLE and own < _SHARE * other)
