@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
+from builders import heard_of
 from jigwright.core.gauge.events import neighbour_event
+from jigwright.core.jig.line import jig_from_line
+from jigwright.core.judge.analysis import follow_and_measure
+from jigwright.core.judge.playing import measure_playing
+from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
+from jigwright.core.music.references import pure_strings
 from jigwright.core.sound.heard import Pair
 
 A4, D4 = Pitch.parse("A4"), Pitch.parse("D4")
@@ -54,3 +62,28 @@ def test_what_a_room_keeps_of_the_note_just_left_is_no_neighbour(
     left_hz = 293.66 * 2 ** (left_cents / 1200)
     found = neighbour_event(pair(293.66, 440.0), 1, A4, OPEN_HZ, left_hz=left_hz)
     assert (found is not None) is beside
+
+
+# beside a note that was heard alone
+
+
+LINE = jig_from_line("D4 A4 D4", jig_id="l", instrument_id="violin", title="l")
+
+
+def events_with(found: Pair) -> list[tuple[str, int]]:
+    heard = replace(heard_of(LINE, [0.0] * 3), pairs=(found,))
+    strings = pure_strings(instrument("violin").strings, 440.0)
+    _, notes = follow_and_measure(heard, LINE, a4_hz=440.0, instrument_id="violin")
+    return [(e.kind, e.row) for e in measure_playing(heard, notes, LINE, strings).events]
+
+
+@pytest.mark.parametrize(("over_s", "named"), [(0.04, True), (0.06, False)])
+@pytest.mark.parametrize("side", [-1, 1])
+def test_a_string_beside_part_of_a_single_note_is_named(
+    over_s: float, named: bool, side: int
+) -> None:
+    second = heard_of(LINE, [0.0] * 3).segments[1]
+    start_s, end_s = second.onset_s, second.offset_s
+    span = (start_s - over_s, start_s + 0.3) if side < 0 else (end_s - 0.3, end_s + over_s)
+    found = replace(pair(293.66, 440.0), onset_s=span[0], offset_s=span[1])
+    assert (("neighbour_string", 1) in events_with(found)) is named

@@ -44,6 +44,27 @@ def test_only_what_is_short_is_a_scrap(seconds: float, taken: bool) -> None:
     assert parts == ({1} if taken else set())
 
 
+@pytest.mark.parametrize(
+    ("gap_s", "attack_db", "taken"),
+    [(0.24, 2.9, True), (0.26, 2.9, False), (0.24, 3.1, False)],
+)
+def test_a_note_that_something_hid_for_a_moment_goes_on(
+    gap_s: float, attack_db: float, taken: bool
+) -> None:
+    again = piece(D4, 1.0 + gap_s, 1.45, attack_db=attack_db)
+    path, parts = take_in_scraps([0, -1, 1], [piece(D4, 0, 1), again, piece(E4, 2, 3)])
+    assert path == [0, 0 if taken else -1, 1]
+    assert parts == ({1} if taken else set())
+
+
+def test_another_pitch_after_it_is_no_part_of_it() -> None:
+    again = piece(cents(D4, 40), 1.2, 1.4, attack_db=0.0)
+    assert take_in_scraps([0, -1], [piece(D4, 0, 1), again])[0] == [0, -1]
+    assert take_in_scraps([-1, -1], [piece(D4, 0, 1), piece(D4, 1.2, 1.4, attack_db=0)])[0] == [
+        -1, -1,
+    ]  # fmt: skip
+
+
 @pytest.mark.parametrize(("by", "taken"), [(28, True), (-28, True), (32, False), (-32, False)])
 def test_it_has_the_pitch_of_its_note(by: float, taken: bool) -> None:
     found = [piece(D4, 0, 1), piece(cents(D4, by), 1.0, 1.08), piece(E4, 1.3, 2)]

@@ -13,7 +13,7 @@ import pytest
 
 from jigwright.core.errors import StoreError
 from jigwright.core.jig.model import revise
-from jigwright.core.sound.heard import METHOD_VERSION, BowTurn, Speech
+from jigwright.core.sound.heard import METHOD_VERSION, BowTurn, Segment, Speech
 from jigwright.services.records import Changed, CutFrom
 from jigwright.store import files as store
 from jigwright.store.files import file_name
@@ -229,7 +229,7 @@ def test_what_was_heard_comes_back_turns_and_all(studio_copy: Path) -> None:
         assert again is not None
         assert again.turns == turns
         assert again.segments == kept.segments
-    spoken = replace(kept, segments=(replace(kept.segments[0], in_talk=True), *kept.segments[1:]))
+    spoken = replace(kept, segments=(_marked(kept.segments[0]), *kept.segments[1:]))
     for talks in ((Speech(start_s=0.5, end_s=2.5),), (), None):
         studio.set_heard("t0", replace(spoken, talks=talks))
         again = studio.heard("t0")
@@ -239,13 +239,24 @@ def test_what_was_heard_comes_back_turns_and_all(studio_copy: Path) -> None:
     studio.close()
 
 
-def test_a_studio_that_knew_no_talk_keeps_its_notes(studio_copy: Path) -> None:
+def _marked(segment: Segment) -> Segment:
+    return replace(segment, in_talk=True, faint=True, outsounded=True)
+
+
+@pytest.mark.parametrize(
+    ("version", "columns"),
+    [(9, ("in_talk", "faint", "outsounded")), (10, ("faint", "outsounded"))],
+)
+def test_a_studio_that_knew_no_talk_and_no_ghosts_keeps_its_notes(
+    studio_copy: Path, version: int, columns: tuple[str, ...]
+) -> None:
     studio = open_studio(studio_copy)
     kept = studio.heard("t0")
     studio.close()
     with closing(sqlite3.connect(studio_copy / "studio.db")) as db:
-        db.execute("ALTER TABLE segment DROP COLUMN in_talk")
-        db.execute("PRAGMA user_version = 9")
+        for column in columns:
+            db.execute(f"ALTER TABLE segment DROP COLUMN {column}")
+        db.execute(f"PRAGMA user_version = {version}")
         db.commit()
     studio = open_studio(studio_copy)
     again = studio.heard("t0")

@@ -106,7 +106,7 @@ class HeardTables(StudioDatabase):
         found = []
         for row in rows:
             values = dict(zip(_SEGMENT_FIELDS, row, strict=True))
-            for name in ("slurred", "doubtful", "in_talk", "faint"):
+            for name in ("slurred", "doubtful", "in_talk", "faint", "outsounded"):
                 values[name] = bool(values[name])
             found.append(Segment(**values))
         return tuple(s for s in found if not s.doubtful), tuple(s for s in found if s.doubtful)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 APPLICATION_ID = 0x4A494757  # "JIGW"
-VERSION = 10
+VERSION = 11
 TYPED_FACTS = 8  # facts of takes have tables of their own
 
 _V1 = """
@@ -124,6 +124,7 @@ ALTER TABLE segment ADD COLUMN in_talk INTEGER NOT NULL DEFAULT 0;
 
 _V11 = """
 ALTER TABLE segment ADD COLUMN faint INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE segment ADD COLUMN outsounded INTEGER NOT NULL DEFAULT 0;
 """
 
 MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6, _V7, _V8, _V9, _V10, _V11)

@@ -13,7 +13,7 @@ from jigwright.core.sound.heard import Pair, Segment
 def without_faint(
     segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float, pairs: Sequence[Pair] = ()
 ) -> tuple[tuple[Segment, ...], dict[int, int]]:
-    """Notes without those that hardly sound and that nothing written asks for.
+    """Notes without those that hardly sound, or under others, and that nothing written asks for.
 
     Parameters
     ----------
@@ -30,8 +30,9 @@ def without_faint(
     at : dict of int to int
         Where each segment that was kept stands now.
     """
-    left = {i for i, s in enumerate(segments) if s.faint}
-    if left and jig is not None and jig.events:
+    if jig is None or not jig.events:
+        left = {i for i, s in enumerate(segments) if s.faint}
+    elif left := {i for i, s in enumerate(segments) if s.faint or s.outsounded}:
         lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
         left &= {i for row in lined.notes if row.i_event is None for i in row.segments}
     kept = [i for i in range(len(segments)) if i not in left]

@@ -21,10 +21,11 @@ _SETTLES_S = 0.02  # of a note that its edges take
 _NOTHING = 0.05  # of the loud parts: 37 dB below them
 _LITTLE = 0.15  # 24 dB below
 _SHARE = 0.3  # of the strongest other pitch: 15 dB below
+_LESS, _SHORT_S = 0.8, 0.5  # 3 dB below it; what is longer is judged by what was to be played
 
 
 def marked_faint(segments: Sequence[Segment], sounding: Activations) -> tuple[Segment, ...]:
-    """The same, those marked that hardly sound.
+    """The same, those marked that hardly sound, and those that another pitch outsounds.
 
     Parameters
     ----------
@@ -33,19 +34,23 @@ def marked_faint(segments: Sequence[Segment], sounding: Activations) -> tuple[Se
     sounding : Activations
         Of everything that was heard; a note without a pitch of its own there is not looked at.
     """
-    return tuple(replace(s, faint=True) if _is_faint(s, sounding) else s for s in segments)
+    return tuple(_marked(s, sounding) for s in segments)
 
 
-def _is_faint(s: Segment, sounding: Activations) -> bool:
+def _marked(s: Segment, sounding: Activations) -> Segment:
     if s.i_pair >= 0 or not sounding.pitches_hz:
-        return False
+        return s
     off = np.abs(1200.0 * np.log2(np.array(sounding.pitches_hz) / s.f0_hz))
     i = int(np.argmin(off))
     lo = round((s.onset_s + _SETTLES_S) / ACTIVATION_HOP_S)
     hi = max(lo + 1, round((s.offset_s - _SETTLES_S) / ACTIVATION_HOP_S))
     shares = sounding.values[:, lo:hi]
     if off[i] > _OWN_CENTS or not shares.size:
-        return False
+        return s
     mean = shares.mean(axis=1)
     own, other = float(mean[i]), float(np.max(np.delete(mean, i), initial=0.0))
-    return own < _NOTHING or (own < _LITTLE and own < _SHARE * other)
+    return replace(
+        s,
+        faint=own < _NOTHING or (own < _LITTLE and own < _SHARE * other),
+        outsounded=own < _LESS * other and s.offset_s - s.onset_s < _SHORT_S,
+    )

@@ -82,6 +82,8 @@ class Segment:
     faint : bool
         Among all the pitches that sound it has next to no share of the spectrum (:mod:`faint`): a
         note only if what was to be played asks for it.
+    outsounded : bool
+        It is short and another pitch sounds more strongly all the while: no wrong note by itself.
     """
 
     onset_s: float
@@ -103,6 +105,7 @@ class Segment:
     doubtful: bool = False
     in_talk: bool = False
     faint: bool = False
+    outsounded: bool = False
 
     @property
     def is_hidden(self) -> bool:

@@ -42,6 +42,7 @@ from jigwright.core.sound.metronome_out import (
 from jigwright.core.sound.novelty import novelty, novelty_window_s
 from jigwright.core.sound.pair_measure import pair_params
 from jigwright.core.sound.pair_strokes import doubtful_strokes
+from jigwright.core.sound.pair_trills import without_trills
 from jigwright.core.sound.polarity import find_turns, parted_where_turned
 from jigwright.core.sound.ranges import widened, widened_pairs
 from jigwright.core.sound.ringing import measure_lines
@@ -254,6 +255,7 @@ def _hear(
             begun_s=[q.begins * HOP_S for q in pieces if q.begins is not None],
             stops_hz=stops_hz,
         )  # fmt: skip
+        found = without_trills(found, stops_hz)
         return with_pairs(single, found), found
 
     segments, pairs = isolated("double stops", paired, (single, ()))
