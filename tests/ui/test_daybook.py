@@ -140,9 +140,10 @@ def test_exports_are_safe_to_open_elsewhere() -> None:
     assert "a\\;b\\,c\\nd" in calendar.replace("\r\n ", "")
 
 
-def test_a_report_is_one_page_of_paper(daybook, tmp_path: Path) -> None:
+def test_a_report_is_one_page_of_paper(qtbot: QtBot, daybook, tmp_path: Path) -> None:
     path = tmp_path / "report.pdf"
     daybook.record.report(path)
+    qtbot.waitUntil(path.exists, timeout=20_000)
     assert path.read_bytes().startswith(b"%PDF")
     assert not list(tmp_path.glob(".*"))
 
@@ -435,7 +436,9 @@ def test_everything_can_be_taken_along(qtbot: QtBot, window: MainWindow, tmp_pat
     assert "a\\;b\\,c" in text
 
 
-def test_a_report_is_about_a_day_or_a_span(window: MainWindow, tmp_path: Path) -> None:
+def test_a_report_is_about_a_day_or_a_span(
+    qtbot: QtBot, window: MainWindow, tmp_path: Path
+) -> None:
     window.go("daybook")
     window.daybook.turn("record")
     record = window.daybook.record
@@ -444,6 +447,7 @@ def test_a_report_is_about_a_day_or_a_span(window: MainWindow, tmp_path: Path) -
     sizes = {}
     for n_days in (1, 7, 0):
         record.report(tmp_path / f"{n_days}.pdf", n_days=n_days)
+        qtbot.waitUntil((tmp_path / f"{n_days}.pdf").exists, timeout=20_000)
         sizes[n_days] = (tmp_path / f"{n_days}.pdf").stat().st_size
     assert min(sizes.values()) > 5_000
     days = [d.day for d in window.daybook_model.report("2026-11-03", "2026-11-03").days]

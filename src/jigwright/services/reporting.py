@@ -9,6 +9,7 @@ from types import MappingProxyType
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.analysis import Judged
 from jigwright.core.judge.trend import ChangePoint
+from jigwright.core.judge.verdict import bar_of
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.values import Unmeasured
 from jigwright.services.day_record import Day
@@ -18,6 +19,7 @@ from jigwright.services.take_reader import TakeReader
 from jigwright.services.trends import TrendPoint, change_in, jigs_played
 
 MOST_DAYS, MOST_TRENDS, MOST_NEXT, MOST_SET = 10, 3, 3, 3
+MOST_BARS = 8
 LEAST_POINTS = 3
 FIGURE = "off_cents"
 
@@ -146,6 +148,31 @@ def make_report(
         next_words=tuple(d.note.next_time for d in inside if d.note.next_time)[:MOST_NEXT],
         set_work=still_open(work)[:MOST_SET],
     )  # fmt: skip
+
+
+def bars_of_interest(newest: NewestTake) -> tuple[int, int] | None:
+    """Bars that a page shows of a take's notes, first and one past the last: where findings lie.
+
+    Parameters
+    ----------
+    newest : NewestTake
+
+    Returns
+    -------
+    (int, int) or None
+        ``None`` where there are no notes to show.
+    """
+    jig = newest.jig
+    if jig is None or not jig.events:
+        return None
+    numbers, notes = [bar.number for bar in jig.bars()], newest.judged.notes
+    n_bars = len(numbers)
+    if n_bars <= MOST_BARS:
+        return 0, n_bars
+    named = [bar_of(row, notes, jig) for f in newest.judged.findings for row in f.notes]
+    at = next((numbers.index(bar) for bar in named if bar is not None), 0)
+    first = max(0, min(at - 1, n_bars - MOST_BARS))
+    return first, first + MOST_BARS
 
 
 def _judged(

@@ -119,7 +119,7 @@ class MainWindow(QMainWindow):
         )
         self.rehearing.message.connect(self.say)
         self.daybook = DaybookPlace(
-            self.daybook_model, pupils, studio, self.session, self.reader, palette
+            self.daybook_model, pupils, studio, self.session, self.reader, palette, self.jobs
         )
         self.files = WindowFiles(
             self, studio.folder, self.imports, outside.cache, go=self.go, say=self.say,

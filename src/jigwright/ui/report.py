@@ -11,12 +11,20 @@ from PyQt6.QtGui import QPageSize, QPainter, QPdfWriter, QTextDocument
 
 from jigwright.core.judge.sounding import count_strings
 from jigwright.core.judge.verdict import bar_of
+from jigwright.services.engraving import engrave_request
+from jigwright.services.notation import Engraved, EngraveRequest
 from jigwright.services.pupils import WorkRow
-from jigwright.services.reporting import FIGURE, NewestTake, PracticeReport, ReportTrend
+from jigwright.services.reporting import (
+    FIGURE,
+    NewestTake,
+    PracticeReport,
+    ReportTrend,
+    bars_of_interest,
+)
+from jigwright.ui.painting.marked_notes import marked_height, paint_marked_notes
 from jigwright.ui.painting.takeprint import paint_take_print
 from jigwright.ui.painting.trend import paint_trend
 from jigwright.ui.theme import LIGHT, SERIF, sans
-from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.wording.aims import aim_sentence
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import (
@@ -29,19 +37,38 @@ from jigwright.wording.findings import finding_advice, finding_sentence, finding
 from jigwright.wording.ringing import ring_sentence
 
 _WIDTH, _HEIGHT = 780.0, 1120.0
+_STAFF, _MOST_NOTES = 34, 260.0
+
+
+def notes_request(report: PracticeReport) -> EngraveRequest | None:
+    """What of the newest take's notes the page shows, for the engraver."""
+    newest = report.newest
+    bars = None if newest is None else bars_of_interest(newest)
+    if newest is None or newest.jig is None or bars is None:
+        return None
+    return engrave_request(
+        newest.jig, scale=_STAFF, target_width=_WIDTH, wrap=True, bars=bars, fingerings=True
+    )
 
 
 def write_report(
-    model: DaybookModel, player: str, path: Path, *, first: str = "", last: str = "9999-12-31"
+    report: PracticeReport, player: str, path: Path, engraved: Engraved | None = None
 ) -> None:
-    """Write the page about the days from ``first`` to ``last``, complete or not at all.
+    """Write the page, complete or not at all.
+
+    Parameters
+    ----------
+    report : PracticeReport
+    player : str
+    path : Path
+    engraved : Engraved or None
+        Of `notes_request`; without it the page has everything but notes.
 
     Raises
     ------
     OSError
         If it cannot be written.
     """
-    report = model.report(first, last)
     part = path.with_name(f".{path.name}.part")
     part.touch()
     writer = QPdfWriter(str(part))
@@ -53,7 +80,7 @@ def write_report(
     painter.scale(scale, scale)
     used = _text(painter, _head(report, player), 0.0)
     if report.newest is not None and used <= _HEIGHT - 200:
-        used = _newest(painter, report.newest, used)
+        used = _newest(painter, report.newest, used, engraved)
     used = _text(painter, _set(report.set_work), used)
     if report.trends:
         used = _text(painter, _changed(), used)
@@ -123,8 +150,8 @@ def _changed() -> str:
     return f"<h2>{escape(tr('What changed'))}</h2><p>{escape(figure_name(FIGURE))}</p>"
 
 
-def _newest(painter: QPainter, newest: NewestTake, used: float) -> float:
-    """Up to three findings of the newest take, with the picture of that take."""
+def _newest(painter: QPainter, newest: NewestTake, used: float, engraved: Engraved | None) -> float:
+    """Up to three findings of the newest take, with its notes and the picture of that take."""
     judged, strings = newest.judged, newest.strings
     aims = "".join(
         f"<li>{escape(aim_sentence(r, bar_of(r.row, judged.notes, newest.jig)))}</li>"
@@ -146,14 +173,40 @@ def _newest(painter: QPainter, newest: NewestTake, used: float) -> float:
         f"<p><b>{escape(newest.title)}</b><br>{escape(held)}</p>",
         used,
     )
-    notes = [(n.cents if n.standing != "wrong" else None, n.standing) for n in judged.notes]
-    painter.save()
-    paint_take_print(painter, QRectF(0, used, _WIDTH, 56), notes, LIGHT)
-    painter.restore()
+    if engraved is not None:
+        used = _notes(painter, newest, used, engraved)
+    if engraved is None or len(engraved.heads) < _n_heads(newest):
+        notes = [(n.cents if n.standing != "wrong" else None, n.standing) for n in judged.notes]
+        painter.save()
+        paint_take_print(painter, QRectF(0, used, _WIDTH, 56), notes, LIGHT)
+        painter.restore()
+        used += 60
     asked = f"<h3>{escape(tr('What it is for'))}</h3><ul>{aims}</ul>" if aims else ""
     counts = count_strings(judged.notes)
     rung = f"<p>{escape(ring_sentence(counts, strings))}</p>" if counts else ""
-    return _text(painter, f"{asked}<ol>{rows}</ol>{rung}", used + 60)
+    return _text(painter, f"{asked}<ol>{rows}</ol>{rung}", used)
+
+
+def _n_heads(newest: NewestTake) -> int:
+    return sum(len(e.heads) for e in newest.jig.events) if newest.jig is not None else 0
+
+
+def _notes(painter: QPainter, newest: NewestTake, used: float, engraved: Engraved) -> float:
+    """What was to be played, and beside each head what was heard of it."""
+    marks = {
+        n.measured.lined.note_id: (n.cents, n.standing)
+        for n in newest.judged.notes  # what was played again counts as it came last
+        if n.measured.lined.note_id is not None
+    }
+    height = marked_height(engraved, _WIDTH)
+    rect = QRectF(0, used, _WIDTH, min(height, _MOST_NOTES))
+    painter.save()
+    painter.setClipRect(rect)
+    paint_marked_notes(painter, rect, engraved, marks, LIGHT)
+    painter.restore()
+    legend = tr("A bar above a note: it was high; below: low; a ring: it was not heard.")
+    said = f"<p style='font-size: 12px; color: {LIGHT.ink2}'>{escape(legend)}</p>"
+    return _text(painter, said, used + rect.height()) + 4
 
 
 def _set(rows: Sequence[WorkRow]) -> str:

@@ -28,6 +28,7 @@ from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
 from jigwright.services.trends import FIGURES, PART_FIGURES, TrendPoint
 from jigwright.ui.painting.trend import paint_ladder, paint_trend
+from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.daybook.pupils_model import PupilsModel
@@ -86,11 +87,12 @@ class DaybookPlace(QWidget):
         session: SessionModel,
         reader: TakeReader,
         palette: Palette,
+        jobs: JobRunner,
     ) -> None:
         super().__init__()
         self.model, self._palette = model, palette
         self._studio, self._session, self._reader = studio, session, reader
-        self.record = RecordPage(model, studio, session)
+        self.record = RecordPage(model, studio, session, jobs)
         self.record.message.connect(self.message)
         self.pupils_model = pupils
         self.pupils = PupilsPage(pupils, studio, session)

@@ -24,9 +24,11 @@ from PyQt6.QtWidgets import (
 from jigwright.core.errors import JigwrightError
 from jigwright.services.day_record import Day
 from jigwright.services.dayexport import DayRow, days_csv, days_ics, days_json
+from jigwright.services.notation import Engraved
 from jigwright.services.records import DayNote
 from jigwright.services.studio_port import StudioPort
-from jigwright.ui.report import write_report
+from jigwright.ui.report import notes_request, write_report
+from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import sans
 from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.session_model import SessionModel
@@ -47,8 +49,11 @@ class RecordPage(QWidget):
 
     message = pyqtSignal(str)
 
-    def __init__(self, model: DaybookModel, studio: StudioPort, session: SessionModel) -> None:
+    def __init__(
+        self, model: DaybookModel, studio: StudioPort, session: SessionModel, jobs: JobRunner
+    ) -> None:
         super().__init__()
+        self._jobs = jobs
         self.model, self._studio, self._session = model, studio, session
         self._day: Day | None = None
         self._build()
@@ -221,8 +226,20 @@ class RecordPage(QWidget):
         if n_days and self._day is not None:
             begin = date.fromisoformat(last) - timedelta(days=n_days - 1)
             first = begin.isoformat()
-        write_report(self.model, player, path, first=first, last=last)
-        self.message.emit(tr("Saved as {name}.").format(name=path.name))
+        report = self.model.report(first, last)
+
+        def write(engraved: Engraved | None) -> None:
+            def run() -> None:
+                write_report(report, player, path, engraved)
+                self.message.emit(tr("Saved as {name}.").format(name=path.name))
+
+            self._safely(run)
+
+        request = notes_request(report)
+        if request is None:
+            write(None)
+            return
+        self._jobs.run("engrave", request, done=write, failed=lambda _: write(None))
 
     def _choose_everything(self) -> None:
         name, _ = QFileDialog.getSaveFileName(
