@@ -256,6 +256,7 @@ def test_a_studio_that_knew_no_talk_and_no_ghosts_keeps_its_notes(
     with closing(sqlite3.connect(studio_copy / "studio.db")) as db:
         for column in columns:
             db.execute(f"ALTER TABLE segment DROP COLUMN {column}")
+        db.execute("ALTER TABLE remark DROP COLUMN spoken")
         db.execute(f"PRAGMA user_version = {version}")
         db.commit()
     studio = open_studio(studio_copy)

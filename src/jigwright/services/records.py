@@ -57,6 +57,8 @@ class Remark:
     at_s : float
     who, words : str
     utc : str
+    spoken : str or None
+        The take it was spoken in.
     """
 
     id: str
@@ -66,6 +68,7 @@ class Remark:
     who: str
     words: str
     utc: str
+    spoken: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

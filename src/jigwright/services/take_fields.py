@@ -122,6 +122,13 @@ def _digest(value: Any, where: str) -> str:
     return text
 
 
+def written_remark(remark: Remark) -> dict[str, Any]:
+    """A remark as a row; the sound of a spoken one stays here."""
+    row = asdict(remark)
+    del row["spoken"]
+    return row
+
+
 def read_remark(row: Any, where: str, take_id: str) -> Remark:
     """Words left in a take.
 

@@ -149,9 +149,12 @@ class TakeTables(HeardTables, PeopleTables):
             with self._change("takes", takes=(row.id,)):
                 self._insert_take(row, cut, beside or Beside())
                 self._db.executemany(
-                    "INSERT INTO remark (id, take_id, note_id, at_s, who, words, utc) "
-                    "VALUES (?, ?, ?, ?, ?, ?, ?)",
-                    [(r.id, row.id, r.note_id, r.at_s, r.who, r.words, r.utc) for r in remarks],
+                    "INSERT INTO remark (id, take_id, note_id, at_s, who, words, utc, spoken) "
+                    "VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+                    [
+                        (r.id, row.id, r.note_id, r.at_s, r.who, r.words, r.utc, r.spoken)
+                        for r in remarks
+                    ],
                 )
                 if heard is not None:
                     self._insert_heard(row.id, heard, contours)

@@ -39,6 +39,8 @@ from jigwright.ui.viewmodels.daybook.pupils_model import PupilsModel
 from jigwright.ui.viewmodels.demo_making import DemoMaking
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.viewmodels.desk.rehearing import Rehearing
+from jigwright.ui.viewmodels.desk.remarks import Remarks
+from jigwright.ui.viewmodels.desk.spoken import SpokenRemarks
 from jigwright.ui.viewmodels.importing import ImportModel
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
@@ -105,6 +107,12 @@ class MainWindow(QMainWindow):
             studio, self.session, self.reader, self.sound, self.jobs, outside.cache,
             capture=outside.capture, ear=outside.ear, show=self.model.show, parent=self,
         )  # fmt: skip
+        self.spoken = SpokenRemarks(
+            studio, self.session, Remarks(studio, self.session), self.jobs, outside.cache,
+            outside.capture, record=self.stand_model.record_free,
+            is_taken=lambda: self.stand_model.listening, parent=self,
+        )  # fmt: skip
+        self.desk.speak_with(self.spoken)
         self.leftovers = Leftovers(
             studio, self.session, self.jobs, self.stand_model.keeper, outside.cache, self
         )
@@ -267,6 +275,8 @@ class MainWindow(QMainWindow):
                     run=self._slower, enabled_when=has_take),
             Command(id="target", text=tr("Hear the target note"), shortcut="T",
                     run=lambda: self.desk.hear_target(), enabled_when=has_take),
+            Command(id="remark", text=tr("Speak a remark on the note, or end it"), shortcut="W",
+                    run=lambda: self.desk.slip.speak(), enabled_when=has_take),
             Command(id="next_note", text=tr("Next note"), shortcut="N",
                     run=lambda: self.model.step_selection(1), enabled_when=has_take),
             Command(id="previous_note", text=tr("Previous note"), shortcut="P",
@@ -624,6 +634,7 @@ class MainWindow(QMainWindow):
             self._closed = True
             self.sound.stop()
             self.stand_model.close_down()  # first: it may show another jig
+            self.spoken.give_up()
             self.desk.close_down()
             self.jigs.close_down()
             self.stand.close_down()

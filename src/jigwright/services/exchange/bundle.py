@@ -33,6 +33,7 @@ from jigwright.services.take_fields import (
     read_remark,
     read_take,
     take_row,
+    written_remark,
 )
 
 SCHEMA = "jigwright.bundle/1"
@@ -92,7 +93,7 @@ def write_bundle(
         "player": asdict(player),
         "instrument": instrument_row(owned),
         "sound": sound,
-        "remarks": [asdict(r) for r in remarks],
+        "remarks": [written_remark(r) for r in remarks],
     }  # fmt: skip
     part = path.with_name(f".{path.name}.part")
     try:

@@ -25,6 +25,7 @@ from jigwright.core.judge.findings import Finding
 from jigwright.services.engraving import engrave_request
 from jigwright.services.moments import utc_now
 from jigwright.services.notation import Engraved, EngraveRequest
+from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.take_reader import TakeReader
 from jigwright.services.takecsv import take_csv
@@ -33,6 +34,7 @@ from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.viewmodels.desk.remarks import Remarks
+from jigwright.ui.viewmodels.desk.spoken import SpokenRemarks
 from jigwright.ui.viewmodels.jigs import jig_tools
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.sound import SoundModel
@@ -401,6 +403,18 @@ class DeskPlace(QWidget):
         self._sound.play_span(
             best.take.id, self._studio.audio_path(best.take), best.i_channel, span,
             loop=False, what=tr("your best long bow"),
+        )  # fmt: skip
+
+    def speak_with(self, spoken: SpokenRemarks) -> None:
+        """Let remarks be spoken at a note."""
+        spoken.message.connect(self.message)
+        self.slip.speak_with(spoken, self.hear_remark)
+
+    def hear_remark(self, spoken: TakeRecord) -> None:
+        """Play a remark."""
+        self._sound.play_span(
+            spoken.id, self._studio.audio_path(spoken), 0, None, loop=False,
+            what=tr("the spoken remark"),
         )  # fmt: skip
 
     def hear_target(self) -> None:

@@ -7,17 +7,19 @@ from functools import partial
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QMenu, QPushButton, QVBoxLayout
 
 from jigwright.core.gauge.values import Arrival
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.open_answers import open_answer
 from jigwright.core.values import Unmeasured
 from jigwright.services.practising import PastNote, against_references
+from jigwright.services.records import Remark, TakeRecord
 from jigwright.ui.painting.slip import paint_past, paint_trace
 from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.viewmodels.desk.remarks import Remarks
+from jigwright.ui.viewmodels.desk.spoken import SpokenRemarks
 from jigwright.ui.widgets.column import ScrollColumn
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
@@ -84,6 +86,8 @@ class Slip(ScrollColumn):
         super().__init__(palette, tr("The selected note"), narrowest=238, widest=290)
         self._model, self._left, self._read_only = model, remarks, read_only
         self._hear_target = hear_target
+        self._spoken: SpokenRemarks | None = None
+        self._hear: Callable[[TakeRecord], None] | None = None
         model.selection_changed.connect(self.refresh)
         model.judged_changed.connect(self.refresh)
 
@@ -91,44 +95,83 @@ class Slip(ScrollColumn):
         """Write the slip anew."""
         clear(self._layout)
         note = self._model.selected_note()
+        if self._spoken is not None and self._spoken.speaking:
+            self._layout.addWidget(self._speak_button(self._spoken))
         if note is None:
             self._layout.addWidget(
                 label(tr("Choose a note in the score to see it here."), px=13, second=True)
             )
+            if self._model.take is not None:
+                self._remarks()
             self._layout.addStretch(1)
             return
         self._head(note)
         if note.cents is not None:
             self._trace(note)
             self._measures(note)
+        self._remarks()
         past = self._model.past_of_selected()
         if len(past) > 1:
             self._before(past)
         self._against()
-        self._remarks()
         self._layout.addStretch(1)
 
+    def speak_with(self, spoken: SpokenRemarks, hear: Callable[[TakeRecord], None]) -> None:
+        """Let remarks be spoken, and those that were be heard."""
+        self._spoken, self._hear = spoken, hear
+        spoken.changed.connect(self.refresh)
+
+    def speak(self) -> None:
+        """Begin to speak about the selected note, or the take; or end it."""
+        spoken, take = self._spoken, self._model.take
+        if spoken is None or take is None:
+            return
+        if spoken.speaking:
+            spoken.end()
+            return
+        note = self._model.selected_note()
+        segment = note.measured.segment if note is not None else None
+        at_s = segment.onset_s if segment is not None else 0.0
+        spoken.begin(take.id, at_s, self._model.selected_note_id())
+
     def _remarks(self) -> None:
-        """Words left on this note, and a line to leave more."""
+        """Words left on this note, or on the take, and a line to leave more."""
         self._layout.addWidget(rule())
         self._layout.addWidget(label(tr("Remarks"), px=13, second=True, bold=True))
         take, note_id = self._model.take, self._model.selected_note_id()
         for remark in self._left.on(take.id, note_id) if take is not None else ():
-            row = QHBoxLayout()
-            row.addWidget(label(f"{remark.words} – {remark.who}", px=14), 1)
-            if not self._read_only:
-                row.addWidget(
-                    word_button("×", partial(self._left.remove, remark),
-                                name=tr("Take the remark away"))
-                )  # fmt: skip
-            self._layout.addLayout(row)
+            self._layout.addLayout(self._remark(remark))
         if self._read_only:
             return
-        line = QLineEdit()
-        line.setPlaceholderText(tr("leave a remark on this note"))
-        line.setAccessibleName(tr("Remark"))
-        line.returnPressed.connect(lambda: self._leave(line.text()))
-        self._layout.addWidget(line)
+        if self._model.selected_note() is not None:
+            line = QLineEdit()
+            line.setPlaceholderText(tr("leave a remark on this note"))
+            line.setAccessibleName(tr("Remark"))
+            line.returnPressed.connect(lambda: self._leave(line.text()))
+            self._layout.addWidget(line)
+        spoken = self._spoken
+        if spoken is not None and not spoken.speaking and spoken.can_speak:
+            self._layout.addWidget(self._speak_button(spoken))
+
+    def _speak_button(self, spoken: SpokenRemarks) -> QPushButton:
+        text = tr("Speak a remark (W)")
+        if spoken.speaking:
+            text = tr("Speaking, {s} s – end it (W)").format(s=int(spoken.seconds))
+        return word_button(text, self.speak)
+
+    def _remark(self, remark: Remark) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.addWidget(label(f"{remark.words} – {remark.who}", px=14), 1)
+        sound = self._left.sound_of(remark) if remark.spoken is not None else None
+        if sound is not None and self._hear is not None:
+            hear = partial(self._hear, sound)
+            row.addWidget(word_button("▶", hear, name=tr("Hear the remark")))
+        if not self._read_only:
+            row.addWidget(
+                word_button("×", partial(self._left.remove, remark),
+                            name=tr("Take the remark away"))
+            )  # fmt: skip
+        return row
 
     def _leave(self, words: str) -> None:
         note, take = self._model.selected_note(), self._model.take

@@ -7,8 +7,8 @@ from dataclasses import replace
 
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.services.moments import utc_now
-from jigwright.services.records import Remark
-from jigwright.services.studio_port import PracticeStore
+from jigwright.services.records import Remark, TakeRecord
+from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.session_model import SessionModel
 
 _MOST_LETTERS = 500
@@ -19,11 +19,11 @@ class Remarks:
 
     Parameters
     ----------
-    studio : PracticeStore
+    studio : StudioPort
     session : SessionModel
     """
 
-    def __init__(self, studio: PracticeStore, session: SessionModel) -> None:
+    def __init__(self, studio: StudioPort, session: SessionModel) -> None:
         self._studio, self._session = studio, session
 
     def on(self, take_id: str, note_id: str | None) -> tuple[Remark, ...]:
@@ -39,15 +39,23 @@ class Remarks:
         at_s = segment.onset_s if segment is not None else 0.0
         self.hold(take_id, at_s, words, note_id=note.measured.lined.note_id)
 
-    def hold(self, take_id: str, at_s: float, words: str, *, note_id: str | None = None) -> None:
-        """Leave words at a moment of a take."""
+    def hold(
+        self, take_id: str, at_s: float, words: str, *, note_id: str | None = None,
+        spoken: str | None = None,
+    ) -> None:  # fmt: skip
+        """Leave words at a moment of a take; ``spoken`` is the take in which they are said."""
         player = self._session.now.player
         self._studio.set_remark(
             Remark(
                 id=f"remark-{uuid.uuid4().hex[:12]}", take_id=take_id, note_id=note_id, at_s=at_s,
                 who=player.name if player is not None else "", words=words, utc=utc_now(),
+                spoken=spoken,
             )
         )  # fmt: skip
+
+    def sound_of(self, remark: Remark) -> TakeRecord | None:
+        """The take it was spoken in, unless that was thrown away."""
+        return next((t for t in self._studio.takes() if t.id == remark.spoken), None)
 
     def remove(self, remark: Remark) -> None:
         """Take a remark away."""

@@ -70,7 +70,7 @@ class LessonKeeping:
         def done(kept: TakeRecord) -> None:
             remark = lesson.kept(kept, part)
             if remark is not None:
-                self._remarks.hold(remark[0], 0.0, remark[1])
+                self._remarks.hold(remark[0], 0.0, remark[1], spoken=kept.id)
             self._changed()
 
         self._keeper.cut(

@@ -115,7 +115,7 @@ class StandModel(QObject):
         self.companions.message.connect(self.message)
         self.keeper = TakeKeeper(studio, session, jobs, self.companions)
         self.lesson_keeping = LessonKeeping(
-            studio, session, self.keeper, record=lambda source: self._record(source, free=True),
+            studio, session, self.keeper, record=self.record_free,
             failed=self._not_kept, changed=self.changed.emit,
         )  # fmt: skip
         self.turns = Turns(studio, session, reader, sound, jobs, cache, self)
@@ -629,6 +629,10 @@ class StandModel(QObject):
             return None
         found = self.companions.clicks(zero_s, loop.seconds, start_s)
         return None if found is None else (found[0] - start_s, found[1])
+
+    def record_free(self, source: str) -> TakeRecord:
+        """A take to be that no jig is played in."""
+        return self._record(source, free=True)
 
     def _record(self, source: str, *, free: bool = False) -> TakeRecord:
         name = self.device.name
