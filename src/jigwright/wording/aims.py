@@ -181,7 +181,7 @@ def bars_words(bars: tuple[int, int] | None) -> str:
 def way_name(way: str) -> str:
     """A character of an aim."""
     return {
-        "sharp": tr("sharp"), "singing": tr("singing"), "even": tr("both alike"),
+        "sharp": tr("sharply dotted"), "singing": tr("singing"), "even": tr("both alike"),
         "lower": tr("lower string leads"), "upper": tr("upper string leads"),
         "slow": tr("a slow slide is wanted"), "hidden": tr("the slide hidden"),
         "none": tr("no slide"), "scratch_allowed": tr("a little scratch is allowed"),
