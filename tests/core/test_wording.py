@@ -14,6 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import jigwright
+from jigwright.core.errors import PitchNameError
 from jigwright.core.judge.findings import Finding
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.wording.catalogue import LANGUAGES, tr, use_language
@@ -24,7 +25,9 @@ from jigwright.wording.notes import (
     class_name,
     note_names_name,
     pitch_name,
+    read_pitch,
     string_name,
+    typed_name,
     use_note_names,
     use_tonic,
 )
@@ -87,11 +90,50 @@ def test_another_language_speaks_and_an_unknown_one_falls_back() -> None:
     assert tr("Play when ready") == "Play when ready"
 
 
+@pytest.mark.parametrize(
+    ("plain", "name"),
+    [
+        ("C4", "c¹"), ("B3", "h"), ("C3", "c"), ("B2", "H"), ("C2", "C"), ("E1", "E₁"),
+        ("B0", "H₂"), ("Bb4", "b¹"), ("F#5", "fis²"), ("Eb6", "es³"), ("A7", "a⁴"),
+    ],
+)  # fmt: skip
+def test_german_octaves_have_strokes_and_are_read_again(plain: str, name: str) -> None:
+    use_note_names("german")
+    pitch = Pitch.parse(plain)
+    assert pitch_name(pitch) == typed_name(pitch) == name
+    assert read_pitch(name) == pitch
+    assert read_pitch(f" {plain} ") == pitch
+    use_note_names("letters")
+    assert typed_name(pitch) == pitch_name(pitch)
+    assert read_pitch(typed_name(pitch)) == pitch
+    use_note_names("fixed_do")
+    assert read_pitch(typed_name(pitch)) == pitch
+
+
+@pytest.mark.parametrize(
+    ("typed", "plain"),
+    [("a''", "A5"), ("fis'", "F#4"), ("E,", "E1"), ("heses", "Bbb3"), ("As", "Ab2")],
+)
+def test_strokes_can_be_typed(typed: str, plain: str) -> None:
+    use_note_names("german")
+    assert read_pitch(typed) == Pitch.parse(plain)
+    use_note_names("letters")
+    with pytest.raises(PitchNameError):
+        read_pitch(typed)
+
+
+@pytest.mark.parametrize("text", ["", "x'", "hes'", "a'h", "eis is"])
+def test_what_is_no_note_is_refused(text: str) -> None:
+    use_note_names("german")
+    with pytest.raises(PitchNameError):
+        read_pitch(text)
+
+
 def test_notes_have_the_names_that_are_chosen() -> None:
     notes = [Pitch.parse(n) for n in ("Bb3", "B3", "F#4", "Eb4", "Ab4", "E#5", "Cb4")]
     use_note_names("german")
     assert [class_name(n) for n in notes] == ["B", "H", "Fis", "Es", "As", "Eis", "Ces"]
-    assert pitch_name(notes[1]) == "H3"
+    assert pitch_name(notes[1]) == "h"
     assert string_name(Pitch.parse("B0")).startswith("H")
     use_note_names("fixed_do")
     assert [class_name(n) for n in notes[:3]] == ["si♭", "si", "fa♯"]

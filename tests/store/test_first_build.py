@@ -22,7 +22,8 @@ from jigwright.store.studio import Studio
 
 FIRST = Path(__file__).with_name("first_build")
 ADDED = {
-    "segment": (0.0, 0.0, 0.0, 0, 0, 0, 0), "remark": (None,),
+    "segment": (0.0, 0.0, 0.0, 0, 0, 0, 0),
+    "remark": (None,),
 }  # columns that came later, and what they hold of old takes
 MOVED = (
     "pins:t0", "pins:t1", "blind:t2", "blind:t3", "strings:i", "strings:i:2026-11-12",

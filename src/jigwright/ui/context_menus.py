@@ -29,7 +29,14 @@ from jigwright.wording.catalogue import LANGUAGES, language_now, tr
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.instruments import ask_length_words, length_words
 from jigwright.wording.makers import kind_name
-from jigwright.wording.notes import NOTE_NAMES, note_names_name, pitch_name, reference_name
+from jigwright.wording.notes import (
+    NOTE_NAMES,
+    note_names_name,
+    pitch_name,
+    read_pitch,
+    reference_name,
+    typed_name,
+)
 from jigwright.wording.verdicts import input_name
 
 _COMMON_A = (415.0, 430.0, 440.0, 441.0, 442.0, 443.0)
@@ -279,7 +286,7 @@ class ContextMenus:
         )
         if not ok:
             return
-        usual = " ".join(str(s) for s in instrument(kinds[names.index(kind)]).strings)
+        usual = " ".join(typed_name(s) for s in instrument(kinds[names.index(kind)]).strings)
         strings, ok = QInputDialog.getText(
             self._window,
             tr("Add an instrument"),
@@ -296,8 +303,9 @@ class ContextMenus:
         one = kinds[names.index(kind)]
         length = self._length(one, None)
         try:
+            plain = " ".join(str(read_pitch(word)) for word in strings.split())
             owned = add_instrument(
-                self._studio, one, name.strip(), parse_strings(strings), string_length_mm=length
+                self._studio, one, name.strip(), parse_strings(plain), string_length_mm=length
             )
         except JigwrightError as error:
             self._say(error_sentence(error))

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from typing import Literal
 
+from jigwright.core.errors import PitchNameError
 from jigwright.core.follow.values import HeardOrnament
 from jigwright.core.music.pitch import Pitch, PitchClass
 from jigwright.wording.catalogue import tr
@@ -19,6 +21,10 @@ _MOVABLE = (
     ("de", "do", "di"), ("ra", "re", "ri"), ("me", "mi", "mis"), ("fe", "fa", "fi"),
     ("se", "so", "si"), ("le", "la", "li"), ("te", "ti", "tis"),
 )  # fmt: skip
+_SUPER, _SUB = " ¹²³⁴⁵⁶", " ₁₂₃"
+_STROKES = re.compile(
+    r"([A-Ha-h])((?:is|es|s){0,2})([¹²³⁴⁵⁶]|'{1,6})?([₁₂₃]|,{1,3})?", re.IGNORECASE
+)
 _names: NoteNames = "letters"
 _tonic: PitchClass | None = None
 
@@ -69,10 +75,48 @@ def letter_name(pitch: Pitch | PitchClass) -> str:
 
 
 def pitch_name(pitch: Pitch) -> str:
-    """A note with its octave, for instance F♯4 or Fis4; syllables and degrees stand alone."""
-    if _names in ("letters", "german") or (_tonic is None and _names != "fixed_do"):
+    """A note with its octave, for instance F♯4 or fis¹; syllables and degrees stand alone."""
+    if _names == "german":
+        return _with_strokes(pitch)
+    if _names == "letters" or (_tonic is None and _names != "fixed_do"):
         return f"{letter_name(pitch)}{pitch.octave}"
     return class_name(pitch)
+
+
+def read_pitch(text: str) -> Pitch:
+    """A note with its octave as a player writes it: F#4, or fis¹ and fis' where names are German.
+
+    Raises
+    ------
+    PitchNameError
+        If it is neither.
+    """
+    found = _STROKES.fullmatch(text.strip()) if _names == "german" else None
+    if found is None:
+        return Pitch.parse(text)
+    letter, signs, high, low = (part or "" for part in found.groups())
+    octave = 3 if letter.islower() else 2
+    octave += len(high) if "'" in high else max(0, _SUPER.find(high or " "))
+    octave -= len(low) if "," in low else max(0, _SUB.find(low or " "))
+    name = letter.upper() + signs.lower()
+    for step in _STEPS:
+        for alter in (0, 1, -1, 2, -2):
+            if _german(PitchClass(step, alter)) == name:
+                return Pitch(step, alter, octave)
+    raise PitchNameError(text)
+
+
+def typed_name(pitch: Pitch) -> str:
+    """A note with its octave as `read_pitch` reads it, whatever notes are called."""
+    return _with_strokes(pitch) if _names == "german" else f"{letter_name(pitch)}{pitch.octave}"
+
+
+def _with_strokes(pitch: Pitch) -> str:
+    """The octave as German readers know it: C₁ C c c¹ c² (Helmholtz)."""
+    name = _german(pitch)
+    if pitch.octave >= 3:
+        return name.lower() + _SUPER[pitch.octave - 3 : pitch.octave - 2].strip()
+    return name + _SUB[2 - pitch.octave : 3 - pitch.octave].strip()
 
 
 def _german(pitch: Pitch | PitchClass) -> str:

@@ -22,6 +22,7 @@ from jigwright.ui.widgets.on_strings import OnStrings, StringsPicture
 from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.harmonic_ways import pair_sentence, way_sentence
+from jigwright.wording.notes import read_pitch
 
 _KEYS = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
@@ -87,7 +88,7 @@ class HarmonicFinder(OnStrings):
     def _search(self) -> None:
         self.ways, self.pairs, self.chosen = (), (), None
         try:
-            wanted = [Pitch.parse(word) for word in self.wanted.text().split()]
+            wanted = [read_pitch(word) for word in self.wanted.text().split()]
         except PitchNameError:
             wanted = []
         if len(wanted) not in (1, 2):
