@@ -16,10 +16,12 @@ from hypothesis import strategies as st
 import jigwright
 from jigwright.core.errors import PitchNameError
 from jigwright.core.judge.findings import Finding
+from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import Pitch, PitchClass
-from jigwright.wording.catalogue import LANGUAGES, tr, use_language
+from jigwright.wording.catalogue import LANGUAGES, tr, use_language, with_comma
 from jigwright.wording.daybook import day_name
 from jigwright.wording.findings import finding_sentence
+from jigwright.wording.makers import key_name
 from jigwright.wording.notes import (
     NOTE_NAMES,
     class_name,
@@ -127,6 +129,28 @@ def test_what_is_no_note_is_refused(text: str) -> None:
     use_note_names("german")
     with pytest.raises(PitchNameError):
         read_pitch(text)
+
+
+def test_german_keys_are_joined_and_minor_is_small() -> None:
+    keys = [Key(PitchClass(*t), mode) for t, mode in (
+        (("D", 0), "major"), (("F", 1), "natural_minor"), (("A", 0), "harmonic_minor"),
+        (("B", -1), "major"), (("D", 0), "dorian"),
+    )]  # fmt: skip
+    assert [key_name(k) for k in keys][:2] == ["D major", "F♯ natural minor"]
+    use_language("de")
+    use_note_names("german")
+    assert [key_name(k) for k in keys] == [
+        "D-Dur", "fis-Moll", "a-Moll harmonisch", "B-Dur", "D dorisch",
+    ]  # fmt: skip
+    use_note_names("letters")
+    assert key_name(keys[1]) == "F♯-Moll"
+
+
+def test_figures_outside_sentences_have_the_comma_too() -> None:
+    assert with_comma("18.4 mm") == "18.4 mm"
+    use_language("de")
+    assert with_comma("18.4 mm, 0:01.5 ...") == "18,4 mm, 0:01,5 ..."
+    assert with_comma("a.b 3. x.1") == "a.b 3. x.1"
 
 
 def test_notes_have_the_names_that_are_chosen() -> None:

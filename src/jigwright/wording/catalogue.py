@@ -12,6 +12,7 @@ _current: gettext.NullTranslations = gettext.NullTranslations()
 _language = "en"
 _COMMA = ("de",)
 _NUMBER = re.compile(r"^[−+-]?\d+\.\d+$")
+_POINT = re.compile(r"(?<=\d)\.(?=\d)")
 
 
 class _Pseudo(gettext.NullTranslations):
@@ -56,6 +57,11 @@ class _WithComma(str):
 
 def _comma(value: Any) -> Any:
     return value.replace(".", ",") if isinstance(value, str) and _NUMBER.match(value) else value
+
+
+def with_comma(text: str) -> str:
+    """Figures that stand outside a sentence, with the decimal comma of the language."""
+    return _POINT.sub(",", text) if _language in _COMMA else text
 
 
 def tr(message: str) -> str:

@@ -13,7 +13,7 @@ from jigwright.core.judge.trend import MORE_IS_BETTER, ChangePoint
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.core.music.pitch import Pitch
 from jigwright.wording.aims import aim_name
-from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.catalogue import tr, trn, with_comma
 from jigwright.wording.choices import choices_said
 from jigwright.wording.makers import maker_name
 from jigwright.wording.notes import finger_name, pitch_name, reference_name, string_name
@@ -265,7 +265,11 @@ def change_sentence(change: ChangePoint | None, figure: str, day: str, n: int, *
 
 
 def _short(value: float, figure: str) -> str:
-    return f"{value:.1f}" if figure.endswith(("_db", "_s")) else f"{value:.0f}".replace("-", "−")
+    return (
+        with_comma(f"{value:.1f}")
+        if figure.endswith(("_db", "_s"))
+        else f"{value:.0f}".replace("-", "−")
+    )
 
 
 def short_day(day: date) -> str:

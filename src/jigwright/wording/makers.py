@@ -6,7 +6,7 @@ from jigwright.core.jig.makers import Family, Maker, Setting
 from jigwright.core.music.keys import Key
 from jigwright.wording.catalogue import tr
 from jigwright.wording.choices import ALWAYS_SAID, choices_said
-from jigwright.wording.notes import letter_name
+from jigwright.wording.notes import letter_name, names_are_german
 
 
 def family_name(family: Family) -> str:
@@ -38,8 +38,12 @@ def mode_name(mode: str) -> str:
 
 
 def key_name(key: Key) -> str:
-    """A key in words."""
-    return tr("{tonic} {mode}").format(tonic=letter_name(key.tonic), mode=mode_name(key.mode))
+    """A key in words, for instance D major; German joins them, and writes minor small: fis-Moll."""
+    tonic, mode = letter_name(key.tonic), mode_name(key.mode)
+    if key.mode in ("dorian", "phrygian", "lydian", "mixolydian"):
+        return f"{tonic} {mode}"
+    small = names_are_german() and key.mode != "major"
+    return tr("{tonic} {mode}").format(tonic=tonic.lower() if small else tonic, mode=mode)
 
 
 def kind_name(instrument_id: str) -> str:

@@ -35,6 +35,11 @@ def use_note_names(names: NoteNames) -> None:
     _names = names
 
 
+def names_are_german() -> bool:
+    """Whether notes are called by their German letters."""
+    return _names == "german"
+
+
 def use_tonic(tonic: PitchClass | None) -> None:
     """Tell which note do and the first degree are."""
     global _tonic

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from jigwright.core.jig.bow_plan import PlannedNote, PlannedStroke
 from jigwright.ui.theme import Palette, sans
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, with_comma
 
 _THICK = {
     "ppp": 2.0, "pp": 3.0, "p": 5.0, "mp": 7.0, "mf": 9.0, "f": 11.0, "ff": 13.0, "fff": 15.0,
@@ -203,7 +203,7 @@ def _beside(
     painter.setFont(sans(11))
     painter.drawText(
         QRectF(right + 12, y - 9, _SIDE_PX - 14, 18), Qt.AlignmentFlag.AlignLeft | middle,
-        f"{row.stroke.seconds:.1f} s {row.stroke.notes[0].dynamic}",
+        with_comma(f"{row.stroke.seconds:.1f} s {row.stroke.notes[0].dynamic}"),
     )  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
 from jigwright.ui.theme import Palette, sans
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, with_comma
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -128,4 +128,4 @@ def _lane(
     painter.setFont(sans(11))
     painter.setPen(palette.color("ink2"))
     painter.drawText(QRectF(area.left() - 46, area.top() - 2, 40, 14), Qt.AlignmentFlag.AlignRight,
-                     f"{top:.0f}" if top >= 3 else f"{top:.1f}")  # fmt: skip
+                     f"{top:.0f}" if top >= 3 else with_comma(f"{top:.1f}"))  # fmt: skip

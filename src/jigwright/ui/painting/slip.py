@@ -12,6 +12,7 @@ from jigwright.core.values import Floats
 from jigwright.services.practising import PastNote
 from jigwright.ui.painting.lanes import PitchScale, standing_color
 from jigwright.ui.theme import Palette, sans
+from jigwright.wording.catalogue import with_comma
 
 
 def _frame(
@@ -58,7 +59,7 @@ def paint_trace(
     painter.setFont(sans(12))
     painter.setPen(palette.color("ink2"))
     below = QRectF(plot.left(), plot.bottom() + 2, plot.width(), 16)
-    painter.drawText(below, Qt.AlignmentFlag.AlignRight, f"{length_s:.1f} s")
+    painter.drawText(below, Qt.AlignmentFlag.AlignRight, with_comma(f"{length_s:.1f} s"))
     painter.drawText(below, Qt.AlignmentFlag.AlignLeft, f"±{span:.0f} c")
 
 

@@ -41,6 +41,7 @@ from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.aims_menu import AimsMenu
 from jigwright.ui.widgets.empty import EmptyPlace
 from jigwright.ui.widgets.findings import FindingsColumn
+from jigwright.ui.widgets.flow import FlowLayout
 from jigwright.ui.widgets.pages import PAGES, ClosePage
 from jigwright.ui.widgets.shelf import Shelf
 from jigwright.ui.widgets.slip import Slip
@@ -166,7 +167,7 @@ class DeskPlace(QWidget):
         """The pages' names over the take or the close look."""
         middle = QVBoxLayout()
         middle.setSpacing(0)
-        turns = QHBoxLayout()
+        turns = FlowLayout(across=6, down=0)
         turns.setContentsMargins(20, 6, 20, 0)
         self._turns = QButtonGroup(self)
         names = {
@@ -183,7 +184,6 @@ class DeskPlace(QWidget):
             button.clicked.connect(lambda _=False, p=page: self.turn(p))
             self._turns.addButton(button, i)
             turns.addWidget(button)
-        turns.addStretch(1)
         middle.addLayout(turns)
         middle.addWidget(self._stack, 1)
         return middle

@@ -42,7 +42,7 @@ from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.harmonic_finder import HarmonicFinder
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.ui.widgets.neck_finder import NeckFinder
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, with_comma
 from jigwright.wording.instruments import usual_length_words
 from jigwright.wording.makers import kind_name
 from jigwright.wording.notes import letter_name, pitch_name, reference_name
@@ -225,6 +225,8 @@ class TablesPlace(QWidget):
         """Compute the table anew."""
         if not self._string.count():
             return
+        for i, string in enumerate(reversed(self._strings())):
+            self._string.setItemText(i, pitch_name(string))  # notes may be called otherwise now
         self._sheet = sheet = self._sheets[self._i_sheet][1]()
         self._string.setEnabled(self._i_sheet == _MILLIMETRES)
         self._tonic.setEnabled(self._i_sheet in (0, 3))
@@ -252,7 +254,7 @@ class TablesPlace(QWidget):
             if (top := self.table.horizontalHeaderItem(c)) is not None:
                 top.setTextAlignment(int(side | Qt.AlignmentFlag.AlignVCenter))
             for r, row in enumerate(sheet.rows):
-                item = QTableWidgetItem(row[c])
+                item = QTableWidgetItem(with_comma(row[c]))
                 item.setTextAlignment(int(side | Qt.AlignmentFlag.AlignVCenter))
                 self.table.setItem(r, c, item)
         head = self.table.horizontalHeader()

@@ -18,10 +18,11 @@ from jigwright.ui.theme import Palette
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.widgets.aims_list import AimsList
 from jigwright.ui.widgets.column import ScrollColumn
+from jigwright.ui.widgets.flow import FlowLayout
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
 from jigwright.wording.beside import talk_text, warning_text
-from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.catalogue import tr, trn, with_comma
 from jigwright.wording.findings import finding_advice, finding_sentence, finding_title
 from jigwright.wording.notes import reference_name
 
@@ -145,8 +146,7 @@ class FindingsColumn(ScrollColumn):
             advice = finding_advice(finding)
             if advice:
                 column.addWidget(label(advice, px=13, italic=True, second=True))
-            words = QHBoxLayout()
-            words.setSpacing(4)
+            words = FlowLayout()
             words.addWidget(
                 word_button(tr("Listen"), partial(self._play, finding, loop=False),
                             name=tr("Listen: {title}").format(title=title))
@@ -159,21 +159,17 @@ class FindingsColumn(ScrollColumn):
                 word_button(tr("Show"), partial(self._model.select, finding.notes[0]),
                             name=tr("Show: {title}").format(title=title))
             )  # fmt: skip
-            words.addStretch(1)
-            column.addLayout(words)
             if self._jig() is not None:
-                more = QHBoxLayout()
-                more.addWidget(
+                words.addWidget(
                     word_button(tr("Make a jig of it"), partial(self._make_jig, finding),
                                 name=tr("Make a jig of it: {title}").format(title=title))
                 )  # fmt: skip
                 if finding.id.startswith("bow_"):
-                    more.addWidget(
+                    words.addWidget(
                         word_button(tr("Your best bow"), partial(self._best_bow, finding),
                                     name=tr("Hear your best long bow there"))
                     )  # fmt: skip
-                more.addStretch(1)
-                column.addLayout(more)
+            column.addLayout(words)
             row.addLayout(column, 1)
             self._layout.addLayout(row)
             self._layout.addSpacing(6)
@@ -209,7 +205,7 @@ class FindingsColumn(ScrollColumn):
             text = label(reference_name(name), px=13, bold=first)
             grid.addWidget(text, i, 0)
             grid.addWidget(self._bar(rms / max(worst, 0.1), strong=first), i, 1)
-            figure = label(f"{rms:.1f} c", px=13, second=not first, wrap=False)
+            figure = label(with_comma(f"{rms:.1f} c"), px=13, second=not first, wrap=False)
             grid.addWidget(figure, i, 2)
         grid.setColumnStretch(0, 3)
         grid.setColumnStretch(1, 2)

@@ -23,7 +23,7 @@ from jigwright.ui.viewmodels.desk.spoken import SpokenRemarks
 from jigwright.ui.widgets.column import ScrollColumn
 from jigwright.ui.widgets.labels import clear, label, rule, word_button
 from jigwright.ui.widgets.painted import Painted
-from jigwright.wording.catalogue import tr, trn
+from jigwright.wording.catalogue import tr, trn, with_comma
 from jigwright.wording.changes import change_text
 from jigwright.wording.findings import reason_text
 from jigwright.wording.measures import (
@@ -231,7 +231,7 @@ class Slip(ScrollColumn):
             parts.append(tr("not in the jig"))
         segment = note.measured.segment
         if segment is not None:
-            parts.append(f"{segment.onset_s:.1f} s")
+            parts.append(with_comma(f"{segment.onset_s:.1f} s"))
         return ", ".join(parts)
 
     @staticmethod

@@ -37,7 +37,7 @@ from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.ui.viewmodels.desk.ringing import ring_notes
 from jigwright.ui.widgets.canvas import Canvas
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, with_comma
 from jigwright.wording.notes import cents_text, class_name
 
 GUTTER = 62.0
@@ -437,9 +437,14 @@ class TakeView(Canvas):
     def _paint_decibels(self, painter: QPainter, level: QRectF) -> None:
         assert self._model.heard is not None
         low, high = level_range(self._model.heard.contours.level_db, self._model.rows)
+        above = -1e9
         for db in (high, high - 15.0):
             y = level.bottom() - 2 - (db - low) / (high - low) * (level.height() - 6)
-            box = QRectF(0, max(y, level.top() + 34) - 8, GUTTER - 6, 16)
+            y = max(y, level.top() + 34)
+            if y < above + 14:
+                continue  # a low lane has room for one figure
+            above = y
+            box = QRectF(0, y - 8, GUTTER - 6, 16)
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             painter.drawText(box, right, cents_text(db))
 
@@ -461,7 +466,7 @@ class TakeView(Canvas):
             x = self._xmap.x_at(t) - self._scroll() + GUTTER
             if x >= GUTTER - 1:
                 text = (
-                    f"{int(t // 60)}:{t % 60:04.1f}"
+                    with_comma(f"{int(t // 60)}:{t % 60:04.1f}")
                     if step < 1
                     else f"{int(t // 60)}:{int(t % 60):02d}"
                 )

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QVBoxLayout, QWidget
 
 from jigwright.ui.theme import Palette
 from jigwright.ui.widgets.labels import label
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, with_comma
 
 
 class RoundButton(QAbstractButton):
@@ -85,7 +85,7 @@ class Transport(QWidget):
 
     def show_state(self, at_s: float, what: str, *, playing: bool) -> None:
         """Write the time and what plays."""
-        self._time.setText(f"{int(at_s // 60)}:{at_s % 60:04.1f}")
+        self._time.setText(with_comma(f"{int(at_s // 60)}:{at_s % 60:04.1f}"))
         self._what.setText(what)
         if playing != self.button.playing:
             self.button.set_playing(playing)
