@@ -157,7 +157,7 @@ class Tone:
     brightness_hz, brightness_ratio : float
         Spectral centroid, and the same over the fundamental.
     brightness_slope : float
-        Octaves a second the centroid moves.
+        Octaves a second the centroid moves; NaN over less than a quarter of a second.
     scratch_ratio : float
         Share of the time in which the sound is hardly periodic.
     loudness_db : float
