@@ -55,6 +55,16 @@ def test_a_short_note_under_another_is_outsounded(own: float, seconds: float, un
     assert not marked.faint
 
 
+@pytest.mark.parametrize(
+    ("own", "seconds", "soft"), [(0.119, 0.49, True), (0.121, 0.49, False), (0.119, 0.51, False)]
+)
+def test_a_short_note_alone_is_no_wrong_note_if_very_soft(
+    own: float, seconds: float, soft: bool
+) -> None:
+    (marked,) = marked_faint([note(seconds=seconds)], sounding({A4: own}))
+    assert marked.outsounded is soft
+
+
 def test_its_own_time_is_looked_at_without_the_edges() -> None:
     shares = sounding({A4: 0.0, D4: 0.0})
     shares.values[0, 52:78] = 0.4  # 0.52 … 0.78 s of 0.5 … 0.8

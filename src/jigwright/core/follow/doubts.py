@@ -114,9 +114,12 @@ def _decide(
     segments: Sequence[Segment], doubtful: Sequence[Segment], jig: Jig, a4_hz: float,
     pairs: Sequence[Pair],
 ) -> _Decided:  # fmt: skip
+    soft = [s for s in segments if (s.faint or s.outsounded) and not s.in_talk]
     segments, same = _sure(segments, jig, a4_hz, pairs)
     if not segments:
         return segments, same
+    soft = [replace(s, doubtful=True) for s in soft if s not in segments]
+    doubtful = sorted((*doubtful, *soft), key=lambda d: d.onset_s)  # a note if it is missed
     single = [d for d in doubtful if d.i_pair < 0]
     seen = [d for d in single if not d.is_hidden]
     segments, after = _with_turns(segments, seen, jig, a4_hz, pairs)

@@ -22,6 +22,7 @@ _NOTHING = 0.05  # of the loud parts: 37 dB below them
 _LITTLE = 0.15  # 24 dB below
 _SHARE = 0.3  # of the strongest other pitch: 15 dB below
 _LESS, _SHORT_S = 0.8, 0.5  # 3 dB below it; what is longer is judged by what was to be played
+_SOFT = 0.12  # 26 dB below the loud parts, where nothing else sounds either
 
 
 def marked_faint(segments: Sequence[Segment], sounding: Activations) -> tuple[Segment, ...]:
@@ -52,5 +53,5 @@ def _marked(s: Segment, sounding: Activations) -> Segment:
     return replace(
         s,
         faint=own < _NOTHING or (own < _LITTLE and own < _SHARE * other),
-        outsounded=own < _LESS * other and s.offset_s - s.onset_s < _SHORT_S,
+        outsounded=own < max(_LESS * other, _SOFT) and s.offset_s - s.onset_s < _SHORT_S,
     )

@@ -83,7 +83,7 @@ class Segment:
         Among all the pitches that sound it has next to no share of the spectrum (:mod:`faint`): a
         note only if what was to be played asks for it.
     outsounded : bool
-        It is short and another pitch sounds more strongly all the while: no wrong note by itself.
+        It is short, and very soft or under another pitch all the while: no wrong note by itself.
     """
 
     onset_s: float
