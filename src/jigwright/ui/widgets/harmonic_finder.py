@@ -22,7 +22,7 @@ from jigwright.ui.widgets.on_strings import OnStrings, StringsPicture
 from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.harmonic_ways import pair_sentence, way_sentence
-from jigwright.wording.notes import read_pitch
+from jigwright.wording.notes import read_pitch, typed_name
 
 _KEYS = (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
@@ -46,7 +46,7 @@ class HarmonicFinder(OnStrings):
         self.ways: tuple[HarmonicWay, ...] = ()
         self.pairs: tuple[tuple[int, int], ...] = ()
         self.chosen: int | None = None
-        self.wanted = QLineEdit("A5")
+        self.wanted = QLineEdit(typed_name(Pitch("A", 0, 5)))
         self.wanted.setFont(sans(16))
         self.wanted.setMaximumWidth(130)
         self.wanted.setAccessibleName(tr("Wanted note"))
