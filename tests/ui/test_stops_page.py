@@ -20,6 +20,7 @@ from jigwright.core.music.instruments import instrument
 from jigwright.core.music.references import EQUAL, Reference, just
 from jigwright.core.sound.heard import Pair
 from jigwright.core.tone import RATE_HZ, ToneLine, line_tones
+from jigwright.services.practising import PastNote
 from jigwright.ui.painting.two_strings import IntervalLadder, ladder_at, paint_ladders
 from jigwright.ui.theme import LIGHT
 from jigwright.ui.viewmodels.desk.stops import StopsModel
@@ -225,3 +226,56 @@ def test_a_bead_is_found_where_it_is_drawn() -> None:
     assert ladder_at(RECT, two, QPointF(361, 100)) is None
     assert ladder_at(RECT, two, QPointF(125, 301)) is None
     assert ladder_at(RECT, [None], QPointF(125, 100)) is None
+
+
+# the way back after a miss on either side
+
+
+def past(*cents: float, unsure: float = 1.0) -> tuple[PastNote, ...]:
+    return tuple(
+        PastNote(take_id=f"t{i}", number=i + 1, cents=c, uncertainty_cents=unsure, standing="in")
+        for i, c in enumerate(cents)
+    )
+
+
+def back(*cents: float, unsure: float = 1.0) -> tuple[str, float] | None:
+    desk = desk_with("E4+G4", [pair([0.0] * 6, lower_hz=329.63, ratio=6 / 5)])
+    desk.past_stops_of_selected = lambda: past(*cents, unsure=unsure)
+    return StopsModel(desk).way_back()
+
+
+@pytest.mark.parametrize(
+    ("cents", "share"),
+    [
+        ((-20.0, 10.0), 1 / 3),
+        ((9.0, -9.0), 0.5),
+        ((50.0, 50.0, -6.0, 18.0), 0.75),  # the last two only
+        ((3.1, -3.1), 0.5),
+    ],
+)
+def test_between_two_misses_of_a_stop_lies_the_place(
+    cents: tuple[float, ...], share: float
+) -> None:
+    found = back(*cents)
+    assert found is not None
+    assert found[0] == "E–G"
+    assert found[1] == pytest.approx(share)
+
+
+@pytest.mark.parametrize("cents", [(-20.0, -10.0), (-20.0, 2.9), (2.9, -20.0), (-20.0,), ()])
+def test_no_way_back_without_a_miss_on_either_side(cents: tuple[float, ...]) -> None:
+    assert back(*cents) is None
+
+
+@pytest.mark.parametrize(("unsure", "said"), [(9.9, True), (10.0, False)])
+def test_a_take_that_may_have_been_pure_is_no_miss(unsure: float, said: bool) -> None:
+    assert (back(-20.0, 10.0, unsure=unsure) is not None) is said
+    assert (back(10.0, -20.0, unsure=unsure) is not None) is said
+
+
+def test_a_single_note_has_no_way_back_here() -> None:
+    desk = desk_with("E4", [None])
+    desk.past_stops_of_selected = lambda: past(-20.0, 10.0)
+    assert StopsModel(desk).way_back() is None
+    desk.selected_note = lambda: None
+    assert StopsModel(desk).way_back() is None

@@ -187,7 +187,24 @@ def share_back(landings: Sequence[Landing], *, least_cents: float = 5.0) -> floa
     """
     if len(landings) < 2:
         return None
-    before, last = landings[-2].cents, landings[-1].cents
+    return share_between(landings[-2].cents, landings[-1].cents, least_cents=least_cents)
+
+
+def share_between(before: float, last: float, *, least_cents: float) -> float | None:
+    """The share of the way back from the last of two misses that lie on either side.
+
+    Parameters
+    ----------
+    before, last : float
+        Cents from where it should be.
+    least_cents : float
+        Nearer is no miss.
+
+    Returns
+    -------
+    float or None
+        Of the distance between the two; ``None`` unless they lie on either side.
+    """
     if before * last >= 0 or min(abs(before), abs(last)) < least_cents:
         return None
     return abs(last) / (abs(before) + abs(last))

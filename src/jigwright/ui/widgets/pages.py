@@ -297,7 +297,9 @@ class ClosePage(QWidget):
             )
             if len(self.stops.history()) > 1:
                 about += " · " + tr("below: the chosen stop over the takes")
-            return about, "" if n else tr("No double stops were heard in this take.")
+            back = self.stops.way_back()
+            said = "" if n else tr("No double stops were heard in this take.")
+            return about, said if back is None else way_back_sentence(*back)
         if self.page == "ring":
             about = tr(
                 "size: what was to be had · filling: what was won · tail: how long it rang · "

@@ -11,16 +11,17 @@ from jigwright.core.gauge.stop_arrival import beats_track_hz
 from jigwright.core.gauge.values import Double
 from jigwright.core.judge.doubles import OtherAnswer
 from jigwright.core.judge.judging import JudgedNote
+from jigwright.core.judge.landings import share_between
 from jigwright.core.judge.open_answers import open_answer
 from jigwright.core.music.references import pure_interval_cents
 from jigwright.core.sound.heard import Pair
 from jigwright.core.tone import ToneLine, line_tones
-from jigwright.services.practising import PastNote
+from jigwright.services.practising import PURE_ENOUGH_CENTS, PastNote
 from jigwright.ui.painting.two_strings import IntervalLadder
 from jigwright.ui.viewmodels.desk.desk_model import DeskModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.measures import ratio_text
-from jigwright.wording.notes import letter_name, pitch_name
+from jigwright.wording.notes import class_name, letter_name, pitch_name
 from jigwright.wording.pages import rung_name
 
 Voice = Literal["lower", "upper"]
@@ -47,6 +48,23 @@ class StopsModel:
         """The selected stop over the takes of the shelf, from pure; empty for a single note."""
         note = self._desk.selected_note()
         return () if note is None or note.double is None else self._desk.past_stops_of_selected()
+
+    def way_back(self) -> tuple[str, float] | None:
+        """The selected stop and the share of the way back, after a miss on either side of pure.
+
+        A take whose interval may as well have been pure is no miss.
+        """
+        note, past = self._desk.selected_note(), self.history()
+        if note is None or note.measured.lined.lower is None or len(past) < 2:
+            return None
+        before, last = past[-2:]
+        if any(abs(one.cents) <= one.uncertainty_cents for one in (before, last)):
+            return None
+        share = share_between(before.cents, last.cents, least_cents=PURE_ENOUGH_CENTS)
+        if share is None:
+            return None
+        lower, upper = class_name(note.measured.lined.lower), class_name(note.pitch)
+        return f"{lower}–{upper}", share
 
     def line(self, voice: Voice) -> NDArray[np.float32]:
         """One line alone as it was played: both notes' own pitches, single notes in both lines.
