@@ -24,6 +24,7 @@ from jigwright.core.sound.live_pair import EVERY_S, LivePair
 from jigwright.core.sound.live_stops import LiveStops, with_stops
 from jigwright.core.sound.live_talk import TalkWatch
 from jigwright.core.sound.own_sounds import SETTLES_S, OwnSounds
+from jigwright.core.sound.pluck_signals import PluckWatch
 from jigwright.core.values import Floats
 from jigwright.services.recording import EarRequest, EarSays, FoundTakes
 
@@ -31,6 +32,7 @@ _MOST_NOTES = 400
 _SAME_START_S = 1.0
 _LEAST_PACED = 4  # notes that say how fast somebody plays
 _TAKEN_BACK_S = 6.0
+_BEFORE_SIGNAL_S, _SIGNAL_LEAD_S = 1.2, 0.1  # a take that began so much before was playing
 _NEAR_EVENTS = 3  # the follower may be a note or two behind
 
 
@@ -114,6 +116,9 @@ class Ear:
         self._follower = self._new_follower()
         self._talk: TalkWatch | None = TalkWatch(rate_hz)
         self._taken_back_s = float("-inf")
+        self._signals: PluckWatch | None = None
+        if request.signals:
+            self._signals = PluckWatch(rate_hz, min(strings.values()))
 
     def _new_follower(self) -> LiveFollower | None:
         jig = self._request.jig
@@ -148,7 +153,7 @@ class Ear:
             )
         talking = self._heed_talk(samples, heeded)
         ended = self._hear_stops(samples, heeded)
-        take: tuple[float, float] | None = None
+        signal, take = self._heed_signals(samples)
         if heeded.notes or ended:
             self._notes += heeded.notes
             self._notes = self._notes[-_MOST_NOTES:]
@@ -173,8 +178,31 @@ class Ear:
             since_s=self.playing_since_s,
             pair=self._pair.now if self._pair is not None else None,
             ring=moved_ring(ring.now, self._shift_s) if ring is not None else None,
-            talking=talking,
+            talking=talking, signal=signal,
         )  # fmt: skip
+
+    def _heed_signals(self, samples: Floats) -> tuple[int, tuple[float, float] | None]:
+        """How often the lowest string was plucked as a signal, and the take that it ended.
+
+        What only the plucks began is no take; one that was over before them ends there.
+        """
+        watch = self._signals
+        if watch is None:
+            return 0, None
+        signal = isolated("signals", lambda: watch.push(samples), None)
+        if signal is None:
+            self._signals = None
+            return 0, None
+        take: tuple[float, float] | None = None
+        if signal and self._gate.state == "playing":
+            began_s = watch.began_s + self._shift_s
+            if self._gate.start_s < began_s - _BEFORE_SIGNAL_S:
+                take = self._gate.start_s, began_s - _SIGNAL_LEAD_S
+                self._gate = TakeGate(two_strings=self._two, clicking=self._clicking)
+            else:
+                self._gate.take_back()
+            self._from_the_beginning()
+        return signal, take
 
     def _from_the_beginning(self) -> None:
         """Nothing has been played of the next take."""

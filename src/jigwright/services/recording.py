@@ -125,6 +125,8 @@ class EarRequest:
         Where in the file to begin: an ear that takes over from one that died goes on.
     beside : Accompaniment
         What sounds from the loudspeaker meanwhile.
+    signals : bool
+        Whether plucks of the lowest string are signals.
     """
 
     path: Path
@@ -134,6 +136,7 @@ class EarRequest:
     jig: Jig | None
     from_s: float = 0.0
     beside: Accompaniment = SILENT
+    signals: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -182,6 +185,8 @@ class EarSays:
         The string that the note just left has woken, while it rings.
     talking : bool
         Somebody speaks: nothing begins now.
+    signal : int
+        How often the lowest string was plucked as a signal, 2 or 3; 0 where it was not.
     """
 
     frames: tuple[Now, ...]
@@ -192,6 +197,7 @@ class EarSays:
     pair: PairNow | None = None
     ring: RingNow | None = None
     talking: bool = False
+    signal: int = 0
 
     @property
     def playing(self) -> bool:

@@ -78,6 +78,8 @@ class Sitting:
         self._recorded_s = 0.0
         self._ear_ended = False
         self._beside = SILENT
+        self.signals = False
+        """Whether the ear listens for plucked signals."""
 
     @property
     def listening(self) -> bool:
@@ -169,6 +171,17 @@ class Sitting:
         self._streams.restart_ear(self._request(growing, _not_heard_from_s(growing)))
         return True
 
+    def heed_signals(self, wished: bool) -> bool:
+        """Plucks are signals from now on, or no longer; whether another ear took over."""
+        if wished == self.signals:
+            return False
+        self.signals = wished
+        growing = self.growing
+        if growing is None or self.hearing.given_up:
+            return False
+        self._streams.restart_ear(self._request(growing, _not_heard_from_s(growing)))
+        return True
+
     def was_heard(self, until_s: float, *, own_from_s: float | None) -> None:
         """Write down how far the ear has come, and since when the player plays himself."""
         if self.growing is not None:
@@ -185,7 +198,7 @@ class Sitting:
         note = growing.note
         return EarRequest(
             path=growing.path, instrument_id=note.kind, strings=note.strings, a4_hz=note.a4_hz,
-            jig=self._jig, from_s=from_s, beside=self._beside,
+            jig=self._jig, from_s=from_s, beside=self._beside, signals=self.signals,
         )  # fmt: skip
 
 

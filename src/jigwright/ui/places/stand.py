@@ -16,7 +16,7 @@ from PyQt6.QtGui import (
     QResizeEvent,
 )
 from PyQt6.QtSvg import QSvgRenderer
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
 
 from jigwright.core.jig.aims import aims_of
 from jigwright.core.jig.model import Jig
@@ -45,9 +45,11 @@ from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.stand.ear_first import EarAnswer
+from jigwright.ui.viewmodels.stand.signals import GO_ON
 from jigwright.ui.viewmodels.stand.stand_model import Mode, StandModel
 from jigwright.ui.viewmodels.stand.turns import bars_of
 from jigwright.ui.widgets.aims_menu import AimsMenu
+from jigwright.ui.widgets.flow import FlowLayout
 from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.aims import listening_for
 from jigwright.wording.catalogue import tr
@@ -133,6 +135,7 @@ class StandPlace(QWidget):
         stand.what_stands = self._said
         stand.changed.connect(self._changed)
         stand.moved.connect(self.sheet.update)
+        stand.signals.given.connect(self._signalled)
         session.changed.connect(self._changed)
 
     def key(self, key: Qt.Key, *, held: bool = False) -> bool:
@@ -178,6 +181,10 @@ class StandPlace(QWidget):
             return False
         return True
 
+    def _signalled(self, plucks: int) -> None:
+        """A signal from the instrument does what its pedal does."""
+        self.key(Qt.Key.Key_PageDown if plucks == GO_ON else Qt.Key.Key_PageUp)
+
     def _walks(self, place: int) -> bool:
         """Right goes on in a session when it asks, rests, or nothing is said; left stays."""
         walk = self.stand.walk
@@ -192,9 +199,8 @@ class StandPlace(QWidget):
         self._row = row = QWidget()
         row.setObjectName("stand-row")
         row.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        line = QHBoxLayout(row)
+        line = FlowLayout(row, across=10, down=6)
         line.setContentsMargins(36, 4, 36, 12)
-        line.setSpacing(10)
         s = self.stand
         self._ready = self._button(tr("Be ready"), s.toggle)
         self._ready.setProperty("kind", "first")
@@ -207,11 +213,17 @@ class StandPlace(QWidget):
         self._turns = self._button(tr("My turn, yours"), lambda: s.set_turns(not s.turns.on))
         self._guide = self._button(tr("Guided"), self._guide_menu)
         self._speak = self._button(tr("Aloud"), s.speaking.toggle)
+        self._plucks = self._button(tr("Plucks"), s.signals.toggle)
+        self._plucks.setToolTip(
+            tr("Two plucks of the lowest open string are the right pedal, three the left one.")
+        )
         self._direction = self._button(tr("Which way?"), s.tell_direction)
-        for button in (self._ready, self._drone, self._click, self._ear, self._strings,
-                       self._turns, self._guide, self._speak, self._direction):  # fmt: skip
+        buttons = (
+            self._ready, self._drone, self._click, self._ear, self._strings, self._turns,
+            self._guide, self._speak, self._plucks, self._direction,
+        )  # fmt: skip
+        for button in buttons:
             line.addWidget(button)
-        line.addStretch(1)
         return row
 
     def _click_menu(self) -> None:
@@ -338,6 +350,7 @@ class StandPlace(QWidget):
         self._strings.setChecked(s.mode == "strings")
         self._turns.setChecked(s.turns.on)
         self._speak.setChecked(s.speaking.on)
+        self._plucks.setChecked(s.signals.on)
         self._guide.setChecked(s.guided is not None or s.lesson is not None)
         self._direction.setChecked(s.told.show_direction)
         self._direction.setVisible(s.told.verdict is not None and s.told.verdict.row is not None)
@@ -649,6 +662,8 @@ class StandPlace(QWidget):
     def words(self) -> tuple[str, str]:
         """What stands in the middle: the main word, and the line under it."""
         s = self.stand
+        if s.signals.asks is not None:
+            return s.signals.words()
         if s.walk.rests and s.walk.leg is not None:
             return rest_words(s.walk.leg)
         if s.guided is not None and s.state not in ("preparing", "opening", "judging"):

@@ -46,6 +46,7 @@ from jigwright.ui.viewmodels.stand.lesson_keeping import LessonKeeping
 from jigwright.ui.viewmodels.stand.loop_check import LoopCheck, loop_of
 from jigwright.ui.viewmodels.stand.place_work import PlaceWork
 from jigwright.ui.viewmodels.stand.session_walk import SessionWalk
+from jigwright.ui.viewmodels.stand.signals import PluckedSignals
 from jigwright.ui.viewmodels.stand.speaking import Speaking
 from jigwright.ui.viewmodels.stand.string_check import StringCheck
 from jigwright.ui.viewmodels.stand.take_keeper import TakeKeeper
@@ -128,6 +129,9 @@ class StandModel(QObject):
         self.speaking = Speaking(studio, self)
         self.speaking.over.connect(self._spoken)
         self.speaking.message.connect(self.message)
+        self.signals = PluckedSignals(studio, lambda: session.now.strings, self)
+        self.signals.changed.connect(self._signals_wished)
+        self.sitting.signals = self.signals.on
         self.what_stands: Callable[[], tuple[str, str]] = lambda: ("", "")
         self._set: tuple[object, tuple[str, str]] = (None, ("", ""))
         self.walk = SessionWalk(studio, session, StandAttends(self, session), self)
@@ -260,13 +264,23 @@ class StandModel(QObject):
             self.live.notes = []
         self.changed.emit()
 
+    def _signals_wished(self) -> None:
+        """The ear listens for plucks from now on, or no longer; to learn them it must listen."""
+        if self.sitting.heed_signals(self.signals.on):
+            self.live.notes = []
+        if self.signals.asks is not None and not self.listening and self.can_record:
+            self.begin()
+        self.changed.emit()
+
     def leave(self) -> bool:
         """Go one step back, from inside outwards; says whether there was one.
 
         What asks for an answer, then a mode, then listening, then what was switched on, then what
         is said.
         """
-        if self.ear.asked is not None:
+        if self.signals.learnt():
+            pass
+        elif self.ear.asked is not None:
             self.ear.ask(None)
             self.flow.answer()
         elif self.mode != "jig":
@@ -582,6 +596,7 @@ class StandModel(QObject):
 
     def _heed(self, says: EarSays) -> None:
         self.live.hear(says)
+        self.signals.heard(says.signal)
         if says.frames:
             self._write_heard(says.frames[-1].time_s, says.since_s)
             if self.guided is not None:
@@ -590,7 +605,7 @@ class StandModel(QObject):
         if not self.follows:
             self._heed_freely(says)
             return
-        if self.flow.is_before:
+        if self.flow.is_before or self.signals.asks is not None:
             return
         self.live.i_event = says.i_event
         began, take = self.flow.hear(says)
