@@ -255,3 +255,22 @@ def test_what_sounded_before_the_recording_is_known_from_its_beginning(tmp_path:
     assert not world.sitting.sounds_beside(DRONE)
     world.open()
     assert world.ears[0].asked[0].beside == DRONE
+
+
+# signals -----------------------------------------------------------------------------------------
+
+
+def test_an_ear_that_heeds_signals_takes_over_when_they_are_wished(world: World) -> None:
+    assert not world.ears[-1].asked[-1].signals
+    world.records(4.0)
+    world.sitting.look()
+    world.sitting.was_heard(3.6, own_from_s=None)
+    assert world.sitting.heed_signals(True)
+    assert world.ears[-1].asked[-1].signals
+    assert world.ears[-1].asked[-1].from_s == 3.6
+    n = len(world.ears)
+    assert not world.sitting.heed_signals(True), "nothing is new"
+    assert len(world.ears) == n
+    world.sitting.close()
+    assert not world.sitting.heed_signals(False), "nothing is open"
+    assert not world.sitting.signals

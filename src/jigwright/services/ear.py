@@ -32,7 +32,7 @@ _MOST_NOTES = 400
 _SAME_START_S = 1.0
 _LEAST_PACED = 4  # notes that say how fast somebody plays
 _TAKEN_BACK_S = 6.0
-_BEFORE_SIGNAL_S, _SIGNAL_LEAD_S = 1.2, 0.1  # a take that began so much before was playing
+_SIGNAL_LEAD_S, _RINGS_S = 0.1, 2.0  # what a signal leaves ringing is no beginning
 _NEAR_EVENTS = 3  # the follower may be a note or two behind
 
 
@@ -119,6 +119,7 @@ class Ear:
         self._signals: PluckWatch | None = None
         if request.signals:
             self._signals = PluckWatch(rate_hz, min(strings.values()))
+        self._began_s = self._rings_until_s = float("-inf")
 
     def _new_follower(self) -> LiveFollower | None:
         jig = self._request.jig
@@ -164,9 +165,10 @@ class Ear:
             was = self._gate.state
             state = self._gate.hear(
                 self._but_for_ticks(frame), last_note_heard=self._is_last(),
-                rest_s=self._rest_ahead_s(), spoken=talking,
+                rest_s=self._rest_ahead_s(), spoken=talking or self._still_rings(frame),
             )  # fmt: skip
             if state == "playing" and was == "waiting":
+                self._began_s = frame.time_s
                 self._begins()
             if state == "ended":
                 a_word = self._talk is not None and self._talk.was_a_word
@@ -196,13 +198,21 @@ class Ear:
         take: tuple[float, float] | None = None
         if signal and self._gate.state == "playing":
             began_s = watch.began_s + self._shift_s
-            if self._gate.start_s < began_s - _BEFORE_SIGNAL_S:
+            if self._began_s < began_s:
                 take = self._gate.start_s, began_s - _SIGNAL_LEAD_S
                 self._gate = TakeGate(two_strings=self._two, clicking=self._clicking)
             else:
                 self._gate.take_back()
             self._from_the_beginning()
+        if signal:
+            self._rings_until_s = watch.heard_s + self._shift_s + _RINGS_S
         return signal, take
+
+    def _still_rings(self, frame: Now) -> bool:
+        """Whether what sounds is what a signal left; silence ends it."""
+        if not frame.sounding:
+            self._rings_until_s = float("-inf")
+        return frame.time_s < self._rings_until_s
 
     def _from_the_beginning(self) -> None:
         """Nothing has been played of the next take."""

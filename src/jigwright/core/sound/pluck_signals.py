@@ -48,6 +48,11 @@ class PluckWatch:
         self.began_s = 0.0
         """Where the newest signal began, in seconds of what was pushed."""
 
+    @property
+    def heard_s(self) -> float:
+        """How much was pushed."""
+        return self._end_s
+
     def push(self, samples: Floats) -> int:
         """Take a block; how often the string was plucked, where that was a signal and is over.
 
