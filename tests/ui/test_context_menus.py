@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 from PyQt6.QtGui import QAction
@@ -173,3 +174,66 @@ def test_a_microphone_plugged_in_while_the_menu_is_open_is_there(
     menu.hide()
     answers[0](())
     assert [a.text() for a in menu.actions()] == [a.text() for a in before]
+
+
+# a microphone that is plugged in later -----------------------------------------------------------
+
+ROOM = InputDevice(id="room", name="Room")
+
+
+def finds(window: MainWindow, monkeypatch: pytest.MonkeyPatch, *found: InputDevice) -> None:
+    """The worker's answer from now on."""
+
+    def run(job: str, _request: object, *, done, **_more: object) -> int:  # type: ignore[no-untyped-def]
+        assert job == "list_inputs"
+        done(tuple(found))
+        return 0
+
+    monkeypatch.setattr(window._context, "_jobs", SimpleNamespace(run=run))
+
+
+def test_a_microphone_that_is_plugged_in_later_is_said(
+    window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    said: list[str] = []
+    monkeypatch.setattr(window._context, "_say", said.append)
+    window.session.use_input(ROOM)
+    finds(window, monkeypatch)
+    window._context.look_for_inputs()
+    assert said == []
+    finds(window, monkeypatch, ROOM)
+    window._context.look_for_inputs()
+    assert said == ["Room is there now."]
+    window._context.look_for_inputs()
+    assert len(said) == 1, "it was there before"
+
+
+def test_what_is_there_at_the_first_look_is_no_news(
+    window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    said: list[str] = []
+    monkeypatch.setattr(window._context, "_say", said.append)
+    window.session.use_input(ROOM)
+    window._context._looked = False
+    finds(window, monkeypatch, ROOM)
+    window._context.look_for_inputs()
+    assert said == []
+
+
+def test_it_is_looked_for_while_the_stand_waits(
+    window: MainWindow, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    context = window._context
+    looked: list[int] = []
+    monkeypatch.setattr(context, "look_for_inputs", lambda: looked.append(1))
+    window.go("stand")
+    n = len(looked)
+    assert context._watch.isActive()
+    context._watch.timeout.emit()
+    assert len(looked) == n + 1
+    monkeypatch.setattr(type(window.stand_model), "listening", property(lambda _: True))
+    context._watch.timeout.emit()
+    assert len(looked) == n + 1, "who listens has a microphone"
+    monkeypatch.undo()
+    window.go("desk")
+    assert not context._watch.isActive()

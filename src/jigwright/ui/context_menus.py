@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
 
 from jigwright.core.errors import JigwrightError
@@ -40,6 +41,7 @@ from jigwright.wording.notes import (
 from jigwright.wording.verdicts import input_name
 
 _COMMON_A = (415.0, 430.0, 440.0, 441.0, 442.0, 443.0)
+_LOOK_MS = 4_000
 _TOLERANCES = (5.0, 8.0, 10.0, 15.0, 20.0, 30.0)
 
 
@@ -77,7 +79,11 @@ class ContextMenus:
         self._run = run_command
         self._stand, self._jobs = stand, jobs
         self._inputs: tuple[InputDevice, ...] = ()
+        self._looked = False
         self._input_shown: QMenu | None = None
+        self._watch = QTimer(window)
+        self._watch.setInterval(_LOOK_MS)
+        self._watch.timeout.connect(self._look_again)
         stand.changed.connect(self.refresh)
         header.add_chip("player", tr("Player"), self._player_menu)
         header.add_chip("instrument", tr("Instrument"), self._instrument_menu)
@@ -85,13 +91,28 @@ class ContextMenus:
         header.add_chip("reference", tr("Tuning reference and tolerance"), self._reference_menu)
         header.add_chip("input", tr("Input"), self._input_menu)
 
+    def watch_inputs(self, wished: bool) -> None:
+        """Look again and again while the Stand waits: a microphone may be plugged in later."""
+        if wished:
+            self._watch.start()
+        else:
+            self._watch.stop()
+
+    def _look_again(self) -> None:
+        if not self._stand.listening:
+            self.look_for_inputs()
+
     def look_for_inputs(self) -> None:
         """Ask the worker what can be recorded from; a menu that is open shows it at once."""
 
         def done(found: tuple[InputDevice, ...]) -> None:
+            before = {one.id for one in self._inputs} if self._looked else None
             news = found != self._inputs
-            self._inputs = found
+            self._inputs, self._looked = found, True
             self._stand.offer_inputs(found)
+            now = self._stand.device
+            if before is not None and now.id not in before and now in found:
+                self._say(tr("{name} is there now.").format(name=now.name))
             if news and self._input_shown is not None and self._input_shown.isVisible():
                 self._input_shown.clear()
                 self._fill_inputs(self._input_shown)

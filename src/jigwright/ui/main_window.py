@@ -439,6 +439,7 @@ class MainWindow(QMainWindow):
         self._places.setCurrentWidget(self._by_name[place])
         self.header.show_place(place)
         self.stand_model.stay(place == "stand")
+        self._context.watch_inputs(place == "stand")
         if place != "stand" and self.stand_model.listening:
             self.stand_model.stop()
         if place == "desk":
@@ -633,6 +634,7 @@ class MainWindow(QMainWindow):
         if not self._closed:
             self._closed = True
             self.sound.stop()
+            self._context.watch_inputs(False)
             self.stand_model.close_down()  # first: it may show another jig
             self.spoken.give_up()
             self.desk.close_down()
