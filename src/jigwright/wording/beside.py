@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from math import log2
 
 from jigwright.core.music.pitch import Pitch
-from jigwright.core.sound.heard import METRONOME, STEADY_TONE, Speech
-from jigwright.wording.catalogue import tr
+from jigwright.core.sound.heard import METRONOME, STEADY_TONE, THUMPS, Speech
+from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.notes import pitch_name
 
 _MAINS_HZ = (50.0, 60.0)
@@ -42,7 +42,17 @@ def warning_text(code: str, *, a4_hz: float) -> str:
         return tr("A metronome ticked at {bpm} a minute; it was taken out.").format(
             bpm=_tempo(float(figures[0]))
         )
+    if name == THUMPS and figures:
+        return thump_text([float(t) for t in figures])
     return plain.get(code, code)
+
+
+def thump_text(at_s: Sequence[float]) -> str:
+    """When something knocked against the floor or the stand."""
+    times = [f"{int(t // 60)}:{int(t % 60):02}" for t in at_s]
+    return trn(
+        "Something knocked at {times}.", "Something knocked {n} times: {times}.", len(times)
+    ).format(n=len(times), times=", ".join(times))
 
 
 def _tempo(bpm: float) -> str:

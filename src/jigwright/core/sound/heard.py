@@ -11,6 +11,7 @@ HOP_S = 0.005
 METHOD_VERSION = 20
 BowWay = Literal["turned", "same", "unknown"]
 STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
+THUMPS = "thumps"  # … and about something that knocked against the floor
 METRONOME = "metronome"  # … and about a metronome that is not ours
 
 

@@ -51,6 +51,7 @@ from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.steady_tones import SteadyTone, tone_code, without_tones
 from jigwright.core.sound.talk import find_talk, in_talk
+from jigwright.core.sound.thumps import find_thumps, marked_thumps, thumps_code
 from jigwright.core.sound.whistles import find_whistles, without_whistles
 from jigwright.core.sound.written_rises import find_rises, pitches_sounding, written_rises
 from jigwright.core.values import Floats, read_only
@@ -286,11 +287,17 @@ def _hear(
         no_talk,
     )
     segments = in_talk(segments, talks or ())
+    no_thumps: tuple[float, ...] = ()
+    thumps = isolated(
+        "thumps",
+        lambda: find_thumps(signal.samples, signal.rate_hz, lowest_open_hz), no_thumps,
+    )  # fmt: skip
     if risen is not None:
         shares, heard_so_far = risen.sounding, segments
         segments = isolated(
             "what hardly sounds", lambda: marked_faint(heard_so_far, shares), segments
         )
+    segments = marked_thumps(segments, thumps)
     pairs = isolated("ranges of stops", lambda: widened_pairs(pairs, segments, lingers_s), pairs)
     maybe = isolated("doubtful ranges", lambda: widened(maybe, lingers_s), maybe)
     no_lines: tuple[RingLine, ...] | None = None
@@ -320,7 +327,7 @@ def _hear(
         n_channels=signal.n_channels,
         i_channel=signal.i_channel,
         noise_dbfs=noise_db,
-        warnings=signal.warnings,
+        warnings=(*signal.warnings, *thumps_code(thumps)),
         window_s=params.window_s,
         falls=isolated("dips inside notes", lambda: find_falls(take, segments), None),
         bursts=isolated("rough stretches", lambda: find_bursts(take, segments), None),

@@ -1,0 +1,86 @@
+"""Thumps: a foot, a chair, a stand that was knocked against.
+
+Below the lowest string there is little of a bow; what strikes the floor is nearly all there and is
+over within a tenth of a second. A fall of a finger or of the bow is heard there too, far softer.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from scipy import signal
+
+from jigwright.core.sound.heard import THUMPS, Segment
+from jigwright.core.values import Floats
+
+_ENOUGH_HZ = 2000
+_LOW_HZ, _BELOW_STRING, _LEAST_WIDTH_HZ = 25.0, 0.55, 8.0
+_HOP_S, _WINDOW_S = 0.01, 0.03
+_ALONE_S, _AROUND_S, _EDGE_S = 0.15, 0.6, 0.3
+_RISES_DB, _LOUD_DB, _SILENCE_DB = 28.0, -10.0, -45.0
+_SHORT_S, _STILL_DB = 0.14, 6.0
+_SCRAP_S, _TOUCHES_S = 0.35, 0.1
+MOST = 8
+"""Of one take that are told."""
+
+
+def find_thumps(samples: Floats, rate_hz: int, lowest_hz: float) -> tuple[float, ...]:
+    """When something thumped, in seconds; the loudest, in time order.
+
+    Parameters
+    ----------
+    samples : ndarray, shape (n,)
+    rate_hz : int
+    lowest_hz : float
+        Of the lowest open string; under a bass there is no room for it.
+    """
+    high_hz = _BELOW_STRING * lowest_hz
+    if high_hz - _LOW_HZ < _LEAST_WIDTH_HZ or len(samples) < rate_hz:
+        return ()
+    k = max(1, rate_hz // _ENOUGH_HZ)
+    n = len(samples) // k
+    low = np.asarray(samples[: n * k], dtype=np.float64).reshape(n, k).mean(axis=1)
+    rate = rate_hz / k
+    sections = signal.butter(4, [_LOW_HZ, high_hz], "band", fs=rate, output="sos")
+    low = signal.sosfiltfilt(sections, low)
+    level = _levels_db(low, rate)
+    whole_db = 10.0 * float(np.log10(np.mean(np.square(samples)) + 1e-14))
+    alone, edge = round(_ALONE_S / _HOP_S), round(_EDGE_S / _HOP_S)
+    around = round(_AROUND_S / _HOP_S)
+    found: list[tuple[float, float]] = []
+    for i in range(edge, len(level) - edge):
+        if level[i] < whole_db + _LOUD_DB or level[i] < np.max(level[i - alone : i + alone + 1]):
+            continue
+        usual = float(np.median(level[max(0, i - around) : i + around + 1]))
+        lasts = np.count_nonzero(level[i - alone : i + alone + 10] > level[i] - _STILL_DB)
+        rises = level[i] - max(usual, whole_db + _SILENCE_DB)
+        if rises >= _RISES_DB and lasts * _HOP_S <= _SHORT_S:
+            found.append((float(level[i]), i * _HOP_S + 0.5 * _WINDOW_S))
+    loudest = sorted(found, reverse=True)[:MOST]
+    return tuple(sorted(at_s for _, at_s in loudest))
+
+
+def _levels_db(x: Floats, rate: float) -> Floats:
+    hop, width = round(_HOP_S * rate), round(_WINDOW_S * rate)
+    frames = np.lib.stride_tricks.sliding_window_view(x, width)[::hop]
+    return np.asarray(10.0 * np.log10(np.mean(np.square(frames), axis=1) + 1e-14))
+
+
+def thumps_code(at_s: Sequence[float]) -> tuple[str, ...]:
+    """What is kept of them with what was heard."""
+    return (":".join([THUMPS, *(f"{t:.2f}" for t in at_s)]),) if at_s else ()
+
+
+def marked_thumps(segments: Sequence[Segment], at_s: Sequence[float]) -> tuple[Segment, ...]:
+    """The same; what is short and lies round a thump is a note only if something asks for it."""
+    if not at_s:
+        return tuple(segments)
+    return tuple(replace(s, faint=True) if _is_scrap(s, at_s) else s for s in segments)
+
+
+def _is_scrap(s: Segment, at_s: Sequence[float]) -> bool:
+    if s.i_pair >= 0 or s.offset_s - s.onset_s > _SCRAP_S:
+        return False
+    return any(s.onset_s - _TOUCHES_S < t < s.offset_s for t in at_s)
