@@ -8,6 +8,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from jigwright.core.sound.pluck_signals import FEWEST, MOST
 from jigwright.services.recording import EarSays
 from jigwright.ui.main_window import MainWindow
 from jigwright.ui.viewmodels.stand.signals import BACK, GO_ON, PluckedSignals
@@ -56,6 +57,11 @@ def test_off_until_asked_for_then_each_is_tried_once(
     assert not window.stand_model.sitting.signals
     signals.heard(GO_ON)
     assert given == [GO_ON]
+
+
+def test_two_and_three_are_what_the_ear_tells() -> None:
+    assert (GO_ON, BACK) == (2, 3)
+    assert {GO_ON, BACK} == {FEWEST, MOST}
 
 
 def test_they_are_remembered_and_not_learnt_again(
