@@ -7,7 +7,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from builders import heard_of
+from builders import heard as heard_from
+from builders import heard_of, segment
 from jigwright.core.gauge.events import neighbour_event
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.judge.analysis import follow_and_measure
@@ -15,7 +16,8 @@ from jigwright.core.judge.playing import measure_playing
 from jigwright.core.music.instruments import instrument
 from jigwright.core.music.pitch import Pitch
 from jigwright.core.music.references import pure_strings
-from jigwright.core.sound.heard import Pair
+from jigwright.core.sound.heard import Pair, Segment
+from pair_builders import pair as tracked
 
 A4, D4 = Pitch.parse("A4"), Pitch.parse("D4")
 OPEN_HZ = {D4: 293.66, A4: 440.0}
@@ -87,3 +89,19 @@ def test_a_string_beside_part_of_a_single_note_is_named(
     span = (start_s - over_s, start_s + 0.3) if side < 0 else (end_s - 0.3, end_s + over_s)
     found = replace(pair(293.66, 440.0), onset_s=span[0], offset_s=span[1])
     assert (("neighbour_string", 1) in events_with(found)) is named
+
+
+def test_a_stop_that_is_a_note_of_its_own_is_nobodys_neighbour() -> None:
+    line = jig_from_line("D4 D4+A4", jig_id="l", instrument_id="violin", title="l")
+    whole = segment(293.66, 1.0, seconds=2.0)
+    found = tracked([0.0] * 9, lower_hz=293.66, onset_s=2.0, offset_s=2.9)
+    stop = replace(segment(293.66, 2.0, seconds=0.9), i_pair=0)
+    strings = pure_strings(instrument("violin").strings, 440.0)
+
+    def kinds(*segments: Segment) -> list[str]:
+        heard = replace(heard_from(segments), pairs=(found,))
+        _, notes = follow_and_measure(heard, line, a4_hz=440.0, instrument_id="violin")
+        return [e.kind for e in measure_playing(heard, notes, line, strings).events]
+
+    assert "neighbour_string" in kinds(whole)
+    assert "neighbour_string" not in kinds(whole, stop)

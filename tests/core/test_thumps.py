@@ -1,14 +1,11 @@
-"""What strikes the floor: found beside playing, told with its time, and no note."""
+"""What strikes the floor: found beside playing and told with its time."""
 
 from __future__ import annotations
-
-from dataclasses import replace
 
 import numpy as np
 import pytest
 
-from builders import segment
-from jigwright.core.sound.thumps import MOST, find_thumps, marked_thumps, thumps_code
+from jigwright.core.sound.thumps import MOST, find_thumps, thumps_code
 from jigwright.core.values import Floats
 from jigwright.wording.beside import warning_text
 from jigwright.wording.catalogue import use_language
@@ -75,29 +72,6 @@ def test_a_sound_too_short_and_too_many() -> None:
     assert len(found) == MOST
     assert found == tuple(sorted(found))
     assert found[0] == pytest.approx(1.0 + 2 * 1.2, abs=0.05), "the softest are left out"
-
-
-# what becomes of them
-
-
-@pytest.mark.parametrize(
-    ("onset_s", "seconds", "scrap"),
-    [
-        (2.0, 0.3, True),
-        (2.09, 0.3, True),
-        (2.11, 0.3, False),
-        (1.69, 0.3, False),
-        (1.9, 0.4, False),
-    ],
-)
-def test_what_is_short_and_lies_round_a_thump_is_no_sure_note(
-    onset_s: float, seconds: float, scrap: bool
-) -> None:
-    one = segment(440.0, onset_s, seconds=seconds)
-    assert marked_thumps([one], (2.0,))[0].faint is scrap
-    assert marked_thumps([one], ()) == (one,)
-    stop = replace(one, i_pair=0)
-    assert marked_thumps([stop], (2.0,)) == (stop,)
 
 
 def test_they_are_told_with_their_times() -> None:

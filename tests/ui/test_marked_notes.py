@@ -63,6 +63,7 @@ def test_a_missed_note_has_a_ring_and_one_in_tune_nothing() -> None:
     ring = painted({"b": (None, "missed")})
     assert any(ring.pixel(x, 40) != ring.pixel(0, 0) for x in range(136, 144))
     assert ring.pixel(150, 40) == ring.pixel(0, 0)
+    assert painted({"b": (-98.0, "wrong")}) == ring, "another note was played for it"
     blank = painted({})
     assert painted({"a": (2.0, "in"), "b": (None, "low"), "z": (20.0, "high")}) == blank
 

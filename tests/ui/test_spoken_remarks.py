@@ -168,6 +168,19 @@ def test_it_is_offered_only_where_a_free_microphone_is(
     assert not spoken.can_speak
 
 
+def test_who_leaves_the_desk_has_said_it(
+    qtbot: QtBot, window: MainWindow, speak: Callable[..., Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    spoken, microphone = speak()
+    monkeypatch.setattr(window, "spoken", spoken)
+    take = window.model.take
+    spoken.begin(take.id, 0.0, None)
+    window.go("tables")
+    assert microphone.closed
+    assert not spoken.speaking
+    qtbot.waitUntil(lambda: bool(window.studio.remarks(take.id)), timeout=_WAIT)
+
+
 def test_giving_up_keeps_nothing(window: MainWindow, speak: Callable[..., Any]) -> None:
     spoken, microphone = speak()
     take = window.model.take

@@ -165,17 +165,17 @@ class Sitting:
         if same:
             return False
         self._beside = beside
-        growing = self.growing
-        if growing is None or self.hearing.given_up:
-            return False
-        self._streams.restart_ear(self._request(growing, _not_heard_from_s(growing)))
-        return True
+        return self._another_ear()
 
     def heed_signals(self, wished: bool) -> bool:
         """Plucks are signals from now on, or no longer; whether another ear took over."""
         if wished == self.signals:
             return False
         self.signals = wished
+        return self._another_ear()
+
+    def _another_ear(self) -> bool:
+        """Let an ear that knows what holds now take over; says whether one did."""
         growing = self.growing
         if growing is None or self.hearing.given_up:
             return False

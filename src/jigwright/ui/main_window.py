@@ -440,6 +440,8 @@ class MainWindow(QMainWindow):
         self.header.show_place(place)
         self.stand_model.stay(place == "stand")
         self._context.watch_inputs(place == "stand")
+        if place != "desk" and self.spoken.speaking:
+            self.spoken.end()  # what was said is kept; the microphone is free
         if place != "stand" and self.stand_model.listening:
             self.stand_model.stop()
         if place == "desk":

@@ -204,7 +204,7 @@ def _notes(painter: QPainter, newest: NewestTake, used: float, engraved: Engrave
     painter.setClipRect(rect)
     paint_marked_notes(painter, rect, engraved, marks, LIGHT)
     painter.restore()
-    legend = tr("A bar above a note: it was high; below: low; a ring: it was not heard.")
+    legend = tr("A bar above a note: it was high; below: low; a ring: not heard, or another note.")
     said = f"<p style='font-size: 12px; color: {LIGHT.ink2}'>{escape(legend)}</p>"
     return _text(painter, said, used + rect.height()) + 4
 

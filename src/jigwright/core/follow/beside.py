@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from jigwright.core.follow.places import Kept, but_for
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.stops import written_stops_hz
 from jigwright.core.music.pitch import hz_to_cents
@@ -21,7 +22,7 @@ _COVERS = 0.5  # of the stop's time, by the single note
 
 def without_stops_beside(
     segments: Sequence[Segment], jig: Jig, *, a4_hz: float, pairs: Sequence[Pair]
-) -> tuple[tuple[Segment, ...], dict[int, int]]:
+) -> Kept:
     """Notes without double stops that are not written and lie beside a single note.
 
     Parameters
@@ -49,8 +50,7 @@ def without_stops_beside(
             return True
         return not any(_covers(alone, pair) for alone in singles)
 
-    kept = [i for i, s in enumerate(segments) if is_kept(s)]
-    return tuple(segments[i] for i in kept), {i: k for k, i in enumerate(kept)}
+    return but_for(segments, {i for i, s in enumerate(segments) if not is_kept(s)})
 
 
 def _is_near(pair: Pair, stop: tuple[float, float], cents: float) -> bool:

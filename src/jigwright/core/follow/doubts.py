@@ -21,6 +21,7 @@ from jigwright.core.follow.beside import without_stops_beside
 from jigwright.core.follow.faint import without_faint
 from jigwright.core.follow.fast_runs import with_runs
 from jigwright.core.follow.moves import FollowParams
+from jigwright.core.follow.places import Kept, then
 from jigwright.core.follow.reconsider import reconsidered
 from jigwright.core.follow.spoken import without_talk
 from jigwright.core.follow.values import LinedNote
@@ -35,10 +36,9 @@ _SAME_S = 0.03
 _FEWEST_TURNS, _MORE = 3, 2  # single notes in a double stop's place, and how many more must fit
 
 
-_Decided = tuple[tuple[Segment, ...], dict[int, int]]
 _MOST_DECIDED = 4
 # pitches, figures and bow of a take are asked for one after the other and are decided once
-_DECIDED: OrderedDict[tuple[object, ...], _Decided] = OrderedDict()
+_DECIDED: OrderedDict[tuple[object, ...], Kept] = OrderedDict()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -113,7 +113,7 @@ def _figures(rows: Sequence[Segment] | Sequence[Pair]) -> bytes:
 def _decide(
     segments: Sequence[Segment], doubtful: Sequence[Segment], jig: Jig, a4_hz: float,
     pairs: Sequence[Pair],
-) -> _Decided:  # fmt: skip
+) -> Kept:  # fmt: skip
     soft = [s for s in segments if (s.faint or s.outsounded) and not s.in_talk]
     segments, same = _sure(segments, jig, a4_hz, pairs)
     if not segments:
@@ -123,13 +123,13 @@ def _decide(
     single = [d for d in doubtful if d.i_pair < 0]
     seen = [d for d in single if not d.is_hidden]
     segments, after = _with_turns(segments, seen, jig, a4_hz, pairs)
-    same = {i: after[k] for i, k in same.items() if k in after}
+    same = then(same, after)
     segments, after = with_runs(segments, single, jig, a4_hz=a4_hz, pairs=pairs)
-    same = {i: after[k] for i, k in same.items() if k in after}
+    same = then(same, after)
     doubtful = [d for d in doubtful if not _is_among(d, segments)]
     single = [d for d in doubtful if d.i_pair < 0]
     segments, after = reconsidered(segments, single, jig, a4_hz=a4_hz, pairs=pairs)
-    same = {i: after[k] for i, k in same.items() if k in after}
+    same = then(same, after)
     lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
     chosen: list[Segment] = []
     for gap in _gaps(lined.notes, segments, jig):
@@ -143,15 +143,15 @@ def _decide(
 
 def _sure(
     segments: Sequence[Segment], jig: Jig | None, a4_hz: float, pairs: Sequence[Pair]
-) -> _Decided:
+) -> Kept:
     """Without what is talk, and what hardly sounds."""
     segments, same = without_talk(segments, jig, a4_hz=a4_hz, pairs=pairs)
     segments, after = without_faint(segments, jig, a4_hz=a4_hz, pairs=pairs)
-    same = {i: after[k] for i, k in same.items() if k in after}
+    same = then(same, after)
     if jig is None or not jig.events:
         return segments, same
     segments, after = without_stops_beside(segments, jig, a4_hz=a4_hz, pairs=pairs)
-    return segments, {i: after[k] for i, k in same.items() if k in after}
+    return segments, then(same, after)
 
 
 def _is_among(d: Segment, segments: Sequence[Segment]) -> bool:

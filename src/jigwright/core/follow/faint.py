@@ -6,13 +6,14 @@ from collections.abc import Sequence
 
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.moves import FollowParams
+from jigwright.core.follow.places import Kept, but_for
 from jigwright.core.jig.model import Jig
 from jigwright.core.sound.heard import Pair, Segment
 
 
 def without_faint(
     segments: Sequence[Segment], jig: Jig | None, *, a4_hz: float, pairs: Sequence[Pair] = ()
-) -> tuple[tuple[Segment, ...], dict[int, int]]:
+) -> Kept:
     """Notes without those that hardly sound, or under others, and that nothing written asks for.
 
     Parameters
@@ -35,5 +36,4 @@ def without_faint(
     elif left := {i for i, s in enumerate(segments) if s.faint or s.outsounded}:
         lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
         left &= {i for row in lined.notes if row.i_event is None for i in row.segments}
-    kept = [i for i in range(len(segments)) if i not in left]
-    return tuple(segments[i] for i in kept), {i: k for k, i in enumerate(kept)}
+    return but_for(segments, left)

@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.as_written import is_as_written
 from jigwright.core.follow.moves import FollowParams
+from jigwright.core.follow.places import Kept, but_for
 from jigwright.core.jig.model import Jig
 from jigwright.core.sound.heard import Pair, Segment
 
@@ -25,7 +26,7 @@ def without_talk(
     *,
     a4_hz: float,
     pairs: Sequence[Pair] = (),
-) -> tuple[tuple[Segment, ...], dict[int, int]]:
+) -> Kept:
     """Notes without what was heard of talk.
 
     Parameters
@@ -54,8 +55,7 @@ def without_talk(
             with_it = _written(segments, left - group, jig, a4_hz, pairs)
             if len(with_it) - len(without) > _LEAST_SHARE * len(group):
                 left, without = left - group, with_it
-    kept = [i for i in range(len(segments)) if i not in left]
-    return tuple(segments[i] for i in kept), {i: k for k, i in enumerate(kept)}
+    return but_for(segments, left)
 
 
 def _in_turn(

@@ -180,6 +180,7 @@ def _events(
     lingers_s: float,
 ) -> tuple[BowEvent, ...]:
     events = _folds(heard, measured, jig, open_hz)
+    own = {m.segment.i_pair for m in measured if m.segment is not None}
     for row, m in enumerate(measured):
         if m.segment is None or isinstance(m.pluck, Pluck) or is_turning(m.lined):
             continue
@@ -187,7 +188,7 @@ def _events(
             heard.contours, row, m.segment, m.level, m.vibrato, EventParams(),
             falls=heard.falls, bursts=heard.bursts, swings=heard.swings, tail_s=lingers_s,
         )  # fmt: skip
-        pair = _sounding_beside(m, heard.pairs)
+        pair = _sounding_beside(m, heard.pairs, own)
         if pair is not None:
             left_hz = float("nan")
             before = measured[row - 1].segment if row else None
@@ -201,15 +202,17 @@ def _events(
     return tuple(sorted([*kept, *whistles], key=lambda e: e.start_s))
 
 
-def _sounding_beside(m: MeasuredNote, pairs: Sequence[Pair]) -> Pair | None:
-    """Two notes that sounded for part of a written single one; the longest of them."""
+def _sounding_beside(m: MeasuredNote, pairs: Sequence[Pair], own: set[int]) -> Pair | None:
+    """Two notes that sounded for part of a written single one and are no row of their ``own``."""
     if m.segment is None or m.lined.i_event is None or m.lined.lower is not None:
         return None
     if m.segment.i_pair >= 0:
         return pairs[m.segment.i_pair]
     start_s, end_s = m.segment.onset_s, m.segment.offset_s
     inside = [
-        p for p in pairs if start_s - _BESIDE_S < p.onset_s and p.offset_s < end_s + _BESIDE_S
+        p
+        for i, p in enumerate(pairs)
+        if i not in own and start_s - _BESIDE_S < p.onset_s and p.offset_s < end_s + _BESIDE_S
     ]
     return max(inside, key=lambda p: p.offset_s - p.onset_s, default=None)
 

@@ -51,7 +51,7 @@ from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.steady_tones import SteadyTone, tone_code, without_tones
 from jigwright.core.sound.talk import find_talk, in_talk
-from jigwright.core.sound.thumps import find_thumps, marked_thumps, thumps_code
+from jigwright.core.sound.thumps import find_thumps, thumps_code
 from jigwright.core.sound.whistles import find_whistles, without_whistles
 from jigwright.core.sound.written_rises import find_rises, pitches_sounding, written_rises
 from jigwright.core.values import Floats, read_only
@@ -297,7 +297,6 @@ def _hear(
         segments = isolated(
             "what hardly sounds", lambda: marked_faint(heard_so_far, shares), segments
         )
-    segments = marked_thumps(segments, thumps)
     pairs = isolated("ranges of stops", lambda: widened_pairs(pairs, segments, lingers_s), pairs)
     maybe = isolated("doubtful ranges", lambda: widened(maybe, lingers_s), maybe)
     no_lines: tuple[RingLine, ...] | None = None

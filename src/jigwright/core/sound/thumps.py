@@ -2,17 +2,17 @@
 
 Below the lowest string there is little of a bow; what strikes the floor is nearly all there and is
 over within a tenth of a second. A fall of a finger or of the bow is heard there too, far softer.
+They are told and take no note away: a foot that beats time falls on the notes.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 from scipy import signal
 
-from jigwright.core.sound.heard import THUMPS, Segment
+from jigwright.core.sound.heard import THUMPS
 from jigwright.core.values import Floats
 
 _ENOUGH_HZ = 2000
@@ -21,7 +21,6 @@ _HOP_S, _WINDOW_S = 0.01, 0.03
 _ALONE_S, _AROUND_S, _EDGE_S = 0.15, 0.6, 0.3
 _RISES_DB, _LOUD_DB, _SILENCE_DB = 28.0, -10.0, -45.0
 _SHORT_S, _STILL_DB = 0.14, 6.0
-_SCRAP_S, _TOUCHES_S = 0.35, 0.1
 MOST = 8
 """Of one take that are told."""
 
@@ -71,16 +70,3 @@ def _levels_db(x: Floats, rate: float) -> Floats:
 def thumps_code(at_s: Sequence[float]) -> tuple[str, ...]:
     """What is kept of them with what was heard."""
     return (":".join([THUMPS, *(f"{t:.2f}" for t in at_s)]),) if at_s else ()
-
-
-def marked_thumps(segments: Sequence[Segment], at_s: Sequence[float]) -> tuple[Segment, ...]:
-    """The same; what is short and lies round a thump is a note only if something asks for it."""
-    if not at_s:
-        return tuple(segments)
-    return tuple(replace(s, faint=True) if _is_scrap(s, at_s) else s for s in segments)
-
-
-def _is_scrap(s: Segment, at_s: Sequence[float]) -> bool:
-    if s.i_pair >= 0 or s.offset_s - s.onset_s > _SCRAP_S:
-        return False
-    return any(s.onset_s - _TOUCHES_S < t < s.offset_s for t in at_s)

@@ -29,7 +29,7 @@ def paint_marked_notes(
 ) -> None:
     """Draw the notes and beside each head a bar: up where it was high, down where it was low.
 
-    A note that was missed has a ring, one that was in tune nothing.
+    A note that was missed, or another played for it, has a ring; one that was in tune nothing.
 
     Parameters
     ----------
@@ -62,7 +62,7 @@ def _scale(engraved: Engraved, width: float) -> float:
 def _mark(painter: QPainter, head: HeadBox, mark: Mark, palette: Palette) -> None:
     cents, standing = mark
     middle = head.x + 0.5 * head.width
-    if standing == "missed":
+    if standing in ("missed", "wrong"):
         painter.setPen(QPen(palette.color("high"), 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         radius = 0.5 * head.width + _RING_PX
