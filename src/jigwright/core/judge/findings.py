@@ -152,29 +152,37 @@ def mean_with_range(values: Sequence[float]) -> tuple[float, float]:
 def _note_habits(
     notes: Sequence[JudgedNote], past: Sequence[PastLanding], tolerance: float
 ) -> list[Finding]:
+    written = {
+        n.measured.lined.note_id: (n.pitch, n.string)
+        for n in notes
+        if n.measured.lined.note_id is not None and n.finger != 0
+    }  # an open string is as it was tuned: never the player's fault
     rows: dict[str, int] = {}
     today: dict[str, float] = {}
     for i, note in enumerate(notes):
         note_id = note.measured.lined.note_id
-        if note_id is None or note.cents is None or note.measured.lined.attempt != 1:
+        if note_id not in written or note.cents is None or note.measured.lined.attempt != 1:
             continue
         rows[note_id], today[note_id] = i, note.cents
     takes: dict[str, dict[str, float]] = {}
     for landing in past:
-        takes.setdefault(landing.take_id, {})[landing.note_id] = landing.cents
+        if landing.note_id in written:
+            takes.setdefault(landing.take_id, {})[landing.note_id] = landing.cents
+    places = {note_id: place for note_id, place in written.items() if note_id is not None}
     result = []
-    for habit in find_habits([*takes.values(), today], tolerance_cents=tolerance):
-        row = rows.get(habit.note_id)
-        if row is None or notes[row].finger == 0:
-            continue  # an open string is as it was tuned: never the player's fault
+    for habit in find_habits([*takes.values(), today], tolerance_cents=tolerance, places=places):
+        heard = sorted(rows[note_id] for note_id in habit.note_ids if note_id in rows)
+        if not heard:
+            continue
+        first = notes[heard[0]]
         result.append(
             Finding(
                 id="note_habit",
                 severity=1.6 * abs(habit.cents) / tolerance,
-                notes=(row,),
-                pitch=notes[row].pitch,
+                notes=tuple(heard),
+                pitch=first.pitch,
                 values=_with_place(
-                    notes[row],
+                    first,
                     {
                         "cents": habit.cents,
                         "half_range": habit.half_range,
