@@ -39,7 +39,8 @@ def frames(*parts: tuple[float, float, float]) -> list[Now]:
             sounding = level > -60
             out.append(
                 Now(
-                    time_s=len(out) * HOP_S, f0_hz=440.0 if sounding else float("nan"),
+                    time_s=len(out) * HOP_S,
+                    f0_hz=440.0 if sounding and clarity > 0.7 else float("nan"),
                     level_db=level, clarity=clarity, sounding=sounding,
                 )
             )  # fmt: skip
@@ -71,6 +72,33 @@ def test_false_starts_are_not_counted_and_a_short_gap_ends_nothing() -> None:
     bow = played(SILENCE, (0.8, -20, 0.99), SILENCE, (3.0, -20, 0.99), (0.1, -80, 0),
                  (3.0, -20, 0.99), SILENCE)  # fmt: skip
     assert [round(s.seconds, 1) for s in bow.strokes] == [6.1]
+
+
+BREATH = (0.6, -50.0, 0.3)  # above the floor, and no tone
+
+
+@pytest.mark.parametrize("before", [SILENCE, BREATH, (0.1, -30.0, 0.99)])
+def test_a_breath_and_a_touch_are_no_part_of_the_stroke(before: tuple[float, float, float]) -> None:
+    bow = played(SILENCE, before, BREATH, (5.0, -20.0, 0.99), BREATH, SILENCE)
+    assert [round(s.seconds, 1) for s in bow.strokes] == [5.0]
+    assert bow.strokes[0].wavers_s == ()
+    bow = played(SILENCE, before, BREATH, (5.0, -20.0, 0.99))
+    assert bow.running
+    assert bow.seconds == pytest.approx(5.0, abs=0.02)
+
+
+@pytest.mark.parametrize(("level_db", "seconds"), [(-44.0, 5.5), (-46.0, 2.0)])
+def test_noise_is_the_bow_while_it_is_nearly_as_loud(level_db: float, seconds: float) -> None:
+    """A bow that only scratches still lies on the string; a room after the tone does not."""
+    noisy = (0.5, level_db, 0.4)
+    bow = played(SILENCE, (2.05, -20.0, 0.99), noisy, (2.95, -20.0, 0.99), SILENCE)
+    assert bow.strokes[0].seconds == pytest.approx(seconds, abs=0.06)
+
+
+def test_the_tone_must_last_to_begin_a_stroke() -> None:
+    bow = played(SILENCE, (0.11, -20.0, 0.99), BREATH)
+    assert not bow.running
+    assert played(SILENCE, (0.14, -20.0, 0.99)).running
 
 
 @pytest.mark.parametrize("fault", [(0.06, -20.0, 0.5), (0.06, -32.0, 0.99)])

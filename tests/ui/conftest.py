@@ -1,7 +1,9 @@
 from __future__ import annotations
 
+import multiprocessing
 import shutil
 from collections.abc import Callable, Iterator
+from multiprocessing.context import BaseContext
 from pathlib import Path
 
 import pytest
@@ -19,6 +21,12 @@ from jigwright.ui.main_window import MainWindow
 from jigwright.work.process import WorkerProcess
 from jigwright.work.stream import StreamProcess
 
+_WORKED_WITH = (
+    "jigwright.handlers", "jigwright.listening", "jigwright.audio.files", "jigwright.audio.capture",
+    "jigwright.core.sound.loop_delay", "jigwright.engraving.score", "jigwright.services.analysing",
+    "jigwright.services.ear", "jigwright.core.player.play", "jigwright.services.references",
+    "jigwright.services.demo_takes",
+)  # fmt: skip
 _KNOWN = ("propagateSizeHints", "This plugin does not support", "pipewire")
 
 
@@ -37,6 +45,17 @@ def no_qt_warnings() -> Iterator[None]:
     assert seen == []
 
 
+@pytest.fixture(scope="session")
+def processes() -> BaseContext:
+    """Workers and ears that share what they import: each of some hundred windows starts three.
+
+    How they begin in the application is tested in tests/work and tests/test_package.py.
+    """
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(list(_WORKED_WITH))
+    return context
+
+
 @pytest.fixture
 def output() -> RecordingOutput:
     return RecordingOutput()
@@ -44,7 +63,7 @@ def output() -> RecordingOutput:
 
 @pytest.fixture
 def open_window(
-    qtbot: QtBot, tmp_path: Path, output: RecordingOutput
+    qtbot: QtBot, tmp_path: Path, output: RecordingOutput, processes: BaseContext
 ) -> Iterator[Callable[..., MainWindow]]:
     studios, windows = [], []
 
@@ -52,9 +71,10 @@ def open_window(
         studio = open_studio(folder)
         studios.append(studio)
         outside = Outside(
-            studio=studio, worker=WorkerProcess(make_handlers), output=lambda: output,
-            cache=tmp_path / "cache", capture=lambda: StreamProcess(capture),
-            ear=lambda: StreamProcess(listen),
+            studio=studio, worker=WorkerProcess(make_handlers, context=processes),
+            output=lambda: output, cache=tmp_path / "cache",
+            capture=lambda: StreamProcess(capture, context=processes),
+            ear=lambda: StreamProcess(listen, context=processes),
         )  # fmt: skip
         window = make_window(outside, theme)
         qtbot.addWidget(window)

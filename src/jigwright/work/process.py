@@ -15,6 +15,7 @@ from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
+from multiprocessing.context import BaseContext
 from multiprocessing.process import BaseProcess
 from typing import Any
 
@@ -23,6 +24,7 @@ from jigwright.core.isolation import LOGGER, note_failure
 from jigwright.services.ports import Progress
 
 PATIENCE_S = 300.0
+SPAWNED: BaseContext = multiprocessing.get_context("spawn")
 Handlers = Mapping[str, Callable[[Any, Progress], Any]]
 
 
@@ -112,12 +114,18 @@ class WorkerProcess:
         Importable function that builds the job table inside the process.
     clock : callable
         Monotonic seconds.
+    context : multiprocessing context
+        How processes begin: spawned, unless many short-lived ones must share what they import.
     """
 
     def __init__(
-        self, make_handlers: Callable[[], Handlers], clock: Callable[[], float] = time.monotonic
+        self,
+        make_handlers: Callable[[], Handlers],
+        clock: Callable[[], float] = time.monotonic,
+        *,
+        context: BaseContext = SPAWNED,
     ) -> None:
-        self._make_handlers, self._clock = make_handlers, clock
+        self._make_handlers, self._clock, self._context = make_handlers, clock, context
         self._watch: Callable[[int | None], None] | None = None
         self._process: BaseProcess | None = None
         self._connection: Connection | None = None
@@ -135,9 +143,8 @@ class WorkerProcess:
         """Start the process if none runs."""
         if self._process is not None:
             return
-        context = multiprocessing.get_context("spawn")
-        ours, theirs = context.Pipe()
-        self._process = context.Process(
+        ours, theirs = self._context.Pipe()
+        self._process = self._context.Process(  # type: ignore[attr-defined]
             target=serve, args=(theirs, self._make_handlers), daemon=True, name="jigwright-worker"
         )
         self._process.start()

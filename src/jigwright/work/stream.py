@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import contextlib
 import importlib
-import multiprocessing
 import os
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
+from multiprocessing.context import BaseContext
 from multiprocessing.process import BaseProcess
 from typing import Any
 
 from jigwright.core.isolation import LOGGER, failure_line
+from jigwright.work.process import SPAWNED
 
 _STOP = "stop"
 
@@ -54,12 +55,18 @@ class StreamProcess:
         Importable function of a connection and a request.
     modules : sequence of str
         Imported while it waits for its request.
+    context : multiprocessing context
+        How the process begins.
     """
 
     def __init__(
-        self, body: Callable[[Connection, Any], None], modules: Sequence[str] = ()
+        self,
+        body: Callable[[Connection, Any], None],
+        modules: Sequence[str] = (),
+        *,
+        context: BaseContext = SPAWNED,
     ) -> None:
-        self._body, self._modules = body, tuple(modules)
+        self._body, self._modules, self._context = body, tuple(modules), context
         self._process: BaseProcess | None = None
         self._connection: Connection | None = None
         self._waits = False
@@ -80,9 +87,8 @@ class StreamProcess:
         return self._connection.fileno()
 
     def _spawn(self) -> None:
-        context = multiprocessing.get_context("spawn")
-        ours, theirs = context.Pipe()
-        self._process = context.Process(
+        ours, theirs = self._context.Pipe()
+        self._process = self._context.Process(  # type: ignore[attr-defined]
             target=_serve, args=(theirs, self._body, self._modules), daemon=True,
             name="jigwright-stream",
         )  # fmt: skip

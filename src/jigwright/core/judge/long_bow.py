@@ -1,6 +1,8 @@
 """How long one stroke lasts and stays clear (B3), frame by frame while it is played.
 
-The clock of a stroke ends when the sound stops, not when it wavers. A waver is a moment in which
+The clock of a stroke begins with its tone – a bow that is laid on, a breath and the room's noise
+are none – and ends when the sound stops, not when it wavers: what has no pitch counts while it is
+no more than 25 dB under the tone of the last second. A waver is a moment in which
 the tone breaks up (its period explains less than 85 % of it) or falls 6 dB under the last second's
 level. Strokes under two seconds are false starts and are not counted.
 """
@@ -21,6 +23,7 @@ _START_S = 0.12
 _SETTLE_S = 0.4
 _ROUGH = 0.85
 _FALL_DB = 6.0
+_SILENT_DB = 25.0  # under the last second's level: no bow plays there without a pitch
 _LEAST_WAVER_S = 0.03
 _APART_S = 0.35
 _MEMORY_S = 1.0
@@ -55,7 +58,7 @@ class LongBow:
         self.strokes: list[LongStroke] = []
         self._begin_s: float | None = None
         self._last_s = 0.0
-        self._sounding_since: float | None = None
+        self._tone_since: float | None = None
         self._recent: deque[tuple[float, float]] = deque()
         self._levels: list[float] = []
         self._wavers: list[float] = []
@@ -84,22 +87,35 @@ class LongBow:
     def hear(self, frame: Now) -> bool:
         """Take a frame; says whether a stroke has just ended (and was counted)."""
         t = frame.time_s
-        if frame.sounding:
-            self._sounding_since = t if self._sounding_since is None else self._sounding_since
-            if self._begin_s is None:
-                if t - self._sounding_since >= _START_S and isfinite(frame.f0_hz):
-                    self._start(self._sounding_since)
-                return False
+        if self._begin_s is None:
+            if not _has_tone(frame):
+                self._tone_since = None
+            else:
+                self._tone_since = t if self._tone_since is None else self._tone_since
+                if t - self._tone_since >= _START_S:
+                    self._start(self._tone_since)
+            return False
+        if self._counts(frame):
             self._last_s = t
             self._watch(frame)
             return False
-        self._sounding_since = None
-        if self._begin_s is not None and t - self._last_s >= _GAP_S:
-            return self._end()
-        return False
+        return t - self._last_s >= _GAP_S and self._end()
+
+    def _counts(self, frame: Now) -> bool:
+        """Whether the stroke still sounds."""
+        if _has_tone(frame):
+            return True
+        return frame.sounding and frame.level_db > self._usual_db() - _SILENT_DB
+
+    def _usual_db(self) -> float:
+        """Level of the last second; nothing is known yet: any level counts."""
+        if not self._recent:
+            return float("-inf")
+        return float(np.median([level for _, level in self._recent]))
 
     def _start(self, at_s: float) -> None:
         self._begin_s = self._last_s = at_s
+        self._tone_since = None
         self._recent.clear()
         self._levels, self._wavers, self._bad_since = [], [], None
 
@@ -107,8 +123,8 @@ class LongBow:
         assert self._begin_s is not None
         t = frame.time_s
         inside = t - self._begin_s > _SETTLE_S
-        usual = float(np.median([level for _, level in self._recent])) if self._recent else -200.0
-        bad = inside and (frame.clarity < _ROUGH or frame.level_db < usual - _FALL_DB)
+        fallen = frame.level_db < self._usual_db() - _FALL_DB
+        bad = inside and (frame.clarity < _ROUGH or fallen)
         if inside:
             self._levels.append(frame.level_db)
         if not bad:
@@ -140,3 +156,7 @@ class LongBow:
             )
         )  # fmt: skip
         return True
+
+
+def _has_tone(frame: Now) -> bool:
+    return frame.sounding and isfinite(frame.f0_hz)
