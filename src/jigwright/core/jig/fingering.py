@@ -299,6 +299,7 @@ def _cheapest(
             rows.append([replace(s, back=k, way=-1) for k, s in enumerate(before)])
             continue
         states = []
+        cheap_first = sorted(range(len(before)), key=lambda k: before[k].price)
         for w, way in enumerate(options):
             own = _price(way) + _open_price(way, up=rising[i])
             own += _dislike(way, taste)
@@ -309,7 +310,10 @@ def _cheapest(
             hand = _hand(way)
             string = sum(p.string for p in way) / len(way)
             best, via = float("inf"), 0
-            for k, s in enumerate(before):
+            for k in cheap_first:
+                s = before[k]
+                if s.price + own > best:
+                    break  # nothing makes a way cheaper than where it came from
                 price = s.price + own
                 if hand is not None:
                     price += _shift_price(hand - s.hand, way[-1].finger, loose=loose)
@@ -324,7 +328,7 @@ def _cheapest(
                     price += 0.12 * max(0.0, abs(string - s.string) - 0.5)
                     if taste == "few_crossings":
                         price += _EXTRA_CROSSING * abs(string - s.string)
-                if price < best:
+                if price < best or (price == best and k < via):
                     best, via = price, k
             states.append(
                 _State(
