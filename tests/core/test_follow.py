@@ -138,7 +138,7 @@ def test_what_somebody_pins_is_followed_and_the_rest_finds_its_place() -> None:
 
 
 def test_a_long_bow_that_lets_go_for_a_moment_is_one_note_even_before_its_repeat() -> None:
-    values = {"repeats": 1, "beats_in_bow": 4}
+    values = {"repeats": 1, "beats_in_bow": 2}
     jig = maker("long_bows").make(Setting(instrument_id="violin", values=values))
     for broken in (0, 1, 5):
         performance = perform(jig, f"bounce notes={broken} at=0.4; detune spread_cents=2", seed=3)

@@ -153,7 +153,10 @@ def test_every_flipped_byte_is_read_or_refused(given_away, tmp_path: Path) -> No
     data = given_away[0].read_bytes()
     path = tmp_path / "flipped.take.zip"
     n_refused = 0
-    for i in [*range(0, len(data), max(1, len(data) // 400)), *range(len(data) - 300, len(data))]:
+    for i in [
+        *range(0, len(data), max(1, len(data) // 200)),
+        *range(len(data) - 300, len(data), 2),
+    ]:
         flipped = bytearray(data)
         flipped[i] ^= 0x10
         path.write_bytes(flipped)
@@ -161,7 +164,7 @@ def test_every_flipped_byte_is_read_or_refused(given_away, tmp_path: Path) -> No
             read_bundle(path, tmp_path / "in")
         except ScoreError:
             n_refused += 1
-    assert n_refused > 300
+    assert n_refused > 150
 
 
 @pytest.mark.parametrize("kind", [zipfile.ZIP_BZIP2, zipfile.ZIP_LZMA])

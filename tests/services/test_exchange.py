@@ -164,7 +164,7 @@ def test_quartets_of_other_programs_are_read_part_by_part() -> None:
         assert first.broken_at is None, path.name
         assert len(first.parts) >= 3
         assert len(first.jig.events) > 100
-        for i in range(len(first.parts)):
+        for i in (0, len(first.parts) - 1):
             part = read_musicxml(data, jig_id="q", title="t", i_part=i)
             assert part.broken_at is None
             ends = [e.end_beats for e in part.jig.events]
@@ -173,7 +173,7 @@ def test_quartets_of_other_programs_are_read_part_by_part() -> None:
 
 
 def test_many_odd_files_never_raise_anything_else() -> None:
-    for path in corpus("*/*.xml")[:40] + corpus("*/*.mxl")[::8][:40]:
+    for path in corpus("*/*.xml")[:40:2] + corpus("*/*.mxl")[::8][:40:2]:
         try:
             got = read_musicxml(path.read_bytes(), jig_id="q", title="t")
         except ScoreError:
