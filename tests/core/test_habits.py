@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from jigwright.core.judge.habits import find_habits, student_limit
+from jigwright.core.judge.habits import find_habits
 
 Take = dict[str, float]
 
@@ -92,18 +92,6 @@ def test_notes_missing_in_some_takes_count_where_they_are() -> None:
     assert habit.n_takes == 5
     assert find_habits([{"one": -20.0}] * 9, tolerance_cents=10.0) == ()  # nothing beside it
     assert find_habits([], tolerance_cents=10.0) == ()
-
-
-@pytest.mark.parametrize(
-    ("chance", "freedom"),
-    [(0.05, 8), (0.05, 30), (0.01, 12), (0.001, 150), (0.0001, 12), (0.0001, 40), (0.0005, 20)],
-)
-def test_students_t(chance: float, freedom: int) -> None:
-    exact = float(stats.t.isf(chance / 2.0, freedom))
-    assert student_limit(chance, freedom) == pytest.approx(exact, rel=0.012)
-    assert student_limit(chance, 10 * freedom) == pytest.approx(
-        float(stats.t.isf(chance / 2.0, 10 * freedom)), rel=1e-4
-    )
 
 
 def even(n_takes: int, cents: float) -> list[Take]:

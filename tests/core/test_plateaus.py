@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jigwright.core.judge.trend import LEAST_PLATEAU_DAYS, stands_still, student_95
+from jigwright.core.judge.trend import LEAST_PLATEAU_DAYS, stands_still
 
 
 def days(n: int, per_day: int = 1) -> list[str]:
@@ -55,10 +55,3 @@ def test_only_the_newest_days_count() -> None:
 
 def test_around_nothing_there_is_no_share() -> None:
     assert not stands_still([0.1, -0.1] * 8, days(16))
-
-
-@pytest.mark.parametrize(
-    ("freedom", "t"), [(5, 2.571), (10, 2.228), (14, 2.145), (22, 2.074), (1000, 1.962)]
-)
-def test_students_points(freedom: int, t: float) -> None:
-    assert student_95(freedom) == pytest.approx(t, abs=0.005)

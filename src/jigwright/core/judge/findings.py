@@ -22,6 +22,7 @@ from jigwright.core.judge.asked import is_asked, is_wanted, loudness_marks
 from jigwright.core.judge.habits import find_habits
 from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.music.pitch import Pitch
+from jigwright.core.student import student_limit
 
 _MOST_SINGLE = 2
 _SCRAP_S = 0.07  # of so short a piece nothing is said
@@ -30,7 +31,6 @@ _ROOM_SHORT_S = 0.15  # and shorter ones are half what lingers
 _FALSE_SLIDES = {False: 0.005, True: 0.02}  # of 627 and 1,441 clean arrivals, dry and in rooms
 _CHANCE = 0.01
 _LEAST_WEAK_DB = {False: 8.0, True: 12.0}  # a room's modes lift and sink single notes
-_STUDENT_95 = {2: 12.7, 3: 4.30, 4: 3.18, 5: 2.78, 6: 2.57, 7: 2.45, 8: 2.36, 9: 2.31, 10: 2.26}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -145,8 +145,7 @@ def mean_with_range(values: Sequence[float]) -> tuple[float, float]:
     mean = float(np.mean(values))
     if n < 2:
         return mean, float("inf")
-    factor = _STUDENT_95.get(n, 2.0 + 2.6 / n)
-    return mean, factor * float(np.std(values, ddof=1)) / float(np.sqrt(n))
+    return mean, student_limit(0.05, n - 1) * float(np.std(values, ddof=1)) / float(np.sqrt(n))
 
 
 def _note_habits(

@@ -17,10 +17,11 @@ from __future__ import annotations
 
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
-from statistics import NormalDist
 
 import numpy as np
 from numpy.typing import NDArray
+
+from jigwright.core.student import student_limit
 
 LEAST_TAKES = 4
 _FULL_TAKES = 12
@@ -210,19 +211,6 @@ def _errors(left: _Table, columns: Sequence[Sequence[int]], scatter: float) -> _
             variance[whole & alike] = min(own, scatter) ** 2
     counts = np.sum(np.isfinite(together), axis=0)
     return np.asarray(np.sqrt(np.nansum(variance, axis=0)) / counts)
-
-
-def student_limit(chance: float, freedom: int) -> float:
-    """Student's t that is passed with this chance on either side together.
-
-    The normal one and its first two corrections (Abramowitz & Stegun 26.7.5); within 1 % from
-    eight degrees of freedom on.
-    """
-    z = NormalDist().inv_cdf(1.0 - 0.5 * chance)
-    first = (z**3 + z) / 4.0
-    second = (5 * z**5 + 16 * z**3 + 3 * z) / 96.0
-    third = (3 * z**7 + 19 * z**5 + 17 * z**3 - 15 * z) / 384.0
-    return z + first / freedom + second / freedom**2 + third / freedom**3
 
 
 def _trimmed(values: NDArray[np.float64]) -> float:

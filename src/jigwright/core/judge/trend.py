@@ -16,6 +16,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.core.student import student_limit
 from jigwright.core.values import median
 
 LEAST_TAKES = 8
@@ -25,7 +26,6 @@ _CHANCE = 0.0075  # takes that follow each other are alike too: one in a hundred
 _EDGE = 2  # days on either side
 LEAST_PLATEAU_DAYS, _PLATEAU_DAYS = 12, 24
 _PLATEAU_SHARE = 0.25
-_NORMAL_95 = 1.959964
 
 
 MORE_IS_BETTER = frozenset({"inside", "longest_down_s", "longest_up_s", "ring_share"})
@@ -149,22 +149,5 @@ def stands_still(values: Sequence[float], days: Sequence[str]) -> bool:
     slope = float(x @ y / (x @ x))
     left = y - y.mean() - slope * x
     error = float(np.sqrt(left @ left / (n - 2) / (x @ x)))
-    change = abs(slope) + student_95(n - 2) * error
+    change = abs(slope) + student_limit(0.05, n - 2) * error
     return bool(change * (n - 1) < _PLATEAU_SHARE * abs(median(y)))
-
-
-def student_95(freedom: int) -> float:
-    """Two-sided 95 % point of Student's t (Abramowitz & Stegun 1964, 26.7.5).
-
-    Parameters
-    ----------
-    freedom : int
-        From 5 on it is exact to 0.005.
-    """
-    z, n = _NORMAL_95, float(freedom)
-    return float(
-        z
-        + (z**3 + z) / (4 * n)
-        + (5 * z**5 + 16 * z**3 + 3 * z) / (96 * n**2)
-        + (3 * z**7 + 19 * z**5 + 17 * z**3 - 15 * z) / (384 * n**3)
-    )
