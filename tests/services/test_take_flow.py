@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from builders import segment
@@ -282,15 +283,38 @@ def test_without_an_ear_the_room_is_not_known() -> None:
     assert input_state(behind, seconds=10.2, room=loud_room) == "heard"
 
 
+def tone(from_s: float, to_s: float, level_db: float) -> EarSays:
+    """A tone of so many decibels, 200 frames a second."""
+    frames = tuple(
+        Now(time_s=t, f0_hz=440.0, level_db=level_db, clarity=0.95, sounding=True)
+        for t in np.arange(from_s, to_s, 0.005).tolist()
+    )
+    return EarSays(frames=frames, notes=(), i_event=None, take=None)
+
+
+@pytest.mark.parametrize(("level_db", "state"), [(-48.5, "soft"), (-47.5, "heard")])
+def test_who_plays_too_far_away_is_asked_nearer(level_db: float, state: str) -> None:
+    assert input_state(tone(8.0, 10.0, level_db), playing=True) == state
+    assert input_state(tone(8.0, 10.0, level_db), playing=False) == "heard"
+
+
+@pytest.mark.parametrize(("seconds", "state"), [(0.49, "heard"), (0.51, "soft")])
+def test_half_a_second_must_have_been_soft(seconds: float, state: str) -> None:
+    assert input_state(tone(9.0, 9.0 + seconds, -60.0), playing=True) == state
+
+
 def test_nobody_is_asked_nearer_in_the_silence_after_a_note() -> None:
-    tone = heard_frames(9.0)
-    assert input_state(tone, playing=True, rms=0.0039) == "soft"
-    assert input_state(tone, playing=True, rms=0.0041) == "heard"
-    after = heard_frames(9.5, sounding=False)
-    assert input_state(tone, after, playing=True, rms=0.001) == "heard"
-    just = heard_frames(9.3, sounding=False)
-    assert input_state(tone, just, playing=True, rms=0.001) == "soft"
-    assert input_state(playing=True, rms=0.001) == "heard"
+    soft = tone(8.0, 9.0, -60.0)
+    for silent_for_s, state in ((0.3, "soft"), (0.5, "heard")):
+        after = heard_frames(9.0 + silent_for_s, sounding=False)
+        assert input_state(soft, after, playing=True) == state
+    assert input_state(playing=True) == "heard"
+
+
+def test_the_end_of_a_loud_note_is_no_soft_one() -> None:
+    dying = tone(9.0, 10.0, -55.0)
+    assert input_state(tone(8.0, 9.0, -20.0), dying, playing=True) == "heard"
+    assert input_state(tone(4.0, 5.0, -20.0), dying, playing=True) == "soft", "long ago"
 
 
 def test_clipping_comes_before_everything() -> None:

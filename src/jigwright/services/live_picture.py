@@ -11,7 +11,9 @@ from jigwright.services.recording import CaptureState, EarSays
 
 _TRACE_S = 4.0
 NOISY_DBFS = -45.0
-_CLIPS, _SOFT_RMS, _HEARD_PEAK = 0.98, 0.004, 0.02
+_CLIPS, _HEARD_PEAK = 0.98, 0.02
+_SOFT_DBFS = -48.0  # no tone of the last seconds is louder
+_SOFT_FRAMES = 100  # half a second of tone, before so much is said
 _ROOM_S, _JUST_NOW_S = 3.0, 0.4  # without a tone the room is known; a tone this young is played
 _EAR_BEHIND_S = 2.0  # an ear that has come no further does not know whether somebody plays
 _TONE = 0.8  # clarity
@@ -77,8 +79,7 @@ class LivePicture:
         if self.level.peak >= _CLIPS:
             return "clips"
         if playing:
-            soft = self._tone_within(_JUST_NOW_S) and self.level.rms < _SOFT_RMS
-            return "soft" if soft else "heard"
+            return "soft" if self._tone_within(_JUST_NOW_S) and self._is_soft() else "heard"
         if self.talking:
             return "talk"
         knows = bool(self.trace) and self.level.seconds - self.trace[-1].time_s < _EAR_BEHIND_S
@@ -92,4 +93,13 @@ class LivePicture:
         if not self.trace:
             return False
         since_s = self.trace[-1].time_s - seconds
-        return any(f.sounding and f.clarity > _TONE and f.time_s >= since_s for f in self.trace)
+        return any(_is_tone(f) and f.time_s >= since_s for f in self.trace)
+
+    def _is_soft(self) -> bool:
+        """Whether all tones of the last seconds were soft: the end of a loud one is no soft one."""
+        levels = [f.level_db for f in self.trace if _is_tone(f)]
+        return len(levels) >= _SOFT_FRAMES and max(levels) < _SOFT_DBFS
+
+
+def _is_tone(frame: Now) -> bool:
+    return frame.sounding and frame.clarity > _TONE
