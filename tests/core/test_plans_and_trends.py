@@ -87,7 +87,7 @@ def test_days_and_not_takes_are_what_is_told_apart() -> None:
 
 def test_who_looks_at_more_needs_more() -> None:
     rng = np.random.default_rng(3)
-    values = np.concatenate([rng.normal(0, 1, 12), rng.normal(1.9, 1, 12)])
+    values = np.concatenate([rng.normal(0, 1, 12), rng.normal(3.0, 1, 12)])
     assert find_change(values, days(24)) is not None
     assert find_change(values, days(24), looked_at=400) is None
 

@@ -22,7 +22,7 @@ from jigwright.core.values import median
 LEAST_TAKES = 8
 LEAST_DAYS = 9
 _SHUFFLES, _MOST_SHUFFLES = 4000, 40_000
-_CHANCE = 0.0075  # takes that follow each other are alike too: one in a hundred comes out
+_CHANCE = 0.004  # takes that follow each other are alike too: one in a hundred comes out
 _EDGE = 2  # days on either side
 LEAST_PLATEAU_DAYS, _PLATEAU_DAYS = 12, 24
 _PLATEAU_SHARE = 0.25
