@@ -254,3 +254,38 @@ def test_few_places_scatter_as_single_notes_do() -> None:
         [*takes, *takes], tolerance_cents=10.0, places={"a.u": 0, "a.d": 0, "b.u": 1, "b.d": 1}
     )
     assert place.half_range > 0.5
+
+
+def test_too_little_to_know_the_scatter_of_says_nothing() -> None:
+    """Three notes in five takes leave eight degrees of freedom, one landing less leaves seven."""
+    takes = [{"a": 0.2 * k, "b": -0.2 * k, "off": 40.0 + 0.1 * k} for k in (-2, -1, 0, 1, 2)]
+    assert {h.note_ids for h in find_habits(takes, tolerance_cents=10.0)} >= {("off",)}
+    del takes[2]["a"]
+    assert find_habits(takes, tolerance_cents=10.0) == ()
+
+
+def test_thirty_degrees_of_freedom_make_a_scatter_of_its_own() -> None:
+    """Four places in eleven takes have them; with one landing less they scatter as single notes."""
+    rng = np.random.default_rng(16)
+    takes = [
+        {f"{p}{w}": float(rng.normal(0, 4)) for p in "abc" for w in "ud"}
+        | {f"off{w}": 30.0 + float(rng.normal(0, 4)) for w in "ud"}
+        for _ in range(11)
+    ]
+    places = {note: note[:-1] for note in takes[0]}
+    (own, *_) = find_habits(takes, tolerance_cents=10.0, places=places)
+    assert own.note_ids == ("offd", "offu")
+    del takes[5]["au"]
+    (single, *_) = find_habits(takes, tolerance_cents=10.0, places=places)
+    assert single.half_range > 1.2 * own.half_range
+
+
+def test_what_a_take_has_in_common_goes_however_far_the_notes_lie_apart() -> None:
+    """Takes 6 cents high and low in turn, notes that keep their offsets within half a cent."""
+    takes = [
+        {f"n{i}": 2.0 * (i - 4) + 6.0 * (-1) ** k + 0.5 * ((i + k) % 3 - 1) for i in range(9)}
+        for k in range(12)
+    ]
+    highest = find_habits(takes, tolerance_cents=2.0)[0]
+    assert abs(highest.cents) == pytest.approx(8.0, abs=0.2)
+    assert highest.half_range < 0.5
