@@ -238,3 +238,49 @@ def test_a_take_of_scraps_only_is_heard() -> None:
     sound = heard([piece(A4, 0.2, 0.25), piece(A4, 0.25, 0.3)])
     rows = line_up(sound.segments, jig, a4_hz=440.0, params=FollowParams()).notes
     assert sum(bool(r.segments) for r in rows) >= 1
+
+
+# a finger that lands beside its note and goes to it
+
+
+def corrected(
+    by_cents: float = -50.0, *, seconds: float = 0.2, gap_s: float = 0.0, attack_db: float = 0.0
+) -> tuple[list[int], frozenset[int]]:
+    landed = piece(cents(A4, by_cents), 1.0, 1.0 + seconds, attack_db=0.0)
+    note = piece(A4, 1.0 + seconds + gap_s, 2.0, attack_db=attack_db)
+    return take_in_scraps([0, -1, 1], [piece(D4, 0, 1), landed, note])
+
+
+@pytest.mark.parametrize(
+    ("by_cents", "taken"), [(-79.0, True), (-81.0, False), (79.0, True), (81.0, False)]
+)
+def test_a_finger_beside_its_note_is_the_notes_arrival(by_cents: float, taken: bool) -> None:
+    path, parts = corrected(by_cents)
+    assert path == [0, 1 if taken else -1, 1]
+    assert parts == ({2} if taken else set())
+
+
+@pytest.mark.parametrize(("seconds", "taken"), [(0.24, True), (0.26, False)])
+def test_what_is_held_beside_the_note_is_a_note(seconds: float, taken: bool) -> None:
+    assert (corrected(seconds=seconds)[0][1] == 1) is taken
+
+
+@pytest.mark.parametrize(("gap_s", "taken"), [(0.029, True), (0.031, False)])
+def test_it_touches_the_note_it_leads_to(gap_s: float, taken: bool) -> None:
+    assert (corrected(gap_s=gap_s)[0][1] == 1) is taken
+
+
+@pytest.mark.parametrize(("attack_db", "taken"), [(2.9, True), (3.1, False)])
+def test_where_the_note_begins_anew_it_was_another_one(attack_db: float, taken: bool) -> None:
+    assert (corrected(attack_db=attack_db)[0][1] == 1) is taken
+
+
+def test_the_end_of_the_note_before_is_no_arrival() -> None:
+    """A note that sags by a quarter of a semitone before one a semitone lower."""
+    sags = piece(cents(D4, -27.0), 1.0, 1.2, attack_db=0.0)
+    lower = piece(cents(D4, -100.0), 1.2, 2.0, attack_db=0.0)
+    path, _ = take_in_scraps([0, -1, 1], [piece(D4, 0, 1), sags, lower])
+    assert path[1] != 1
+    other = piece(cents(D4, -33.0), 1.0, 1.2, attack_db=0.0)
+    path, _ = take_in_scraps([0, -1, 1], [piece(D4, 0, 1), other, lower])
+    assert path[1] == 1

@@ -3,7 +3,8 @@
 A string that takes two goes to speak, a moment at which the room or the bow covers the tone, and
 the mixture of two notes at a change each leave a short piece between two notes. It is no note of
 its own: it has the pitch of the note it touches, it lies between two parts of one note, or its
-period is the common one of the two notes around it.
+period is the common one of the two notes around it. A finger that lands beside its note and goes
+to it within a quarter of a second landed there: that is the note's arrival, and no note before it.
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ from jigwright.core.sound.heard import Segment
 _SHORT_S, _COMMON_S = 0.12, 0.25  # a scrap by its pitch, and the mixture of two notes
 _TOUCHES_S = 0.03
 _SAME_CENTS, _MULTIPLE_CENTS = 30.0, 40.0
+_BESIDE_CENTS = 80.0  # a finger that is corrected; a semitone away is another note
 _MOST_MULTIPLE = 4
 _HIDDEN_S, _NO_ATTACK_DB = 0.25, 3.0  # what a moment's other sound hides of a note
 _LEAST_ATTACK_DB = 12.0  # where the level fell so far, something began
@@ -50,7 +52,14 @@ def take_in_scraps(
             continue
         before = i > 0 and path[i - 1] >= 0 and _touch(segments[i - 1], scrap)
         after = i + 1 < len(path) and path[i + 1] >= 0 and _touch(scrap, segments[i + 1])
-        if length_s > _SHORT_S:
+        if (
+            after
+            and _leads_into(scrap, segments[i + 1])
+            and not (before and _same(segments[i - 1], scrap))
+        ):
+            path[i] = path[i + 1]
+            parts.add(i + 1)
+        elif length_s > _SHORT_S:
             if before and after and _is_mixture(segments[i - 1], scrap, segments[i + 1]):
                 path[i] = path[i + 1]
                 parts.add(i + 1)
@@ -82,6 +91,11 @@ def _cents(a: Segment, b: Segment) -> float:
 
 def _same(a: Segment, b: Segment) -> bool:
     return abs(_cents(a, b)) < _SAME_CENTS
+
+
+def _leads_into(scrap: Segment, note: Segment) -> bool:
+    """Whether the finger landed beside the note and went to it: nothing begins between them."""
+    return note.attack_db < _NO_ATTACK_DB and abs(_cents(scrap, note)) < _BESIDE_CENTS
 
 
 def _interrupts(path: Sequence[int], segments: Sequence[Segment], i: int) -> bool:
