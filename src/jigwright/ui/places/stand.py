@@ -774,7 +774,7 @@ class StandPlace(QWidget):
 def finger_distance_mm(note: JudgedNote, jig: Jig, context: Context) -> float | None:
     """How far the finger must move along the string of the fingering; ``None`` without one."""
     i = note.measured.lined.i_event
-    if i is None or note.cents is None:
+    if i is None or i >= len(jig.events) or note.cents is None:
         return None
     head = jig.events[i].heads[-1]
     if head.string is None or head.finger in (None, 0) or head.string >= len(context.strings):

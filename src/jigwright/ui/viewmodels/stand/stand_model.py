@@ -111,6 +111,8 @@ class StandModel(QObject):
         self.guided: Guided | None = None
         self.input = InputChoice(studio, session)
         self.goal = _GOAL
+        # before its parts are told: what they say of themselves must find the last jig's words gone
+        session.changed.connect(self._session_changed)
         self.companions = Companions(session, sound, self)
         self.companions.changed.connect(self._sounds_beside)
         self.companions.message.connect(self.message)
@@ -136,7 +138,6 @@ class StandModel(QObject):
         self._set: tuple[object, tuple[str, str]] = (None, ("", ""))
         self.walk = SessionWalk(studio, session, StandAttends(self, session), self)
         self.walk.changed.connect(self.changed)
-        session.changed.connect(self._session_changed)
         self.hide_live = False
         self.check = StringCheck(studio, session)
         self.loop = LoopCheck(studio, sound, jobs, cache, capture, self)
@@ -305,28 +306,33 @@ class StandModel(QObject):
 
     def _session_changed(self, parts: frozenset[str]) -> None:
         """Another jig: nothing that was said of the last one stays, and the ear follows the new."""
+        jig, was = self._session.now.jig, self._jig_ready
+        another = bool(parts & {"jig", "all"}) and jig != was
+        # in a guided trial and a lesson its own jig comes and goes with it
+        clears = another and self.guided is None and self.lesson is None
+        if another:
+            self._jig_ready = jig
+        if clears:  # before anybody is told of the change: its notes are the last jig's
+            self._say_nothing_of_the_last()
         if self.check.follow():
             self.watch.clear()
             self.live.notes = []
             self.changed.emit()
-        jig = self._session.now.jig
-        was = self._jig_ready
-        if not parts & {"jig", "all"} or jig == was:
-            return
-        self._jig_ready = jig
-        if was is not None and (jig is None or jig.id != was.id):
+        if another and was is not None and (jig is None or jig.id != was.id):
             self.companions.rest()  # the drone and the tempo of one exercise are not the next one's
-        if self.guided is not None or self.lesson is not None:
-            return  # its own jig comes and goes with it
+        if not clears:
+            return
+        if self.listening and self.mode == "jig":
+            self.stop()
+            self.begin()
+        self.changed.emit()
+
+    def _say_nothing_of_the_last(self) -> None:
         self.told.begin()
         self.told.show_direction = False
         self.told.notes = ()
         self.ear.ask(None)
         self.live.notes = []
-        if self.listening and self.mode == "jig":
-            self.stop()
-            self.begin()
-        self.changed.emit()
 
     def _guide(self, mode: GuidedKind) -> None:
         try:
