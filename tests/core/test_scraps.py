@@ -284,3 +284,30 @@ def test_the_end_of_the_note_before_is_no_arrival() -> None:
     other = piece(cents(D4, -33.0), 1.0, 1.2, attack_db=0.0)
     path, _ = take_in_scraps([0, -1, 1], [piece(D4, 0, 1), other, lower])
     assert path[1] == 1
+
+
+@pytest.mark.parametrize(("note_s", "taken"), [(0.21, True), (0.19, False)])
+def test_a_note_is_longer_than_the_way_to_it(note_s: float, taken: bool) -> None:
+    """Else it is the short one that needs explaining."""
+    landed = piece(cents(A4, -50.0), 1.0, 1.2, attack_db=0.0)
+    note = piece(A4, 1.2, 1.2 + note_s, attack_db=0.0)
+    path, _ = take_in_scraps([0, -1, 1], [piece(D4, 0, 1), landed, note])
+    assert (path[1] == 1) is taken
+
+
+@pytest.mark.parametrize(
+    ("by_cents", "attack_db", "share"),
+    [(-50.0, 0.0, 0.0), (-31.0, 0.0, 0.0), (-29.0, 0.0, 1.0), (-50.0, 4.0, 1.0)],
+)
+def test_the_way_to_a_note_is_no_part_of_its_pitch(
+    by_cents: float, attack_db: float, share: float
+) -> None:
+    """A piece of its pitch counts by its length; so does one after which the note begins anew."""
+    way = piece(cents(A4, by_cents), 1.0, 1.2, attack_db=0.0)
+    note = piece(A4, 1.2, 2.0, attack_db=attack_db)
+    merged = merge_segments([way, note])
+    lengths = [s.core_end_s - s.core_start_s for s in (way, note)]
+    expected = share * by_cents * lengths[0] / sum(lengths)
+    assert 1200.0 * np.log2(merged.f0_hz / A4) == pytest.approx(expected, abs=0.01)
+    assert merged.onset_s == way.onset_s
+    assert merged.covered_s == way.covered_s

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
 
 from aim_builders import jig_of, note
+from jigwright.core.jig.fingering import propose_fingering
+from jigwright.core.jig.line import jig_from_line
 from jigwright.core.judge.verdict import Verdict
 from jigwright.core.music.instruments import instrument
 from jigwright.services.records import OwnedInstrument
@@ -65,9 +68,12 @@ def test_a_drone_is_put_away_after_what_was_said(window: MainWindow) -> None:
 
 
 def test_a_note_of_another_jig_has_no_distance(window: MainWindow) -> None:
-    long, short = jig_of(LONG), jig_of("D4")
+    long = propose_fingering(jig_of(LONG))
     context = window.session.context()
-    assert finger_distance_mm(note(long, 7, cents=-14.0), short, context) is None
-    assert finger_distance_mm(note(long, 1, cents=-14.0), long, context) == finger_distance_mm(
-        note(long, 1, cents=-14.0), long, context
-    )
+    low = note(long, 1, cents=-14.0)  # on the D string
+    own = finger_distance_mm(low, long, context)
+    to_bridge_mm = 328.0 * 293.66 / low.target_hz
+    assert own == pytest.approx(14.0 / 1200.0 * np.log(2.0) * to_bridge_mm, rel=0.02)
+    for line in ("D4", "D4 E4"):  # shorter, and as long as is needed
+        other = jig_from_line(line, jig_id="k", instrument_id="violin", title="k", tempo_bpm=120)
+        assert finger_distance_mm(low, propose_fingering(other), context) is None

@@ -52,18 +52,15 @@ def take_in_scraps(
             continue
         before = i > 0 and path[i - 1] >= 0 and _touch(segments[i - 1], scrap)
         after = i + 1 < len(path) and path[i + 1] >= 0 and _touch(scrap, segments[i + 1])
-        if (
-            after
-            and _leads_into(scrap, segments[i + 1])
-            and not (before and _same(segments[i - 1], scrap))
-        ):
+        of_before = before and _same(segments[i - 1], scrap)
+        if after and not of_before and leads_into(scrap, segments[i + 1]):
             path[i] = path[i + 1]
             parts.add(i + 1)
         elif length_s > _SHORT_S:
             if before and after and _is_mixture(segments[i - 1], scrap, segments[i + 1]):
                 path[i] = path[i + 1]
                 parts.add(i + 1)
-        elif before and _same(segments[i - 1], scrap) and scrap.attack_db < _LEAST_ATTACK_DB:
+        elif of_before and scrap.attack_db < _LEAST_ATTACK_DB:
             path[i] = path[i - 1]
             parts.add(i)
         elif before and after and _interrupts(path, segments, i):
@@ -93,11 +90,6 @@ def _same(a: Segment, b: Segment) -> bool:
     return abs(_cents(a, b)) < _SAME_CENTS
 
 
-def _leads_into(scrap: Segment, note: Segment) -> bool:
-    """Whether the finger landed beside the note and went to it: nothing begins between them."""
-    return note.attack_db < _NO_ATTACK_DB and abs(_cents(scrap, note)) < _BESIDE_CENTS
-
-
 def _interrupts(path: Sequence[int], segments: Sequence[Segment], i: int) -> bool:
     """Whether a note goes on after it."""
     again = path[i + 1] == path[i - 1]
@@ -124,6 +116,30 @@ def is_common_period(scrap: Segment, note: Segment) -> bool:
     scrap, note : Segment
     """
     return common_multiple(scrap.f0_hz, note.f0_hz) is not None
+
+
+def leads_into(scrap: Segment, note: Segment) -> bool:
+    """Whether a finger landed beside a longer note and went to it: nothing begins between them.
+
+    Parameters
+    ----------
+    scrap, note : Segment
+        One after the other.
+    """
+    longer = note.offset_s - note.onset_s > scrap.offset_s - scrap.onset_s
+    begins = note.attack_db >= _NO_ATTACK_DB
+    return longer and not begins and abs(_cents(scrap, note)) < _BESIDE_CENTS
+
+
+def is_arrival(first: Segment, note: Segment) -> bool:
+    """Whether a note's first piece is on its way to it, and has not its pitch yet.
+
+    Parameters
+    ----------
+    first, note : Segment
+        One after the other.
+    """
+    return leads_into(first, note) and not _same(first, note)
 
 
 def main_piece(parts: Sequence[Segment]) -> Segment:

@@ -10,7 +10,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from jigwright.core.follow.scraps import main_piece
+from jigwright.core.follow.scraps import is_arrival, main_piece
 from jigwright.core.follow.values import LinedNote, LinedUp
 from jigwright.core.gauge.arrival import ArrivalParams, Before, measure_arrival
 from jigwright.core.gauge.level import LevelParams, measure_level
@@ -261,12 +261,15 @@ def merge_segments(parts: list[Segment]) -> Segment:
 
     Each piece counts by its length and by how well it tells its pitch; as far as the pieces lead
     away from the longest, so much wider is the range. A first piece of another pitch is what the
-    note before left in its beginning.
+    note before left in its beginning; one that lies beside the note and leads into it is its
+    arrival and tells nothing of where it settled.
     """
     if len(parts) == 1:
         return parts[0]
     longest = main_piece(parts)
     same = [s for s in parts if abs(1200 * log2(s.f0_hz / longest.f0_hz)) < 80]
+    if same[0] is parts[0] and is_arrival(parts[0], parts[1]):
+        same = same[1:]
     weight = [
         max(HOP_S, s.core_end_s - s.core_start_s)
         / max(_LEAST_DOUBT_CENTS, s.uncertainty_cents) ** 2
@@ -276,7 +279,7 @@ def merge_segments(parts: list[Segment]) -> Segment:
         w * 1200 * log2(s.f0_hz / longest.f0_hz) for w, s in zip(weight, same, strict=True)
     ) / sum(weight)
     covered_s = parts[0].covered_s
-    if parts[0] not in same:
+    if abs(1200 * log2(parts[0].f0_hz / longest.f0_hz)) >= 80:
         covered_s = same[0].onset_s - parts[0].onset_s + same[0].covered_s
     return replace(
         longest,

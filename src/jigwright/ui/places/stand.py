@@ -772,11 +772,16 @@ class StandPlace(QWidget):
 
 
 def finger_distance_mm(note: JudgedNote, jig: Jig, context: Context) -> float | None:
-    """How far the finger must move along the string of the fingering; ``None`` without one."""
-    i = note.measured.lined.i_event
-    if i is None or i >= len(jig.events) or note.cents is None:
+    """How far the finger must move along the string of the fingering.
+
+    ``None`` without a fingering, and for a note that is not of this jig.
+    """
+    lined = note.measured.lined
+    if lined.i_event is None or lined.i_event >= len(jig.events) or note.cents is None:
         return None
-    head = jig.events[i].heads[-1]
+    head = jig.events[lined.i_event].heads[-1]
+    if head.id != lined.note_id:
+        return None
     if head.string is None or head.finger in (None, 0) or head.string >= len(context.strings):
         return None
     string = context.strings[head.string]
