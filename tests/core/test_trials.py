@@ -95,6 +95,11 @@ def test_noise_is_the_bow_while_it_is_nearly_as_loud(level_db: float, seconds: f
     assert bow.strokes[0].seconds == pytest.approx(seconds, abs=0.06)
 
 
+@pytest.mark.parametrize(("seconds", "word"), [(4.9, "4 s"), (5.1, "5 s")])
+def test_a_running_clock_shows_the_seconds_that_are_over(seconds: float, word: str) -> None:
+    assert bow_clock(played(SILENCE, (seconds, -20.0, 0.99)))[0] == word
+
+
 def test_the_tone_must_last_to_begin_a_stroke() -> None:
     bow = played(SILENCE, (0.11, -20.0, 0.99), BREATH)
     assert not bow.running

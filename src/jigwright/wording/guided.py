@@ -23,7 +23,7 @@ def bow_clock(bow: LongBow) -> tuple[str, str]:
         n = len(bow.wavers_s)
         if n:
             said = trn("It wavered once.", "It wavered {n} times.", n).format(n=n) + " " + said
-        return tr("{s} s").format(s=f"{bow.seconds:.0f}"), said.strip()
+        return tr("{s} s").format(s=int(bow.seconds)), said.strip()  # a second is over or it is not
     if not bow.strokes:
         return tr("As long as it stays clear"), tr("One slow bow. The clock ends with the sound.")
     return tr("{s} s").format(s=f"{bow.strokes[-1].seconds:.1f}"), stroke_line(
