@@ -8,7 +8,7 @@ from typing import Any
 
 from builders import segment
 from jigwright.core.follow.values import LinedNote
-from jigwright.core.gauge.values import BowChange, BowEvent, Level, Stroke, Timing
+from jigwright.core.gauge.values import BowChange, BowEvent, Level, Stroke, Timing, Vibrato
 from jigwright.core.jig.aims import Aim
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.model import Jig
@@ -98,6 +98,20 @@ def event(kind: str, row: int, *, share: float = 0.5, strength: float = 12.0) ->
     """Something inside a stroke of three seconds."""
     at_s = 4.0 * row + 3.0 * share
     return BowEvent(kind=kind, start_s=at_s - 0.02, end_s=at_s + 0.02, row=row, strength=strength)  # type: ignore[arg-type]
+
+
+def vibrato_of(extent_cents: float = 40.0, *, present: bool = True) -> Vibrato:
+    """A vibrato, or a note known to have none."""
+    nan = float("nan")
+    if not present:
+        return Vibrato(
+            present=False, rate_hz=nan, extent_cents=nan, extent_uncertainty_cents=nan,
+            regularity=0.4, start_s=nan,
+        )  # fmt: skip
+    return Vibrato(
+        present=True, rate_hz=5.5, extent_cents=extent_cents, extent_uncertainty_cents=2.0,
+        regularity=0.9, start_s=0.1,
+    )  # fmt: skip
 
 
 def level(db: float = -20.0, **figures: Any) -> Level:

@@ -18,6 +18,7 @@ from aim_builders import (
     results,
     stroke,
     timing,
+    vibrato_of,
 )
 from jigwright.core.gauge.values import (
     AgainstClicks,
@@ -120,8 +121,7 @@ def test_places_limit_what_an_aim_looks_at() -> None:
 
 def test_what_is_never_marked() -> None:
     jig = jig_of(FOUR)
-    wide = Vibrato(present=True, rate_hz=5.5, extent_cents=60.0, extent_uncertainty_cents=2.0,
-                   regularity=0.9, start_s=0.1)  # fmt: skip
+    wide = vibrato_of(60.0)
     assert is_off(note(jig, 0, cents=-20.0, standing="low"), jig)
     assert not is_off(note(jig, 0, cents=-20.0, standing="low", finger=0), jig)
     assert not is_off(note(jig, 0, cents=-29.0, standing="low", vibrato=wide), jig)
@@ -384,6 +384,46 @@ def test_a_room_that_holds_notes_fills_a_lost_contact(
     heard = (event("bounce", 1),)
     lost = only(even, all_in(even), strokes=strokes, events=heard, tail_s=tail_s)
     assert lost.state == "not_met"  # what is heard is heard
+
+
+STILL = vibrato_of(present=False)
+
+
+@pytest.mark.parametrize(
+    ("one_of_them", "tail_s", "state"),
+    [
+        (STILL, 0.066, "met"), (STILL, 0.12, "met"), (STILL, 0.121, "cannot_tell"),
+        (vibrato_of(present=True), 0.066, "cannot_tell"),
+        (vibrato_of(present=True), 0.065, "met"),
+        (Unmeasured("vibrato_unclear"), 0.066, "cannot_tell"),
+    ],
+)  # fmt: skip
+def test_without_vibrato_a_small_room_hides_no_lost_contact(
+    one_of_them: Vibrato | Unmeasured, tail_s: float, state: str
+) -> None:
+    jig = four("even_bow")
+    notes = [note(jig, i, vibrato=one_of_them if i == 2 else STILL) for i in range(4)]
+    result = only(jig, notes, strokes=(stroke(0), stroke(1, "up")), tail_s=tail_s)
+    assert result.state == state
+    assert result.reason == ("room_rings" if state == "cannot_tell" else "")
+
+
+@pytest.mark.parametrize(
+    ("kind", "parts"),
+    [
+        ("even_bow", "strokes events"), ("mirror", "strokes"), ("left_over", "strokes"),
+        ("duration", "strokes"), ("bow_change", "strokes"), ("crossing", "events"),
+        ("soft", "events"), ("partial", "events"),
+    ],
+)  # fmt: skip
+def test_what_was_not_looked_for_is_not_absent(kind: str, parts: str) -> None:
+    jig = four(kind)
+    strokes = tuple(stroke(i, "up" if i % 2 else "down", tenths_db=(0.0,) * 10) for i in range(4))
+    for part in ("strokes", "events"):
+        notes = [note(jig, i, level=level(), vibrato=STILL) for i in range(4)]
+        result = only(jig, notes, strokes=strokes, failed=frozenset({part}))
+        assert (result.reason == "failed") is (part in parts.split())
+        assert result.state == "cannot_tell" or part not in parts.split()
 
 
 @pytest.mark.parametrize("kind", ["even_bow", "left_over"])
@@ -756,8 +796,7 @@ def test_vibrato_is_where_it_is_asked_for() -> None:
     def vibrato(first: bool | None, second: bool | None) -> AimResult:
         made = {}
         for i, present in enumerate((first, second)):
-            found = Vibrato(present=bool(present), rate_hz=5.5, extent_cents=30.0,
-                            extent_uncertainty_cents=2.0, regularity=0.9, start_s=0.1)  # fmt: skip
+            found = vibrato_of(30.0, present=bool(present))
             made[i] = {"vibrato": Unmeasured("too_short") if present is None else found}
         return only(asked, all_in(asked, made))
 
@@ -775,10 +814,7 @@ def test_a_note_that_moved_otherwise_is_not_called_without_vibrato(
 ) -> None:
     jig = four("vibrato")
     asked = replace(jig, events=(replace(jig.events[0], vibrato=True), *jig.events[1:]))
-    still = Vibrato(present=False, rate_hz=float("nan"), extent_cents=float("nan"),
-                    extent_uncertainty_cents=float("nan"), regularity=0.4,
-                    start_s=float("nan"))  # fmt: skip
-    first = note(asked, 0, vibrato=still)
+    first = note(asked, 0, vibrato=STILL)
     assert first.measured.segment is not None
     moved = replace(first.measured, segment=replace(first.measured.segment, spread_cents=spread))
     notes = [replace(first, measured=moved), *all_in(asked)[1:]]

@@ -5,8 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from aim_builders import vibrato_of
 from builders import segment
 from jigwright.core.gauge.events import EventParams, find_events
+from jigwright.core.gauge.values import Vibrato
 from jigwright.core.sound.falls import find_falls
 from jigwright.core.sound.heard import Contours, Fall, Segment
 from jigwright.core.sound.measure_segment import Take
@@ -68,23 +70,40 @@ def test_a_note_heard_as_two_is_looked_at_where_it_broke() -> None:
 # what counts ------------------------------------------------------------------------------
 
 
-def breaks(falls: tuple[Fall, ...] | None, tail_s: float = float("nan")) -> int:
+STILL = vibrato_of(present=False)
+VIBRATO = vibrato_of(present=True)
+
+
+def breaks(
+    falls: tuple[Fall, ...] | None,
+    tail_s: float = float("nan"),
+    vibrato: Vibrato | Unmeasured = NO,
+) -> int:
     curves = take_of(16.0, together=True).contours
-    found = find_events(curves, 0, NOTE, NO, NO, EventParams(), falls=falls, tail_s=tail_s)
+    found = find_events(curves, 0, NOTE, NO, vibrato, EventParams(), falls=falls, tail_s=tail_s)
     return sum(e.kind == "bounce" for e in found)
 
 
+@pytest.mark.parametrize("moved", [VIBRATO, NO], ids=["vibrato", "not told"])
 @pytest.mark.parametrize(
     ("fall_db", "tail_s", "n"),
     [
-        (8.1, 0.03, 1), (7.9, 0.03, 0), (8.1, float("nan"), 1), (8.1, 0.0651, 0),
-        (13.9, 0.2, 0), (14.1, 0.2, 1), (8.1, 0.065, 1),
+        (10.1, 0.03, 1), (9.9, 0.03, 0), (10.1, float("nan"), 1), (9.9, float("nan"), 0),
+        (10.1, 0.0651, 0), (13.9, 0.2, 0), (14.1, 0.2, 1), (10.1, 0.065, 1),
     ],
 )  # fmt: skip
-def test_a_lost_string_lets_everything_fall_and_in_rooms_more(
+def test_a_lost_string_lets_everything_fall_and_with_vibrato_more_in_rooms(
+    fall_db: float, tail_s: float, n: int, moved: Vibrato | Unmeasured
+) -> None:
+    assert breaks((Fall(time_s=0.7, together_db=fall_db),), tail_s, moved) == n
+
+
+@pytest.mark.parametrize("tail_s", [float("nan"), 0.03, 0.0651, 0.2])
+@pytest.mark.parametrize(("fall_db", "n"), [(7.9, 0), (8.1, 1)])
+def test_where_nothing_swings_a_lost_string_is_told_in_any_room(
     fall_db: float, tail_s: float, n: int
 ) -> None:
-    assert breaks((Fall(time_s=0.7, together_db=fall_db),), tail_s) == n
+    assert breaks((Fall(time_s=0.7, together_db=fall_db),), tail_s, STILL) == n
 
 
 def test_the_fall_must_be_that_of_the_break() -> None:

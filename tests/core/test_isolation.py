@@ -10,7 +10,12 @@ from jigwright.core.follow.align import line_up
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.isolation import FAILED, LOGGER, failure_line, isolated, note_failure
 from jigwright.core.judge import measured as measured_module
+from jigwright.core.judge import playing as playing_module
+from jigwright.core.judge.analysis import follow_and_measure
 from jigwright.core.judge.measured import measure_notes
+from jigwright.core.judge.playing import measure_playing
+from jigwright.core.music.instruments import instrument
+from jigwright.core.music.references import pure_strings
 from jigwright.core.values import Unmeasured
 from signals import listen, perform, scale
 
@@ -82,3 +87,23 @@ def test_one_broken_gauge_leaves_the_others_and_all_notes(
     assert repr([n.arrival for n in broken]) == repr([n.arrival for n in whole])
     assert [n.segment for n in broken] == [n.segment for n in whole]
     assert len(caplog.records) == len(whole)
+
+
+@pytest.mark.parametrize(("gauge", "part"), [("find_events", "events"), ("measure_bow", "strokes")])
+def test_a_gauge_of_the_whole_take_that_broke_found_not_nothing(
+    monkeypatch: pytest.MonkeyPatch, gauge: str, part: str
+) -> None:
+    jig = scale()
+    heard = listen(perform(jig, "noise snr_db=50"))
+    _, notes = follow_and_measure(heard, jig, a4_hz=440.0, instrument_id="violin")
+    strings = pure_strings(instrument("violin").strings, 440.0)
+    whole = measure_playing(heard, notes, jig, strings)
+    assert not whole.failed
+    assert whole.strokes
+    monkeypatch.setattr(playing_module, gauge, _broken)
+    broken = measure_playing(heard, notes, jig, strings)
+    assert broken.failed == {part}
+    left = ((), ()) if part == "strokes" else (whole.strokes, whole.changes)
+    assert repr((broken.strokes, broken.changes)) == repr(left)
+    assert broken.events == (() if part == "events" else whole.events)
+    assert broken.timing == whole.timing

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -53,6 +54,8 @@ class Playing:
         Whether it came through a room, by its tails or else by its periods.
     against : AgainstClicks or Unmeasured or None
         The onsets of ``timing`` against the metronome that sounded; ``None`` where none did.
+    failed : frozenset of str
+        ``strokes``, ``events``: what is empty since its gauge failed, not since there was none.
     """
 
     strokes: tuple[Stroke, ...]
@@ -63,6 +66,7 @@ class Playing:
     tail_s: float = float("nan")
     in_room: bool = False
     against: AgainstClicks | Unmeasured | None = None
+    failed: frozenset[Literal["strokes", "events"]] = frozenset()
 
 
 def with_clicks(
@@ -105,15 +109,18 @@ def measure_playing(
     open_hz : mapping of Pitch to float
         Open strings, for the neighbour string.
     """
-    nothing: tuple[tuple[Stroke, ...], tuple[BowChange, ...]] = ((), ())
-    strokes, changes = isolated("strokes", lambda: bow_of(heard, measured, jig), nothing)
+    failed: set[Literal["strokes", "events"]] = set()
+    bow = isolated("strokes", lambda: bow_of(heard, measured, jig), None)
+    if bow is None:
+        failed.add("strokes")
+    strokes, changes = bow or ((), ())
     timing = isolated("timing", lambda: timing_of(measured, jig), FAILED)
-    no_events: tuple[BowEvent, ...] = ()
     lingers_s = room_tail_s(heard)
     in_room = is_room(heard.segments, lingers_s)
-    events = isolated(
-        "events", lambda: _events(heard, measured, jig, open_hz, lingers_s), no_events
-    )
+    found = isolated("events", lambda: _events(heard, measured, jig, open_hz, lingers_s), None)
+    if found is None:
+        failed.add("events")
+    events = found or ()
     if in_room and jig is not None:
         beats = written_beats([m.lined for m in measured], jig)
         events = without_changes_noise(events, with_hidden_change(strokes, beats))
@@ -125,6 +132,7 @@ def measure_playing(
         sounding_ratio=tuple(_ratio(m, jig, timing) for m in measured),
         tail_s=lingers_s,
         in_room=in_room,
+        failed=frozenset(failed),
     )
 
 

@@ -23,6 +23,14 @@ _JUDGES: dict[str, Callable[[Evidence, Aim], AimResult]] = {
     "notes_in_bow": bow.evenness, "off_string": bow.evenness, "even_run": bow.evenness,
     "start": bow.start, "soft": bow.soft, "pluck": bow.pluck, "ring": ring,
 }  # fmt: skip
+# what an aim is met by the absence of; where its gauge failed, nothing is known
+_WITHOUT: dict[str, frozenset[str]] = {
+    "even_bow": frozenset({"strokes", "events"}), "mirror": frozenset({"strokes"}),
+    "left_over": frozenset({"strokes"}), "duration": frozenset({"strokes"}),
+    "bow_change": frozenset({"strokes"}),
+    "crossing": frozenset({"events"}), "soft": frozenset({"events"}),
+    "partial": frozenset({"events"}),
+}  # fmt: skip
 
 
 def judge_aims(evidence: Evidence) -> tuple[AimResult, ...]:
@@ -42,6 +50,8 @@ def _judge(evidence: Evidence, aim: Aim) -> AimResult:
         return AimResult(aim=aim, state="not_asked")
     if not evidence.rows(aim):
         return cannot_tell(aim, "not_heard")
+    if evidence.playing.failed & _WITHOUT.get(aim.kind, frozenset()):
+        return cannot_tell(aim, "failed")
     return isolated(
         f"aim {aim.kind}",
         partial(_JUDGES[aim.kind], evidence, aim),
