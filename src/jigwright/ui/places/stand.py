@@ -41,6 +41,7 @@ from jigwright.ui.painting.live import (
     paint_turns,
 )
 from jigwright.ui.painting.session_strip import paint_session_strip
+from jigwright.ui.painting.takes_taken import paint_takes
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import Palette, sans
 from jigwright.ui.viewmodels.session_model import SessionModel
@@ -490,7 +491,8 @@ class StandPlace(QWidget):
             parts[-1:] = [s.place.where]
             self._steps(painter, QRectF(inner.right() - 220, inner.top() + 12, 220, 12))
         elif s.told.n_takes:
-            parts.append(tr("{n} of {goal}").format(n=s.told.n_takes, goal=s.goal))
+            good = s.told.met.count(True)
+            parts.append(tr("{n} of {goal} good takes").format(n=good, goal=s.goal))
         self._say(painter, QRectF(inner.left(), inner.top() + 36, inner.width(), 34),
                    " · ".join(parts), px=26, ink="ink2")  # fmt: skip
         who, words = s.set_words
@@ -607,7 +609,9 @@ class StandPlace(QWidget):
             both = (s.turns.model_bars(), bars_of(s.told.notes))
             paint_turns(painter, strip, both, self._palette)
         elif s.state != "playing":
-            self._dots(painter, QPointF(rect.center().x(), below.bottom() + 20))
+            at = QPointF(rect.center().x(), below.bottom() + 20)
+            if s.told.n_takes:
+                paint_takes(painter, at, s.told.met, s.goal, self._palette)
             top = below.bottom() + (36 if s.told.n_takes else 8)
             under = QRectF(rect.left(), min(top, rect.bottom() - 26), rect.width(), 34)
             self._say(painter, under, s.place.line, px=26, ink="accent", align=centre)
@@ -757,18 +761,6 @@ class StandPlace(QWidget):
             return None
         note = s.told.notes[s.told.verdict.row]
         return finger_distance_mm(note, jig, self._session.context())
-
-    def _dots(self, painter: QPainter, middle: QPointF) -> None:
-        s = self.stand
-        if not s.told.n_takes:
-            return
-        n = max(s.goal, s.told.n_takes)
-        painter.setPen(QPen(self._palette.color("ink"), 2))
-        for k in range(min(n, 12)):
-            x = middle.x() + (k - 0.5 * (min(n, 12) - 1)) * 38
-            filled = k < s.told.n_takes
-            painter.setBrush(self._palette.color("ink") if filled else Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(QPointF(x, middle.y()), 11, 11)
 
 
 def finger_distance_mm(note: JudgedNote, jig: Jig, context: Context) -> float | None:

@@ -57,7 +57,7 @@ class AfterTake:
         {"said", "silent", "failed"}
             ``"silent"``: nothing can be said of it; ``"failed"``: something went wrong on the way.
         """
-        self.told.n_takes += 1
+        self.told.kept()
         self.last = None
         return isolated("verdict", lambda: self._say(take, guided), "failed")
 
