@@ -16,6 +16,7 @@ from jigwright.services.growing import Growing, record_of
 from jigwright.services.recording import RATE_HZ
 from jigwright.services.recordings import (
     Leftover,
+    SpokenOf,
     bring_back,
     cut_name,
     cut_origin,
@@ -52,9 +53,31 @@ def test_a_note_comes_back_as_it_was_written(tmp_path: Path) -> None:
     assert [p.name for p in tmp_path.iterdir()] == [f"{NOTE.id}.json"]
 
 
+def test_a_spoken_remark_says_what_it_speaks_about(tmp_path: Path) -> None:
+    path = tmp_path / f"{NOTE.id}.wav"
+    for note_id in ("n3", None):
+        about = SpokenOf(take_id="take-1", at_s=2.5, note_id=note_id)
+        write_note(path, replace(NOTE, about=about))
+        assert read_note(path) == replace(NOTE, about=about)
+
+
+def test_notes_of_earlier_versions_are_of_playing(tmp_path: Path) -> None:
+    path = tmp_path / f"{NOTE.id}.wav"
+    write_note(path, NOTE)
+    body = json.loads(note_path(path).read_text())
+    del body["about"]
+    note_path(path).write_text(json.dumps(body))
+    assert read_note(path) == NOTE
+
+
 @pytest.mark.parametrize(
     ("name", "value"),
     [
+        ("about", 3), ("about", {"take_id": "t"}),
+        ("about", {"take_id": 3, "at_s": 0.0, "note_id": None}),
+        ("about", {"take_id": "t", "at_s": float("nan"), "note_id": None}),
+        ("about", {"take_id": "t", "at_s": "soon", "note_id": None}),
+        ("about", {"take_id": "t", "at_s": 0.0, "note_id": 4}),
         ("id", "another"), ("schema", "other/1"), ("keeps", "some"), ("a4_hz", 299.0),
         ("a4_hz", 501.0), ("a4_hz", "440"), ("tolerance_cents", float("inf")), ("strings", "G3"),
         ("strings", ["H9"]), ("player", 3), ("utc_offset_min", 1.5), ("drone_hz", [None]),

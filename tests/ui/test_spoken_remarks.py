@@ -15,9 +15,11 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 from pytestqt.qtbot import QtBot
 
 from jigwright.services.recording import CaptureRequest, CaptureState, InputDevice
+from jigwright.services.recordings import FOLDER, read_note
 from jigwright.services.records import Remark
 from jigwright.services.take_fields import read_remark, written_remark
 from jigwright.ui.main_window import MainWindow
+from jigwright.ui.viewmodels.desk import spoken as spoken_module
 from jigwright.ui.viewmodels.desk.remarks import Remarks
 from jigwright.ui.viewmodels.desk.spoken import LEAST_S, MOST_S, SpokenRemarks
 
@@ -46,16 +48,15 @@ class Microphone:
 
 
 @pytest.fixture
-def speak(window: MainWindow, tmp_path: Path) -> Callable[..., tuple[SpokenRemarks, Microphone]]:
+def speak(window: MainWindow) -> Callable[..., tuple[SpokenRemarks, Microphone]]:
     window.session.use_input(InputDevice(id="mic", name="Room"))
     window.go("desk")
 
     def make(seconds: float = 2.0, *, taken: bool = False) -> tuple[SpokenRemarks, Microphone]:
         microphone = Microphone(seconds)
         spoken = SpokenRemarks(
-            window.studio, window.session, Remarks(window.studio, window.session), window.jobs,
-            tmp_path / "spoken", lambda: microphone, record=window.stand_model.record_free,
-            is_taken=lambda: taken, parent=window,
+            window.studio, window.session, Remarks(window.studio, window.session),
+            window.stand_model.keeper, lambda: microphone, is_taken=lambda: taken, parent=window,
         )  # fmt: skip
         window.desk.speak_with(spoken)
         window.desk.slip.refresh()
@@ -69,8 +70,13 @@ def buttons(window: MainWindow) -> dict[str, QPushButton]:
     return {b.accessibleName(): b for b in window.desk.slip.findChildren(QPushButton)}
 
 
+def recordings(window: MainWindow) -> list[Path]:
+    folder = window.studio.folder / FOLDER
+    return sorted(folder.iterdir()) if folder.exists() else []
+
+
 def test_one_key_begins_and_ends_it_and_it_is_held_to_the_note(
-    qtbot: QtBot, window: MainWindow, speak: Callable[..., Any], tmp_path: Path
+    qtbot: QtBot, window: MainWindow, speak: Callable[..., Any]
 ) -> None:
     spoken, microphone = speak()
     window.model.select(2)
@@ -91,7 +97,7 @@ def test_one_key_begins_and_ends_it_and_it_is_held_to_the_note(
     kept = window.studio.take(remark.spoken)
     assert kept.jig_id is None
     assert kept.duration_s == pytest.approx(2.0, abs=0.01)
-    assert not list((tmp_path / "spoken").iterdir())
+    assert not recordings(window)
     played: list[str] = []
     window.sound.play_span = lambda take_id, *_a, **_k: played.append(take_id)
     buttons(window)["Hear the remark"].click()
@@ -181,15 +187,65 @@ def test_who_leaves_the_desk_has_said_it(
     qtbot.waitUntil(lambda: bool(window.studio.remarks(take.id)), timeout=_WAIT)
 
 
-def test_giving_up_keeps_nothing(window: MainWindow, speak: Callable[..., Any]) -> None:
+def test_an_interruption_loses_nothing_that_was_said(
+    qtbot: QtBot, window: MainWindow, speak: Callable[..., Any]
+) -> None:
     spoken, microphone = speak()
-    take = window.model.take
-    spoken.begin(take.id, 0.0, None)
-    spoken.give_up()
+    take, said = window.model.take, []
+    spoken.begin(take.id, 1.25, "n2")
+    wav = next(p for p in recordings(window) if p.suffix == ".wav")
+    note = read_note(wav)
+    assert note is not None
+    assert note.player_id == take.player_id
+    assert (note.about.take_id, note.about.at_s, note.about.note_id) == (take.id, 1.25, "n2")
+    window.leftovers.look()  # it is being spoken: nobody touches it
+    assert not window.studio.remarks(take.id)
+    spoken.let_be()  # as when the window is closed, or was killed
     assert microphone.closed
     assert not spoken.speaking
-    assert not window.studio.remarks(take.id)
-    spoken.give_up()  # once more changes nothing
+    assert wav.exists()
+    spoken.let_be()  # once more changes nothing
+    assert wav.exists()
+    window.leftovers.message.connect(said.append)
+    window.leftovers.look()  # the next start
+    window.leftovers.look()  # twice: it is kept once
+    assert window.leftovers.offered is None
+    qtbot.waitUntil(lambda: bool(window.studio.remarks(take.id)), timeout=_WAIT)
+    qtbot.waitUntil(lambda: not recordings(window), timeout=_WAIT)
+    (remark,) = window.studio.remarks(take.id)
+    assert (remark.note_id, remark.at_s, remark.who) == ("n2", 1.25, note.player)
+    assert remark.words == "Spoken remark, 2 s"
+    assert window.studio.take(remark.spoken).player_id == note.player_id
+    assert not said
+
+
+def test_what_was_said_of_a_take_that_has_gone_stays_a_take(
+    qtbot: QtBot, window: MainWindow, speak: Callable[..., Any]
+) -> None:
+    spoken, _ = speak()
+    before = {t.id for t in window.studio.takes()}
+    spoken.begin("take-gone", 0.0, None)
+    spoken.end()
+    qtbot.waitUntil(lambda: len(window.studio.takes()) > len(before), timeout=_WAIT)
+    (kept,) = [t for t in window.studio.takes() if t.id not in before]
+    assert kept.source_name == "Spoken remark"
+    assert not window.studio.remarks("take-gone")
+
+
+def test_a_folder_that_cannot_be_written_is_said_and_no_microphone_is_opened(
+    window: MainWindow, speak: Callable[..., Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    spoken, _ = speak()
+    said: list[str] = []
+    spoken.message.connect(said.append)
+
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(spoken_module, "write_note", full)
+    spoken.begin(window.model.take.id, 0.0, None)
+    assert not spoken.speaking
+    assert len(said) == 1
 
 
 def test_a_remark_that_is_given_away_leaves_its_sound_here() -> None:

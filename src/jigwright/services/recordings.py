@@ -32,6 +32,22 @@ _KEEPS: tuple[Keeps, ...] = ("takes", "whole", "nothing")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SpokenOf:
+    """The moment of a take that a recording speaks about.
+
+    Parameters
+    ----------
+    take_id : str
+    at_s : float
+    note_id : str or None
+    """
+
+    take_id: str
+    at_s: float
+    note_id: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RecordingNote:
     """Who plays what, written as a recording begins.
 
@@ -57,6 +73,8 @@ class RecordingNote:
     keeps : Keeps
     drone_hz : tuple of float
         Partials of a drone that sounded when it began.
+    about : SpokenOf or None
+        Where it is a spoken remark: what it speaks about.
     """
 
     id: str
@@ -77,6 +95,7 @@ class RecordingNote:
     source: str
     keeps: Keeps
     drone_hz: tuple[float, ...] = ()
+    about: SpokenOf | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -155,15 +174,22 @@ def read_note(recording: Path) -> RecordingNote | None:
 
 def _checked(body: dict[str, Any], stem: str) -> RecordingNote:
     names = {f.name for f in fields(RecordingNote)}
+    body.setdefault("about", None)  # recordings of earlier versions are never remarks
     if set(body) != names or body["id"] != stem or body["keeps"] not in _KEEPS:
         raise ValueError("not a note of this recording")
     strings = tuple(Pitch.parse(str(s)) for s in body["strings"])
-    note = RecordingNote(**{**body, "strings": strings, "drone_hz": tuple(body["drone_hz"])})
-    texts = (
+    about = body["about"] if body["about"] is None else SpokenOf(**body["about"])
+    note = RecordingNote(
+        **{**body, "strings": strings, "drone_hz": tuple(body["drone_hz"]), "about": about}
+    )
+    texts: tuple[str, ...] = (
         note.started_utc, note.player_id, note.player, note.instrument_id, note.kind, note.title,
         note.reference, note.input_name, note.source,
     )  # fmt: skip
-    numbers = (note.a4_hz, note.tolerance_cents, *note.drone_hz)
+    numbers: tuple[float, ...] = (note.a4_hz, note.tolerance_cents, *note.drone_hz)
+    if about is not None:
+        texts = (*texts, about.take_id, about.note_id or "")
+        numbers = (*numbers, about.at_s)
     if not all(isinstance(t, str) for t in texts):
         raise TypeError("a text is meant")
     if not all(isinstance(n, (int, float)) and math.isfinite(n) for n in numbers):

@@ -108,13 +108,18 @@ class MainWindow(QMainWindow):
             capture=outside.capture, ear=outside.ear, show=self.model.show, parent=self,
         )  # fmt: skip
         self.spoken = SpokenRemarks(
-            studio, self.session, Remarks(studio, self.session), self.jobs, outside.cache,
-            outside.capture, record=self.stand_model.record_free,
-            is_taken=lambda: self.stand_model.listening, parent=self,
+            studio, self.session, Remarks(studio, self.session), self.stand_model.keeper,
+            outside.capture, is_taken=lambda: self.stand_model.listening, parent=self,
         )  # fmt: skip
         self.desk.speak_with(self.spoken)
         self.leftovers = Leftovers(
-            studio, self.session, self.jobs, self.stand_model.keeper, outside.cache, self
+            studio,
+            self.session,
+            self.jobs,
+            self.stand_model.keeper,
+            outside.cache,
+            self,
+            spoken=self.spoken.hold,
         )
         self.leftovers.message.connect(self.say)
         self.stand = StandPlace(self.stand_model, self.session, self.jobs, palette)
@@ -638,7 +643,7 @@ class MainWindow(QMainWindow):
             self.sound.stop()
             self._context.watch_inputs(False)
             self.stand_model.close_down()  # first: it may show another jig
-            self.spoken.give_up()
+            self.spoken.let_be()
             self.desk.close_down()
             self.jigs.close_down()
             self.stand.close_down()

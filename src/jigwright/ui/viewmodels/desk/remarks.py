@@ -41,15 +41,19 @@ class Remarks:
 
     def hold(
         self, take_id: str, at_s: float, words: str, *, note_id: str | None = None,
-        spoken: str | None = None,
+        spoken: str | None = None, who: str | None = None,
     ) -> None:  # fmt: skip
-        """Leave words at a moment of a take; ``spoken`` is the take in which they are said."""
+        """Leave words at a moment of a take.
+
+        ``spoken`` is the take in which they are said; ``who`` else than the present player.
+        """
         player = self._session.now.player
+        if who is None:
+            who = player.name if player is not None else ""
         self._studio.set_remark(
             Remark(
                 id=f"remark-{uuid.uuid4().hex[:12]}", take_id=take_id, note_id=note_id, at_s=at_s,
-                who=player.name if player is not None else "", words=words, utc=utc_now(),
-                spoken=spoken,
+                who=who, words=words, utc=utc_now(), spoken=spoken,
             )
         )  # fmt: skip
 

@@ -1,27 +1,34 @@
-"""A remark that is spoken at a moment of a take: recorded, kept as a take, held to the note."""
+"""A remark that is spoken at a moment of a take: recorded, kept as a take, held to the note.
+
+It is a recording of the studio like any other, with a note beside it that says what it speaks
+about: what an interruption leaves behind becomes a remark at the next start.
+"""
 
 from __future__ import annotations
 
+import uuid
 from collections.abc import Callable
 from dataclasses import replace
-from pathlib import Path
+from functools import partial
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from jigwright.core.errors import JigwrightError
+from jigwright.services.growing import Growing, record_of
 from jigwright.services.ports import Stream
-from jigwright.services.recording import (
-    SIMULATED,
-    CaptureRequest,
-    CaptureState,
-    CutRequest,
-    CutTake,
+from jigwright.services.recording import SIMULATED, CaptureRequest, CaptureState
+from jigwright.services.recordings import (
+    FOLDER,
+    RecordingNote,
+    SpokenOf,
+    remove_recording,
+    write_note,
 )
 from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
-from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.desk.remarks import Remarks
 from jigwright.ui.viewmodels.session_model import SessionModel
+from jigwright.ui.viewmodels.stand.take_keeper import TakeKeeper, new_take_id
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
 from jigwright.wording.verdicts import trouble_sentence
@@ -38,12 +45,10 @@ class SpokenRemarks(QObject):
     studio : StudioPort
     session : SessionModel
     remarks : Remarks
-    jobs : JobRunner
-    cache : Path
+    keeper : TakeKeeper
+        Makes a take of what was said.
     capture : callable or None
         Opens an input; ``None`` where there is none.
-    record : callable
-        The record of a take to be from its source.
     is_taken : callable
         Whether somebody else records now.
 
@@ -62,22 +67,18 @@ class SpokenRemarks(QObject):
         studio: StudioPort,
         session: SessionModel,
         remarks: Remarks,
-        jobs: JobRunner,
-        cache: Path,
+        keeper: TakeKeeper,
         capture: Callable[[], Stream] | None,
         *,
-        record: Callable[[str], TakeRecord],
         is_taken: Callable[[], bool],
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
-        self._studio, self._session, self._remarks, self._jobs = studio, session, remarks, jobs
-        self._cache, self._capture = cache, capture
-        self._record, self._is_taken = record, is_taken
+        self._studio, self._session, self._remarks = studio, session, remarks
+        self._keeper, self._capture, self._is_taken = keeper, capture, is_taken
         self._stream: Stream | None = None
         self._state: CaptureState | None = None
-        self._at: tuple[str, float, str | None] = "", 0.0, None
-        self._n = 0
+        self._growing: Growing | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(_POLL_MS)
         self._timer.timeout.connect(self._poll)
@@ -103,60 +104,72 @@ class SpokenRemarks(QObject):
         if self.speaking or not self.can_speak:
             return
         assert self._capture is not None
-        self._cache.mkdir(parents=True, exist_ok=True)
-        self._n += 1
-        self._file.unlink(missing_ok=True)
-        self._at, self._state = (take_id, at_s, note_id), None
+        device = self._session.now.input
+        note = self._keeper.note(
+            f"remark-{uuid.uuid4().hex[:16]}", input_name=device.name,
+            source=tr("Spoken remark"), keeps="whole", free=True,
+        )  # fmt: skip
+        note = replace(note, about=SpokenOf(take_id=take_id, at_s=at_s, note_id=note_id))
+        path = self._studio.folder / FOLDER / f"{note.id}.wav"
+        try:
+            path.parent.mkdir(exist_ok=True)
+            write_note(path, note)
+        except OSError as error:
+            self.message.emit(error_sentence(error))
+            return
+        self._growing, self._state = Growing(path, note), None
+        self._keeper.alive.append(self._growing)
         self._stream = self._capture()
-        self._stream.start(CaptureRequest(device_id=self._session.now.input.id, to=self._file))
+        self._stream.start(CaptureRequest(device_id=device.id, to=path))
         self._timer.start()
         self.changed.emit()
 
     def end(self) -> None:
         """It was said: keep it, unless it was but a touch of the key."""
+        growing = self._growing
+        if growing is None:
+            return
         self._read()
         seconds = self.seconds
-        self.give_up()
+        self.let_be()
         if seconds < LEAST_S:
+            remove_recording(growing.path)
             self.message.emit(tr("Too short: nothing was kept. Press once, speak, press again."))
             return
-        take_id, at_s, note_id = self._at
-        record = replace(self._record(tr("Spoken remark")), jig_id=None, jig_revision=None)
-        now = self._session.now
-        request = CutRequest(
-            path=self._file, start_s=0.0, stop_s=seconds, to=self._file.with_suffix(".flac"),
-            instrument_id=now.kind, strings=now.strings, a4_hz=record.a4_hz,
+        growing.ended = True
+        self._keeper.cut(
+            growing, (0.0, growing.seconds),
+            record=record_of(growing.note, (0.0, seconds), take_id=new_take_id()),
+            done=partial(self.hold, growing.note),
+            failed=lambda e: self.message.emit(error_sentence(e)),
         )  # fmt: skip
 
-        def done(cut: CutTake) -> None:
-            try:
-                kept = self._studio.add_take(
-                    replace(record, duration_s=cut.seconds), cut.path, cut.heard
-                )
-                words = tr("Spoken remark, {s} s").format(s=max(1, round(cut.seconds)))
-                self._remarks.hold(take_id, at_s, words, note_id=note_id, spoken=kept.id)
-            except JigwrightError as error:
-                self.message.emit(error_sentence(error))
-                return
-            for path in (cut.path, request.path):
-                path.unlink(missing_ok=True)
-            self.changed.emit()
+    def hold(self, note: RecordingNote, kept: TakeRecord) -> None:
+        """What was said is a take: hold it to the moment it speaks about."""
+        about = note.about
+        if about is None or not any(t.id == about.take_id for t in self._studio.takes()):
+            return  # its take has gone meanwhile: what was said stays a take
+        words = tr("Spoken remark, {s} s").format(s=max(1, round(kept.duration_s)))
+        try:
+            self._remarks.hold(
+                about.take_id, about.at_s, words, note_id=about.note_id, spoken=kept.id,
+                who=note.player,
+            )  # fmt: skip
+        except JigwrightError as error:
+            self.message.emit(error_sentence(error))
+            return
+        self.changed.emit()
 
-        self._jobs.run(
-            "cut_take", request, done=done, failed=lambda e: self.message.emit(error_sentence(e))
-        )
-
-    def give_up(self) -> None:
-        """Close the microphone; nothing is kept."""
+    def let_be(self) -> None:
+        """Close the microphone; what was said stays, and becomes a remark at the next start."""
         self._timer.stop()
+        if self._growing is not None and self._growing in self._keeper.alive:
+            self._keeper.alive.remove(self._growing)
+        self._growing = None
         if self._stream is not None:
             self._stream.close()
             self._stream = None
             self.changed.emit()
-
-    @property
-    def _file(self) -> Path:
-        return self._cache / f"remark-{self._n}.wav"
 
     def _read(self) -> bool:
         """Take in how the recording goes; whether it goes on."""

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -22,7 +24,7 @@ from jigwright.services.recordings import (
     free_note,
     remove_recording,
 )
-from jigwright.services.records import OwnedInstrument, Player
+from jigwright.services.records import OwnedInstrument, Player, TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.session_model import SessionModel
@@ -34,6 +36,19 @@ from jigwright.wording.leftovers import done_sentence, left_sentence
 
 class Leftovers(QObject):
     """The queue of what was left behind.
+
+    Remarks that somebody spoke are not asked about: they become remarks by themselves.
+
+    Parameters
+    ----------
+    studio : StudioPort
+    session : SessionModel
+    jobs : JobRunner
+    keeper : TakeKeeper
+    cache : Path
+        Where earlier versions left cut sound.
+    spoken : callable
+        Holds a remark that is a take now to what it speaks about.
 
     Signals
     -------
@@ -53,8 +68,11 @@ class Leftovers(QObject):
         keeper: TakeKeeper,
         cache: Path,
         parent: QObject | None = None,
+        *,
+        spoken: Callable[[RecordingNote, TakeRecord], None] = lambda *_: None,
     ) -> None:
         super().__init__(parent)
+        self._spoken = spoken
         self._studio, self._session, self._jobs = studio, session, jobs
         self._keeper, self._cache = keeper, cache
         self._later: set[Path] = set()
@@ -68,7 +86,9 @@ class Leftovers(QObject):
     @property
     def offered(self) -> Leftover | None:
         """The one that is asked about now."""
-        return next((one for one in self.waiting if one.path not in self._later), None)
+        return next(
+            (o for o in self.waiting if o.path not in self._later and not _is_remark(o)), None
+        )
 
     @property
     def found_silent(self) -> bool:
@@ -88,7 +108,24 @@ class Leftovers(QObject):
         except (JigwrightError, OSError) as error:
             note_failure("leftovers", error)
             self.message.emit(error_sentence(error))
+        for one in self.waiting:
+            if _is_remark(one) and one.path not in self._later:
+                self._keep_remark(one)
         self.changed.emit()
+
+    def _keep_remark(self, one: Leftover) -> None:
+        """What somebody said before an interruption becomes the remark it was meant to be."""
+        try:
+            note = self._owners(one)
+        except JigwrightError as error:
+            self._failed(one, error)
+            return
+        growing = Growing.of_leftover(one, note)
+        for span in growing.whole_parts():
+            self._keeper.cut(
+                growing, span, record=record_of(note, span, take_id=new_take_id()),
+                done=partial(self._spoken, note), failed=lambda _: None,
+            )  # fmt: skip
 
     def later(self) -> None:
         """Ask about this one at the next start."""
@@ -215,3 +252,7 @@ class Leftovers(QObject):
         self._later.add(one.path)
         self.message.emit(left_sentence(one.path.name, error))
         self.changed.emit()
+
+
+def _is_remark(one: Leftover) -> bool:
+    return one.growing and one.note is not None and one.note.about is not None
