@@ -20,6 +20,7 @@ from jigwright.core.follow.as_written import NEAR_CENTS, is_as_written
 from jigwright.core.follow.beside import without_stops_beside
 from jigwright.core.follow.faint import without_faint
 from jigwright.core.follow.fast_runs import with_runs
+from jigwright.core.follow.long_rows import with_repeats
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.places import Kept, then
 from jigwright.core.follow.reconsider import reconsidered
@@ -130,6 +131,10 @@ def _decide(
     single = [d for d in doubtful if d.i_pair < 0]
     segments, after = reconsidered(segments, single, jig, a4_hz=a4_hz, pairs=pairs)
     same = then(same, after)
+    left = [d for d in single if not _is_among(d, segments)]
+    segments, after = with_repeats(segments, left, jig, a4_hz=a4_hz, pairs=pairs)
+    same = then(same, after)
+    doubtful = [d for d in doubtful if not _is_among(d, segments)]
     lined = line_up(segments, jig, a4_hz=a4_hz, params=FollowParams(), pairs=pairs)
     chosen: list[Segment] = []
     for gap in _gaps(lined.notes, segments, jig):

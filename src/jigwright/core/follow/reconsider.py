@@ -169,9 +169,9 @@ def _trials(
         and abs(hz_to_cents(d.f0_hz, a4_hz) - wanted) < _WRONG_CENTS
     ]
     for d in inside:
-        trials.append((_with(kept, d), False))
+        trials.append((with_doubt(kept, d), False))
         if short:
-            trials.append((_with(without, d), False))
+            trials.append((with_doubt(without, d), False))
     if short:
         trials.append((without, False))
     return trials
@@ -212,7 +212,7 @@ def _joined(kept: Kept, here: int) -> Kept | None:
     return [*kept[: here - 1], (whole, i), *kept[here + 1 :]]
 
 
-def _with(kept: Kept, d: Segment) -> Kept:
+def with_doubt(kept: Kept, d: Segment) -> Kept:
     """The same with a doubtful note, which ends the one it lies in."""
     result: Kept = []
     placed = False

@@ -1,0 +1,141 @@
+"""Notes that lasted too long and hid a repeat: two where one began there, one where none did."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import pytest
+
+from builders import segment
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.long_rows import with_repeats
+from jigwright.core.follow.moves import FollowParams
+from jigwright.core.jig.line import jig_from_line
+from jigwright.core.sound.heard import Segment
+
+A4, D4, E4 = 440.0, 293.66, 329.63
+STEP_S = 0.2
+EIGHT = " ".join(["D4:1/2"] * 8)
+
+
+def short(f0_hz: float, onset_s: float, seconds: float = STEP_S, **more: object) -> Segment:
+    one = segment(f0_hz, onset_s, seconds=seconds)
+    middle_s = onset_s + 0.5 * seconds
+    one = replace(one, core_start_s=middle_s - 0.02, core_end_s=middle_s + 0.02)
+    return replace(one, **more)  # type: ignore[arg-type]
+
+
+def doubt(onset_s: float, f0_hz: float = D4) -> Segment:
+    return short(f0_hz, onset_s, doubtful=True, attack_db=3.0)
+
+
+def repeated(n: int, *, hidden: Sequence[int] = (), from_s: float = 0.4) -> list[Segment]:
+    """Strokes on one pitch; those in ``hidden`` are part of the one before."""
+    found: list[Segment] = []
+    for k in range(n):
+        if k in hidden:
+            found[-1] = replace(found[-1], offset_s=found[-1].offset_s + STEP_S)
+        else:
+            found.append(short(D4, from_s + k * STEP_S))
+    return found
+
+
+def onsets(words: str, sure: list[Segment], doubts: list[Segment], bpm: float = 150) -> list[float]:
+    jig = jig_from_line(words, jig_id="j", instrument_id="violin", title="j", tempo_bpm=bpm)
+    found, at = with_repeats(sure, doubts, jig, a4_hz=A4)
+    assert [found[at[i]].onset_s for i in range(len(sure))] == [s.onset_s for s in sure]
+    lined = line_up(found, jig, a4_hz=A4, params=FollowParams())
+    assert len(lined.notes) >= len(found)
+    return [s.onset_s for s in found]
+
+
+def expected(n: int, from_s: float = 0.4) -> list[float]:
+    return [pytest.approx(from_s + k * STEP_S) for k in range(n)]
+
+
+def test_a_repeat_taken_for_one_long_note_is_found_where_it_was_doubtful() -> None:
+    sure = repeated(8, hidden=[4])
+    assert onsets(EIGHT, sure, [doubt(1.2)]) == expected(8)
+
+
+def test_the_first_ends_where_the_second_begins() -> None:
+    jig = jig_from_line(EIGHT, jig_id="j", instrument_id="violin", title="j", tempo_bpm=150)
+    found, _ = with_repeats(repeated(8, hidden=[4]), [doubt(1.2)], jig, a4_hz=A4)
+    first, second = found[3], found[4]
+    assert (first.offset_s, second.onset_s) == (1.2, 1.2)
+    assert second.offset_s == pytest.approx(1.4)
+    assert second.doubtful
+    assert not first.doubtful
+
+
+def test_two_in_one_note_are_found_both() -> None:
+    sure = repeated(8, hidden=[3, 4])
+    assert onsets(EIGHT, sure, [doubt(1.0), doubt(1.2)]) == expected(8)
+
+
+def test_and_in_two_notes() -> None:
+    sure = repeated(8, hidden=[2, 6])
+    assert onsets(EIGHT, sure, [doubt(0.8), doubt(1.6)]) == expected(8)
+
+
+def test_the_pace_is_that_of_the_playing() -> None:
+    sure = repeated(8, hidden=[4])
+    assert onsets(EIGHT, sure, [doubt(1.2)], bpm=75) == expected(8)
+
+
+@pytest.mark.parametrize(("away_s", "n"), [(0.068, 8), (-0.068, 8), (0.072, 7), (-0.072, 7)])
+def test_it_must_stand_about_where_one_is_due(away_s: float, n: int) -> None:
+    sure = repeated(8, hidden=[4])
+    assert len(onsets(EIGHT, sure, [doubt(1.2 + away_s)])) == n
+
+
+def test_the_nearest_of_two_is_taken() -> None:
+    sure = repeated(8, hidden=[4])
+    assert onsets(EIGHT, sure, [doubt(1.15), doubt(1.21)])[4] == 1.21
+
+
+@pytest.mark.parametrize(("cents", "n"), [(44.0, 8), (-44.0, 8), (46.0, 7), (-46.0, 7)])
+def test_it_must_be_of_the_same_pitch(cents: float, n: int) -> None:
+    sure = repeated(8, hidden=[4])
+    assert len(onsets(EIGHT, sure, [doubt(1.2, D4 * 2 ** (cents / 1200))])) == n
+
+
+@pytest.mark.parametrize(("seconds", "n"), [(0.31, 8), (0.29, 7)])
+def test_a_note_that_is_hardly_longer_hides_none(seconds: float, n: int) -> None:
+    sure = repeated(7)
+    sure[3] = replace(sure[3], offset_s=sure[3].onset_s + seconds)
+    sure[4:] = [replace(s, onset_s=s.onset_s + 0.1, offset_s=s.offset_s + 0.1,
+                        core_start_s=s.core_start_s + 0.1, core_end_s=s.core_end_s + 0.1)
+                for s in sure[4:]]  # fmt: skip
+    assert len(onsets(EIGHT, sure, [doubt(1.2)])) == n
+
+
+def test_where_nothing_is_missing_nothing_is_sought() -> None:
+    sure = repeated(7, hidden=[4])
+    assert len(onsets(" ".join(["D4:1/2"] * 6), sure, [doubt(1.2)])) == 6
+
+
+def test_without_a_doubtful_beginning_a_long_note_stays_one() -> None:
+    sure = repeated(8, hidden=[4])
+    assert len(onsets(EIGHT, sure, [])) == 7
+    assert len(onsets(EIGHT, sure, [doubt(0.7)])) == 7
+
+
+def test_a_long_note_that_is_written_long_hides_none() -> None:
+    words = "D4:1/2 D4:1/2 D4:1/2 D4:1 D4:1/2 D4:1/2 D4:1/2 D4:1/2 E4:1/2"
+    sure = repeated(8, hidden=[4])  # the last, E4, was not played
+    assert len(onsets(words, sure, [doubt(1.2)])) == 7
+
+
+def test_three_steps_tell_no_pace_and_four_do() -> None:
+    for n, found in ((5, 4), (6, 6)):
+        sure = repeated(n, hidden=[n - 1])
+        doubts = [doubt(0.4 + (n - 1) * STEP_S)]
+        assert len(onsets(" ".join(["D4:1/2"] * n), sure, doubts)) == found
+
+
+def test_it_is_no_gain_when_what_is_written_is_not_found_by_it() -> None:
+    words = "D4:1/2 D4:1/2 D4:1/2 D4:1/2 D4:1/2 D4:1/2 D4:1/2 E4:1/2"
+    sure = repeated(8, hidden=[4])  # seven D were played, the fourth too long; E was not
+    assert len(onsets(words, sure, [doubt(1.2)])) == 7
