@@ -462,6 +462,30 @@ def test_the_evening_from_the_page_to_the_stand_and_back(
     window.stand_model.stop()
 
 
+def test_the_right_pedal_begins_the_session_at_the_page_of_today(
+    window: MainWindow, page, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    walk, stepped = window.stand_model.walk, []
+    monkeypatch.setattr(window.model, "step_take", stepped.append)
+    scale = next(j for j in window.studio.jigs() if j.instrument_id == window.session.now.kind)
+    page.model.items = [replace(ITEMS[2], jig_id=scale.id)]
+    window.run_command("previous_take")
+    assert walk.run is None
+    window.daybook.turn("record")
+    window.run_command("next_take")
+    assert walk.run is None
+    window.daybook.turn("today")
+    window.run_command("next_take")
+    assert window._places.currentWidget() is window.stand
+    assert walk.run is not None
+    assert walk.run.at == 0
+    assert not stepped
+    window.stand_model.stop()
+    window.go("desk")
+    window.run_command("next_take")
+    assert stepped == [1]
+
+
 def rows_of(page) -> list[str]:
     grid = page._rows
     return [grid.itemAt(i).widget().text() for i in range(grid.count()) if grid.itemAt(i).widget()]

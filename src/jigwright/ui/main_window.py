@@ -235,6 +235,10 @@ class MainWindow(QMainWindow):
         def at_stand() -> bool:
             return self._places.currentWidget() is self.stand
 
+        def at_today() -> bool:
+            here = self._places.currentWidget() is self.daybook
+            return here and self.daybook.today.isVisible()
+
         def asked() -> bool:
             return at_stand() and self.stand_model.ear.asked is not None
 
@@ -288,10 +292,10 @@ class MainWindow(QMainWindow):
                     run=lambda: self.model.step_selection(-1), enabled_when=has_take),
             Command(id="next_take", text=tr("Next take"), shortcut="PgDown",
                     run=lambda: self._page(1),
-                    enabled_when=lambda: has_take() or at_stand()),
+                    enabled_when=lambda: has_take() or at_stand() or at_today()),
             Command(id="previous_take", text=tr("Previous take"), shortcut="PgUp",
                     run=lambda: self._page(-1),
-                    enabled_when=lambda: has_take() or at_stand()),
+                    enabled_when=lambda: has_take() or at_stand() or at_today()),
             Command(id="like", text=tr("Like this take"), shortcut="K",
                     run=lambda: self.model.set_mark("liked"), enabled_when=writable),
             Command(id="keep", text=tr("Make it the reference take"), shortcut="R",
@@ -417,11 +421,17 @@ class MainWindow(QMainWindow):
         self.desk.turn(pages[(pages.index(self.desk.page) + by) % len(pages)])
 
     def _page(self, by: int) -> None:
-        """Page keys and pedals: the next take; at the Stand left is low, right is high."""
-        if self._places.currentWidget() is not self.stand:
-            self.model.step_take(by)
-        else:
+        """Page keys and pedals: the next take; at the Stand left is low, right is high.
+
+        At the page of today the right one begins the session: hands are full before it, too.
+        """
+        here = self._places.currentWidget()
+        if here is self.stand:
             self.stand.key(Qt.Key.Key_PageDown if by > 0 else Qt.Key.Key_PageUp)
+        elif here is not self.daybook:
+            self.model.step_take(by)
+        elif by > 0 and self.daybook.today.isVisible():
+            self.daybook.start_next()
 
     def _strings(self) -> None:
         strings = self.stand_model.mode == "strings"
