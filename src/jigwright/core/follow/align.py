@@ -312,8 +312,10 @@ def _rows(
     groups: list[tuple[int, list[int]]] = []
     length = np.array([s.offset_s - s.onset_s for s in segments])
     wanted = np.array(written_seconds(jig))
-    expected = wanted * _pace_of(path, segments, jig, _pace(length, wanted)) if path else wanted
-    path = place_in_runs(path, segments, jig, expected)
+    pace = _pace_of(path, segments, jig, _pace(length, wanted)) if path else 1.0
+    expected, written = wanted * pace, WrittenTime(jig)
+    starts = pace * np.array([written.at(e.onset_beats) for e in jig.events])
+    path = place_in_runs(path, segments, jig, expected, starts)
     path = _share_repeats(path, segments, jig, expected)
     path, parts = share_runs(path, segments, jig, expected)
     path, scraps = take_in_scraps(path, segments)

@@ -18,9 +18,9 @@ import numpy as np
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.as_written import NEAR_CENTS, is_as_written
 from jigwright.core.follow.beside import without_stops_beside
+from jigwright.core.follow.equal_runs import with_repeats
 from jigwright.core.follow.faint import without_faint
 from jigwright.core.follow.fast_runs import with_runs
-from jigwright.core.follow.long_rows import with_repeats
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.places import Kept, then
 from jigwright.core.follow.reconsider import reconsidered

@@ -20,7 +20,7 @@ from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.reconsider import Fitting, Kept, fit_of, told
 from jigwright.core.follow.values import LinedUp
 from jigwright.core.jig.model import Jig
-from jigwright.core.jig.pace import WrittenTime
+from jigwright.core.jig.pace import WrittenTime, says_lengths
 from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Pair, Segment
 from jigwright.core.values import Floats, median
@@ -131,7 +131,7 @@ def zones_of(good: Sequence[tuple[int, float]], jig: Jig, *, strict: bool) -> tu
         or (k and good[k - 1][0] == i - 1)
         or (k + 1 < len(good) and good[k + 1][0] == i + 1)
     ]
-    slowest, fastest = _LOOSE_PACE if _is_even(jig) else _PACE
+    slowest, fastest = _PACE if says_lengths(jig) else _LOOSE_PACE
 
     def zone(a: int, a_s: float, stop: int, stop_s: float, pace: float) -> Zone:
         inside = range(a + 1, stop)
@@ -182,7 +182,7 @@ def _matched(
     """The segments with the beginnings that suit the zone's notes best."""
     apart_s = _APART * np.array([zone.at_s[0] - zone.start_s, *zone.lengths_s[:-1]])
     first_s, last_s = float(apart_s[0]), _APART * zone.lengths_s[-1]
-    if _is_even(jig):
+    if not says_lengths(jig):
         first_s = last_s = 0.0
     lo_s, hi_s = zone.start_s + max(_LEAST_S, first_s), zone.stop_s - max(_LEAST_S, last_s)
     found: Kept = [pair for pair in kept if lo_s < pair[0].onset_s < hi_s]
@@ -202,7 +202,7 @@ def _matched(
 def _costs(zone: Zone, found: Sequence[Segment], jig: Jig, a4_hz: float, offset: float) -> Floats:
     """What it costs to take each beginning for each written note; infinite: it is not that."""
     cost = np.full((len(zone.events), len(found)), np.inf)
-    reach, weight = (_FAR, _FAR_COST) if _is_even(jig) else (_AWAY, _AWAY_COST)
+    reach, weight = (_AWAY, _AWAY_COST) if says_lengths(jig) else (_FAR, _FAR_COST)
     for i, e in enumerate(zone.events):
         heads = jig.events[e].heads
         for j, s in enumerate(found):
@@ -254,11 +254,6 @@ def least_cost(cost: Floats, at_s: Floats, apart_s: Floats) -> list[int]:
         chosen.append(column)
         row, column = (int(v) for v in back[row, column])
     return chosen[::-1]
-
-
-def _is_even(jig: Jig) -> bool:
-    """Whether all notes are as long: a bare list of notes, whose lengths nobody said."""
-    return len({e.length_beats for e in jig.events}) == 1
 
 
 def _put_in(kept: Kept, chosen: Sequence[tuple[Segment, int]], stop_s: float) -> Kept:

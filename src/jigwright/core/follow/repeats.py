@@ -10,7 +10,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from jigwright.core.follow.run_times import in_time
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.pace import says_lengths
 from jigwright.core.sound.heard import Segment
 from jigwright.core.values import Floats
 
@@ -43,7 +45,7 @@ def share_runs(
     """
     path = list(path)
     parts: set[int] = set()
-    for first, last in _runs(jig):
+    for first, last in runs_of(jig):
         found = [i for i, j in enumerate(path) if first <= j <= last]
         n_events = last - first + 1
         if not found:
@@ -69,8 +71,9 @@ def share_runs(
 
 
 def place_in_runs(
-    path: Sequence[int], segments: Sequence[Segment], jig: Jig, expected_s: Floats
-) -> list[int]:
+    path: Sequence[int], segments: Sequence[Segment], jig: Jig, expected_s: Floats,
+    starts_s: Floats,
+) -> list[int]:  # fmt: skip
     """Say which of several equal notes were found where fewer were found than are written.
 
     The walk over pitches leaves out any of them alike. One that lasts until twice its length has
@@ -84,45 +87,28 @@ def place_in_runs(
     jig : Jig
     expected_s : ndarray
         Length of each event at the pace of the take.
+    starts_s : ndarray
+        Where each begins, at the same pace.
     """
-    path = list(path)
-    for first, last in _runs(jig):
+    path, usual = list(path), 1.0 if says_lengths(jig) else None
+    for first, last in runs_of(jig):
         found = [i for i, j in enumerate(path) if first <= j <= last]
         events = [path[i] for i in found]
         rising = all(b > a for a, b in zip(events, events[1:], strict=False))
         if not found or not rising or len(found) == last - first + 1:
             continue
         after = next((i for i in range(found[-1] + 1, len(path)) if path[i] >= 0), None)
-        begins_s = [segments[i].onset_s for i in found]
         end_s = segments[found[-1]].offset_s if after is None else segments[after].onset_s
-        lasts_s = np.diff([*begins_s, end_s])
-        each_s = float(np.mean(expected_s[first : last + 1]))
-        chosen = _placed(lasts_s / each_s, last - first + 1)
-        for i, k in zip(found, chosen, strict=True):
-            path[i] = first + k
+        at_s = np.array([*(segments[i].onset_s for i in found), end_s])
+        due_s = np.array([*starts_s[first : last + 1], starts_s[last] + expected_s[last]])
+        chosen = in_time(at_s, np.zeros(len(found), dtype=bool), due_s, usual)
+        if len(chosen) == len(found):
+            for k, c in chosen:
+                path[found[c]] = first + k
     return path
 
 
-def _placed(lasts: Floats, n_events: int) -> list[int]:
-    """Which of ``n_events`` equal notes these are; one left out before the first costs one."""
-    n = len(lasts)
-    best = np.full((n, n_events), np.inf)
-    back = np.zeros((n, n_events), dtype=np.intp)
-    best[0] = np.arange(n_events)
-    for i in range(1, n):
-        for k in range(i, n_events):
-            costs = best[i - 1, :k] + np.abs(lasts[i - 1] - (k - np.arange(k)))
-            back[i, k] = int(np.argmin(costs))
-            best[i, k] = costs[back[i, k]]
-    k = int(np.argmin(best[-1] + np.abs(lasts[-1] - (n_events - np.arange(n_events)))))
-    chosen = [k]
-    for i in range(n - 1, 0, -1):
-        k = int(back[i, k])
-        chosen.append(k)
-    return chosen[::-1]
-
-
-def _runs(jig: Jig) -> list[tuple[int, int]]:
+def runs_of(jig: Jig) -> list[tuple[int, int]]:
     """First and last event of every run of equal notes."""
     notes = [tuple(h.pitch.midi for h in e.heads) for e in jig.events]
     runs, start = [], 0

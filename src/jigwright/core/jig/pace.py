@@ -51,6 +51,12 @@ def written_seconds(jig: Jig) -> tuple[float, ...]:
     return tuple(WrittenTime(jig).lengths())
 
 
+def says_lengths(jig: Jig) -> bool:
+    """Whether somebody said how long the notes are: a bare list of names is all single beats."""
+    together = all(b.onset_beats == a.end_beats for a, b in pairwise(jig.events))
+    return bool(jig.aims) or not together or any(e.length_beats != 1 for e in jig.events)
+
+
 def whole_seconds(jig: Jig) -> float:
     """From the start to the end of the last event, in seconds, played once as written."""
     return WrittenTime(jig).at(jig.length_beats)

@@ -1,0 +1,146 @@
+"""Which beginnings are the notes of a run: by their distances, at the pace that suits them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from jigwright.core.follow.run_times import in_time
+from jigwright.core.jig.aims import Aim
+from jigwright.core.jig.line import jig_from_line
+from jigwright.core.jig.model import note_list
+from jigwright.core.jig.pace import says_lengths
+
+
+def chosen(
+    at: Sequence[float],
+    due: Sequence[float],
+    *,
+    doubtful: Sequence[int] = (),
+    usual: float | None = 1.0,
+    ends: tuple[float, float] | None = None,
+) -> list[tuple[int, int]]:
+    """Notes and beginnings; the end is where the next would be due."""
+    stop, end = ends or (at[-1] + 0.2, due[-1] + 0.2)
+    maybe = np.isin(np.arange(len(at)), list(doubtful))
+    return in_time(np.array([*at, stop]), maybe, np.array([*due, end]), usual)
+
+
+EIGHT = [0.2 * k for k in range(8)]
+
+
+def but(*left: int) -> list[float]:
+    return [t for k, t in enumerate(EIGHT) if k not in left]
+
+
+def test_all_that_is_written_is_found() -> None:
+    assert chosen(EIGHT, EIGHT) == [(k, k) for k in range(8)]
+
+
+@pytest.mark.parametrize("left", range(1, 7))
+def test_the_note_that_is_missing_is_the_one_whose_time_is_empty(left: int) -> None:
+    found = chosen(but(left), EIGHT)
+    assert [note for note, _ in found] == [k for k in range(8) if k != left]
+    assert [c for _, c in found] == list(range(7))
+
+
+def test_who_plays_fewer_left_out_the_later_ones() -> None:
+    assert chosen(but(7), EIGHT, ends=(1.6, 1.6)) == [(k, k) for k in range(7)]
+    assert chosen([0.0], [0.0, 3.0], ends=(3.0, 6.0)) == [(0, 0)]
+    assert chosen([0.0], [0.0, 3.0], ends=(6.0, 6.0)) == [(0, 0)]
+
+
+def test_unless_the_time_says_otherwise() -> None:
+    due = [0.0, 0.2, 0.8, 1.0, 1.6, 1.8]
+    at = [0.0, 0.6, 0.8, 1.4, 1.6]
+    assert [n for n, _ in chosen(at, due, ends=(1.8, 2.0))] == [1, 2, 3, 4, 5]
+
+
+def test_a_rest_inside_is_time_that_is_written() -> None:
+    due = [0.0, 0.2, 0.4, 0.6, 2.0, 2.2, 2.4, 2.6]
+    at = [0.0, 0.2, 0.6, 2.0, 2.2, 2.4]
+    assert [n for n, _ in chosen(at, due, ends=(2.6, 2.8))] == [0, 1, 3, 4, 5, 6]
+
+
+def test_a_doubtful_beginning_is_a_note_where_one_is_due_and_else_none() -> None:
+    at = sorted([*but(3), 0.6, 0.5, 0.9])
+    found = chosen(at, EIGHT, doubtful=[at.index(t) for t in (0.6, 0.5, 0.9)])
+    assert [at[c] for _, c in found] == pytest.approx(EIGHT)
+
+
+@pytest.mark.parametrize(("away", "is_note"), [(0.045, True), (0.058, False)])
+def test_how_far_from_its_place_a_doubtful_one_may_lie(away: float, is_note: bool) -> None:
+    for way in (away, -away):
+        at = sorted([*but(4), 0.8 + way])
+        k = at.index(0.8 + way)
+        assert ((4, k) in chosen(at, EIGHT, doubtful=[k])) is is_note
+
+
+def test_a_sure_beginning_is_passed_over_only_for_more_than_it_costs() -> None:
+    at = sorted([*EIGHT, 0.65])  # two in one place: one is no note
+    found = chosen(at, EIGHT)
+    assert len(found) == 8
+    assert 0.65 not in [at[c] for _, c in found]
+
+
+@pytest.mark.parametrize("pace", [0.6, 0.8, 1.0, 1.3, 1.67])
+@pytest.mark.parametrize("usual", [1.0, None])
+def test_the_pace_is_sought(pace: float, usual: float | None) -> None:
+    at = [pace * t for t in but(2, 5)]
+    found = chosen(at, EIGHT, usual=usual, ends=(1.6 * pace, 1.6))
+    assert [n for n, _ in found] == [0, 1, 3, 4, 6, 7]
+
+
+def test_a_wrong_pace_from_elsewhere_gives_way_to_that_of_the_run() -> None:
+    found = chosen(but(3), EIGHT, usual=3.0, ends=(1.6, 1.6))
+    assert [n for n, _ in found] == [0, 1, 2, 4, 5, 6, 7]
+
+
+@given(
+    st.lists(st.booleans(), min_size=2, max_size=14),
+    st.lists(st.floats(-0.01, 0.01), min_size=14, max_size=14),
+)
+def test_notes_and_beginnings_go_up_together(keep: list[bool], off: list[float]) -> None:
+    due = [0.2 * k for k in range(len(keep))]
+    at = [t + o for t, k, o in zip(due, keep, off, strict=False) if k]
+    if not at:
+        return
+    found = chosen(at, due, ends=(due[-1] + 0.2, due[-1] + 0.2))
+    notes, beginnings = [n for n, _ in found], [c for _, c in found]
+    assert notes == sorted(set(notes))
+    assert beginnings == sorted(set(beginnings))
+    assert set(notes) <= set(range(len(due)))
+    assert set(beginnings) <= set(range(len(at)))
+
+
+@given(st.floats(-5.0, 5.0))
+def test_where_the_clock_began_does_not_matter(shift: float) -> None:
+    at = but(3)
+    moved = [t + shift for t in at]
+    assert chosen(moved, EIGHT) == chosen(at, EIGHT)
+
+
+# whether lengths are said ------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("D4 E4 F#4", False), ("D4:1 E4:1", False), ("D4:1/2 E4:1/2", True), ("D4 E4:2", True),
+        ("D4 r:1 E4", True), ("D4", False),
+    ],
+)  # fmt: skip
+def test_a_bare_list_says_no_lengths(line: str, said: bool) -> None:
+    jig = jig_from_line(line, jig_id="j", instrument_id="violin", title="j", tempo_bpm=60)
+    assert says_lengths(jig) is said
+
+
+def test_who_says_what_it_is_for_says_its_lengths() -> None:
+    bare = note_list("D4 D4 D4", instrument_id="violin")
+    assert not says_lengths(bare)
+    assert says_lengths(replace(bare, aims=(Aim(kind="even_run"),)))
