@@ -43,6 +43,16 @@ def test_every_exercise_in_every_key_can_be_played_and_is_for_something(
     assert refused <= 4
 
 
+@pytest.mark.parametrize(
+    ("one", "kind"), [p for p in PLAYED if not p[0].uses_key], ids=lambda p: getattr(p, "id", p)
+)
+def test_where_no_key_matters_there_is_no_signature(one: Maker, kind: str) -> None:
+    flat, sharp = (made(one, kind, Key(PitchClass.parse(tonic))) for tonic in ("Eb", "E"))
+    assert flat == sharp
+    assert flat.key.fifths == 0
+    assert all(h.pitch.alter == 0 for e in flat.events for h in e.heads if h.finger == 0)
+
+
 def check(jig: Jig, one: Maker, key: Key) -> None:
     inst = instrument(jig.instrument_id)
     assert aims_of(jig), "for something"

@@ -258,14 +258,14 @@ def octave_hand(setting: Setting) -> Jig:
 
 MAKERS: tuple[Maker, ...] = (
     Maker(id="hand_pattern", family="pitch", fields=(_FRAMES, _POSITION, _ON_STRING),
-          make=hand_pattern),
+          made_by=hand_pattern),
     Maker(id="frame_across", family="pitch", fields=(_FRAMES, _POSITION, _LOWER_STRING),
-          make=frame_across),
-    Maker(id="open_stopped", family="pitch", fields=(), make=open_stopped),
+          made_by=frame_across),
+    Maker(id="open_stopped", family="pitch", fields=(), made_by=open_stopped),
     Maker(id="shifts", family="pitch", fields=(_FROM, _TO, _FINGERS, _GLIDE, _ON_STRING),
-          make=shifts),
+          made_by=shifts),
 )  # fmt: skip
 OCTAVES: Maker = Maker(
-    id="octave_hand", family="two_strings", fields=(_OCTAVE_FINGERS,), make=octave_hand,
+    id="octave_hand", family="two_strings", fields=(_OCTAVE_FINGERS,), made_by=octave_hand,
     kinds=("violin", "viola", "cello"),
 )  # fmt: skip

@@ -114,9 +114,9 @@ def drone_scale(setting: Setting) -> Jig:
 _PLAYED = (_SLUR, VALUE, RHYTHM, BOWING, _HAND)
 
 MAKERS: tuple[Maker, ...] = (
-    Maker(id="scale", family="pitch", make=scale,
+    Maker(id="scale", family="pitch", made_by=scale,
           fields=(_OCTAVES, _DEGREE, FIGURE, ANY_STRING, *_PLAYED)),
-    Maker(id="arpeggio", family="pitch", fields=(_OCTAVES, _CHORD, *_PLAYED), make=arpeggio),
-    Maker(id="chromatic", family="pitch", fields=(_OCTAVES, *_PLAYED), make=chromatic),
-    Maker(id="drone_scale", family="pitch", fields=(), make=drone_scale),
+    Maker(id="arpeggio", family="pitch", fields=(_OCTAVES, _CHORD, *_PLAYED), made_by=arpeggio),
+    Maker(id="chromatic", family="pitch", fields=(_OCTAVES, *_PLAYED), made_by=chromatic),
+    Maker(id="drone_scale", family="pitch", fields=(), made_by=drone_scale),
 )  # fmt: skip

@@ -80,7 +80,7 @@ def ring_thrice(setting: Setting) -> Jig:
 
 
 MAKERS: tuple[Maker, ...] = (
-    Maker(id="ring_scale", family="tone", fields=(_BEATS, _OCTAVES), make=ring_scale),
-    Maker(id="ring_echo", family="tone", fields=(), make=ring_echo, uses_key=False),
-    Maker(id="ring_thrice", family="tone", fields=(), make=ring_thrice, uses_key=False),
+    Maker(id="ring_scale", family="tone", fields=(_BEATS, _OCTAVES), made_by=ring_scale),
+    Maker(id="ring_echo", family="tone", fields=(), made_by=ring_echo, uses_key=False),
+    Maker(id="ring_thrice", family="tone", fields=(), made_by=ring_thrice, uses_key=False),
 )

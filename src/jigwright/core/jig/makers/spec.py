@@ -201,6 +201,9 @@ class Setting:
         return replace(made, aims=aims)
 
 
+_NO_SIGNATURE = Key(PitchClass("C"))
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Maker:
     """A kind of exercise.
@@ -210,10 +213,10 @@ class Maker:
     id : str
     family : Family
     fields : tuple of Field
-    make : callable
+    made_by : callable
         Setting to jig; raises JigError when the instrument cannot play it.
     uses_key : bool
-        Whether the key matters.
+        Whether the key matters; exercises on open strings and the like have no signature.
     kinds : tuple of str
         Instruments that can play it at all.
     """
@@ -221,9 +224,19 @@ class Maker:
     id: str
     family: Family
     fields: tuple[Field, ...]
-    make: Callable[[Setting], Jig]
+    made_by: Callable[[Setting], Jig]
     uses_key: bool = True
     kinds: tuple[str, ...] = ("violin", "viola", "cello", "bass")
+
+    def make(self, setting: Setting) -> Jig:
+        """Make the exercise.
+
+        Raises
+        ------
+        JigError
+            When the instrument cannot play it.
+        """
+        return self.made_by(setting if self.uses_key else replace(setting, key=_NO_SIGNATURE))
 
     def fields_on(self, instrument_id: str) -> tuple[Field, ...]:
         """The choices there are on an instrument; those of one word only are left out."""

@@ -220,15 +220,15 @@ def even_run(setting: Setting) -> Jig:
 
 
 MAKERS: tuple[Maker, ...] = (
-    Maker(id="long_shapes", family="tone", fields=(_SHAPE, _BEATS), make=long_shapes),
-    Maker(id="echo", family="tone", fields=(_CONTRAST,), make=echo),
-    Maker(id="pairs", family="tone", fields=(), make=pairs),
-    Maker(id="vibrato", family="tone", fields=(_BEATS,), make=vibrato),
-    Maker(id="harmonics", family="tone", fields=(_HARMONIC, _HIGHEST), make=harmonics,
+    Maker(id="long_shapes", family="tone", fields=(_SHAPE, _BEATS), made_by=long_shapes),
+    Maker(id="echo", family="tone", fields=(_CONTRAST,), made_by=echo),
+    Maker(id="pairs", family="tone", fields=(), made_by=pairs),
+    Maker(id="vibrato", family="tone", fields=(_BEATS,), made_by=vibrato),
+    Maker(id="harmonics", family="tone", fields=(_HARMONIC, _HIGHEST), made_by=harmonics,
           uses_key=False),
-    Maker(id="artificial_harmonics", family="tone", fields=(), make=artificial_harmonics),
-    Maker(id="plucked", family="tone", fields=(), make=plucked),
-    Maker(id="held", family="time", fields=(), make=held),
-    Maker(id="dotted", family="time", fields=(_CHARACTER, _DOTTED_NOTES), make=dotted),
-    Maker(id="even_run", family="time", fields=(_ACCENT,), make=even_run),
+    Maker(id="artificial_harmonics", family="tone", fields=(), made_by=artificial_harmonics),
+    Maker(id="plucked", family="tone", fields=(), made_by=plucked),
+    Maker(id="held", family="time", fields=(), made_by=held),
+    Maker(id="dotted", family="time", fields=(_CHARACTER, _DOTTED_NOTES), made_by=dotted),
+    Maker(id="even_run", family="time", fields=(_ACCENT,), made_by=even_run),
 )  # fmt: skip

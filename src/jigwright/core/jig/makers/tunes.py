@@ -96,6 +96,6 @@ def with_second_like_first(jig: Jig, n: int) -> Jig:
 
 
 MAKERS: tuple[Maker, ...] = (
-    Maker(id="tune_on_strings", family="tone", fields=(_FIRST_ON,), make=tune_on_strings),
-    Maker(id="study", family="time", fields=(_STUDY, _STUDY_VALUE, _IN_BOW), make=study),
+    Maker(id="tune_on_strings", family="tone", fields=(_FIRST_ON,), made_by=tune_on_strings),
+    Maker(id="study", family="time", fields=(_STUDY, _STUDY_VALUE, _IN_BOW), made_by=study),
 )  # fmt: skip

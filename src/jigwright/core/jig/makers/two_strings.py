@@ -179,9 +179,9 @@ def balance(setting: Setting) -> Jig:
 
 MAKERS: tuple[Maker, ...] = (
     Maker(id="double_scale", family="two_strings", fields=(_INTERVAL, _VOICE, _ORDER, _NOTES),
-          make=double_scale),
-    Maker(id="over_open", family="two_strings", fields=(), make=over_open),
+          made_by=double_scale),
+    Maker(id="over_open", family="two_strings", fields=(), made_by=over_open),
     Maker(id="balance", family="two_strings", fields=(_LEADING, _PAIRS, _BALANCE_REPEATS),
-          make=balance, uses_key=False),
+          made_by=balance, uses_key=False),
     OCTAVES,
 )  # fmt: skip
