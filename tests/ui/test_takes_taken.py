@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QImage, QPainter
 
 from aim_builders import all_in, jig_of, playing
-from jigwright.core.jig.aims import Aim
+from jigwright.core.jig.aims import Aim, AimKind
 from jigwright.core.judge.aims import Evidence, judge_aims
 from jigwright.ui.painting.takes_taken import paint_takes
 from jigwright.ui.theme import DARK, LIGHT
@@ -69,8 +69,8 @@ def test_the_newest_twelve_are_shown() -> None:
 # what is counted ---------------------------------------------------------------------------
 
 
-def judged(*, in_tune: bool):
-    jig = jig_of("D4 E4 F#4 G4", Aim(kind="pitch"))
+def judged(*, in_tune: bool, kind: AimKind = "pitch"):
+    jig = jig_of("D4 E4 F#4 G4", Aim(kind=kind))
     low = {} if in_tune else {1: {"cents": -30.0, "standing": "low"}}
     notes = all_in(jig, low)
     aims = judge_aims(Evidence(notes=notes, playing=playing(), jig=jig, tolerance_cents=10.0))
@@ -98,3 +98,16 @@ def test_what_is_judged_without_a_take_counts_as_none() -> None:
     told = Told()
     told.judge(*judged(in_tune=True), 10.0)
     assert told.met == []
+
+
+@pytest.mark.parametrize(
+    ("kind", "proposed"),
+    [("pitch", True), ("second_arrival", True), ("every_note", False), ("even_bow", False)],
+)
+def test_a_tolerance_is_proposed_only_where_one_decides(kind: AimKind, proposed: bool) -> None:
+    told = Told()
+    for k in range(3):
+        told.kept()
+        told.judge(*judged(in_tune=True, kind=kind), 10.0)
+        assert told.proposed_tolerance is None or k == 2
+    assert (told.proposed_tolerance is not None) is proposed

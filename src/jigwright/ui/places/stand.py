@@ -744,6 +744,7 @@ class StandPlace(QWidget):
                 right=score.right, n=score.asked
             )
         elif s.told.proposed_tolerance is not None and verdict.kind == "clean":
+            line += "" if line.endswith(".") else "."
             line += " " + tr("Next, try ± {c} cents.").format(c=round(s.told.proposed_tolerance))
         if s.watch.sentence and not hidden:
             line = s.watch.sentence

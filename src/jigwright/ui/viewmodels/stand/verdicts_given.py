@@ -11,6 +11,7 @@ from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.verdict import Verdict, judge_at_once, next_tolerance
 
 _ENOUGH_TAKES = 3
+_IN_TUNE = ("pitch", "second_arrival")  # aims that a tolerance decides
 
 
 class Told:
@@ -57,9 +58,9 @@ class Told:
             },
         )
         spread = [c for take in self._before for c in take.values()]
-        self.proposed_tolerance = (
-            next_tolerance(spread, tolerance_cents) if self.n_takes >= _ENOUGH_TAKES else None
-        )
+        asks_pitch = any(r.aim.kind in _IN_TUNE for r in judged.aims)
+        enough = asks_pitch and self.n_takes >= _ENOUGH_TAKES
+        self.proposed_tolerance = next_tolerance(spread, tolerance_cents) if enough else None
         row = self.verdict.row
         of_pitch = self.verdict.aim is None  # the ear is asked about notes, not about the bow
         return judged.notes[row] if row is not None and of_pitch else None
