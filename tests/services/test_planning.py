@@ -11,10 +11,21 @@ from types import SimpleNamespace
 import pytest
 
 from aim_builders import jig_of
+from builders import new_studio
 from jigwright.core.jig.makers.repertoire import LEVELS, turn_of
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.plan import WORKED, Candidate, PlanItem, lay_out
-from jigwright.services.planning import is_of_theme, offered_exercises, theme_week
+from jigwright.core.judge.returning import PlayedDay
+from jigwright.core.judge.session_run import Leg, SessionRun
+from jigwright.services.planning import (
+    PlanWish,
+    coming_again,
+    is_of_theme,
+    offered_exercises,
+    plan_session,
+    played_days,
+    theme_week,
+)
 from jigwright.wording.daybook import part_name, part_text
 
 NOTEBOOK = Path(__file__).parents[1] / "approved" / "plans.txt"
@@ -141,3 +152,75 @@ def test_what_is_offered_is_for_the_instrument_and_named(level) -> None:
         assert len({j.id for j in ready}) == len(ready)
         assert len({j.title for j in ready}) == len(ready), "told apart by their titles"
         assert all(j.title and "_" not in j.title for j in ready)
+
+
+# what comes again --------------------------------------------------------------------------
+
+
+def taken(jig_id: str | None, day: date, met: bool | None) -> SimpleNamespace:
+    return SimpleNamespace(jig_id=jig_id, day=day, met=met)
+
+
+def summary_of(take: SimpleNamespace) -> SimpleNamespace | None:
+    """Figures are made later than takes are: those of "later" are not there yet."""
+    return None if take.met == "later" else SimpleNamespace(aims_met=take.met, inside=1.0)
+
+
+def test_a_day_is_met_by_the_last_of_its_takes_that_can_be_told() -> None:
+    takes = [
+        taken("a", MONDAY, False), taken("a", MONDAY, True), taken("a", MONDAY, None),
+        taken("b", MONDAY, True), taken("b", MONDAY, False), taken(None, MONDAY, True),
+        taken("a", MONDAY + timedelta(days=2), "later"),
+    ]  # fmt: skip
+    found = played_days(takes, summary_of)  # type: ignore[arg-type]
+    n = MONDAY.toordinal()
+    assert found == {
+        "a": (PlayedDay(day=n, met=True), PlayedDay(day=n + 2, met=None)),
+        "b": (PlayedDay(day=n, met=False),),
+    }
+
+
+def leg(jig_id: str | None, *, takes: int, met: int) -> Leg:
+    item = PlanItem(part="pitch", minutes=5, jig_id=jig_id, title=jig_id or "", repetitions=3)
+    return Leg(item=item, takes=takes, met=met, told=takes)
+
+
+def test_at_the_end_of_a_session_it_is_known_when_its_exercises_come_again() -> None:
+    yesterday = MONDAY - timedelta(days=1)
+    takes = [taken("met", yesterday, True), taken("not", yesterday, True),
+             taken("met", MONDAY, False)]  # fmt: skip
+    run = SessionRun(
+        legs=(leg("met", takes=4, met=4), leg("not", takes=3, met=0), leg("idle", takes=0, met=0),
+              leg(None, takes=2, met=2)),
+        at=4,
+    )  # fmt: skip
+    found = coming_again(run, takes, summary_of, MONDAY)  # type: ignore[arg-type]
+    assert [(item.jig_id, (day - MONDAY).days) for item, day in found] == [("not", 1), ("met", 3)]
+
+
+def test_what_was_on_offer_and_is_due_comes_back_though_something_else_is_offered(
+    tmp_path: Path,
+) -> None:
+    studio = new_studio(tmp_path)
+    own = session("violin")
+    own.player = SimpleNamespace(id="p")
+    later = 9
+    then = {j.id for j in offered_exercises(own, "advanced", MONDAY.toordinal() + later)}  # type: ignore[arg-type]
+    first = next(
+        j for j in offered_exercises(own, "advanced", MONDAY.toordinal())  # type: ignore[arg-type]
+        if j.id not in then
+    )  # fmt: skip
+    studio.add_jig(first, utc="2026-11-30T10:00:00Z")
+
+    def planned(days: int) -> list[tuple[str | None, str]]:
+        takes = [taken(first.id, MONDAY + timedelta(days=later - days), True)]
+        made = plan_session(
+            studio, own, takes, summary_of,  # type: ignore[arg-type]
+            PlanWish(minutes=45, level="advanced"), MONDAY + timedelta(days=later),
+        )  # fmt: skip
+        return [(i.jig_id, i.why) for i in made.items]
+
+    assert (first.id, "again") in planned(2)
+    assert first.id not in {i for i, _ in planned(0)}
+    assert first.id not in {i for i, _ in planned(29)}
+    studio.close()

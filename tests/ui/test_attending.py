@@ -36,6 +36,28 @@ def test_a_jig_is_taken_up_from_any_mode_and_listened_for(window, stand, attends
     stand.stop()
 
 
+def test_the_input_is_opened_once_for_what_comes_next(
+    window, stand, attends, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    attends.check_strings()
+    window.session.set_jig(None)
+    before = {j.id for j in window.studio.jigs()}
+    opened: list[str | None] = []
+    begin = StandModel.begin
+
+    def counted(model: StandModel) -> None:
+        now = window.session.now.jig
+        opened.append(now.id if now is not None else None)
+        begin(model)
+
+    monkeypatch.setattr(StandModel, "begin", counted)
+    jig = replace(jig_of("D4 E4 F#4"), id="next")
+    attends.take_up(jig)
+    assert opened == ["next"]
+    assert {j.id for j in window.studio.jigs()} <= before | {"next"}
+    stand.stop()
+
+
 def test_strings_are_listened_for_and_a_rest_is_quiet(stand, attends) -> None:
     attends.check_strings()
     assert (stand.mode, stand.state) == ("strings", "preparing")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
 
 import pytest
@@ -25,6 +26,7 @@ from jigwright.ui.theme import DARK, LIGHT
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.stand.session_walk import SessionWalk
 from jigwright.ui.widgets.session_strip import SessionStrip
+from jigwright.wording.daybook import day_name
 
 SCALE, PIECE = jig_of("D4 E4 F#4", title="s"), jig_of("A4 B4", title="p")
 SCALE, PIECE = replace(SCALE, id="s"), replace(PIECE, id="p")
@@ -450,6 +452,8 @@ def test_the_evening_from_the_page_to_the_stand_and_back(
     assert window._places.currentWidget() is window.daybook
     assert page.end.isVisible()
     assert "1 of 1 exercise played" in page.end.words.text()
+    tomorrow = day_name((today() + timedelta(days=1)).isoformat())
+    assert f"Comes again {tomorrow}: " in page.end.words.text()
     page.end.word.setText("round")
     page.end.word.editingFinished.emit()
     page.end.likings[4].click()

@@ -19,6 +19,8 @@ from jigwright.core.jig.makers.repertoire import (
 )
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.plan import Candidate, PlanItem, School, lay_out
+from jigwright.core.judge.returning import PlayedDay, comes_again
+from jigwright.core.judge.session_run import SessionRun, summed_up
 from jigwright.core.judge.summary import TakeSummary
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
@@ -31,6 +33,7 @@ from jigwright.wording.makers import jig_title
 
 USUAL_MINUTES = 45
 _READY = "plan-"
+_LONGEST_DUE_DAYS = 28  # what was on offer and waits longer takes its turn with the others
 _MADE: dict[tuple[object, ...], Jig | None] = {}  # as many as levels, kinds and keys have
 _MOST_MINUTES = 24 * 60
 _MOST_THEME = 200
@@ -127,6 +130,11 @@ def plan_session(
     due = {w.jig_id for w in studio.works() if w.player_id == me and not w.closed}
     shelf = {j.id for j in on_the_shelf(studio)}
     day = today.toordinal()
+    due_again = {
+        jig_id: day - at
+        for jig_id, days in played_days(takes, summary_of).items()
+        if (at := comes_again(days)) is not None and at <= day
+    }
 
     def candidate(jig: Jig, *, offered: bool = False, turn: float = 0.0) -> Candidate:
         played = last.get(jig.id)
@@ -135,12 +143,17 @@ def plan_session(
             jig=jig, last_day=played.day.toordinal() if played is not None else None,
             inside=summary.inside if summary is not None else None,
             theme=wanted(jig.title), due=jig.id in due, offered=offered, turn=turn,
+            again=due_again.get(jig.id),
         )  # fmt: skip
 
-    own, kept = [], set()
+    own, kept, returns = [], set(), []
     for jig in studio.jigs():
-        if jig.instrument_id != session.kind or jig.id.startswith(_READY):
-            continue  # what was on offer once takes its turn with the others
+        if jig.instrument_id != session.kind:
+            continue
+        if jig.id.startswith(_READY):  # what was on offer once takes its turn with the others
+            if due_again.get(jig.id, _LONGEST_DUE_DAYS) < _LONGEST_DUE_DAYS:
+                returns.append(jig)
+            continue
         kept.add(jig.id)
         if jig.id in shelf or jig.id in due:  # what a teacher set stays due, also put away
             own.append(candidate(jig))
@@ -149,8 +162,64 @@ def plan_session(
         candidate(jig, offered=True, turn=turn_of(i, len(ready), day))
         for i, jig in enumerate(ready)
     ]
+    shown = {j.id for j in ready}
+    own += [candidate(jig) for jig in returns if jig.id not in shown]
     items = lay_out(wish.minutes, [*own, *offered], school=wish.school, today=day, warm_up=warm_up)
     return Plan(items=tuple(items), ready={j.id: j for j in ready})
+
+
+def played_days(
+    takes: Sequence[TakeRecord], summary_of: Callable[[TakeRecord], TakeSummary | None]
+) -> dict[str, tuple[PlayedDay, ...]]:
+    """On which days each jig was played, and whether it was met at the end of them.
+
+    Parameters
+    ----------
+    takes : sequence of TakeRecord
+        Oldest first.
+    summary_of : callable
+    """
+    met: dict[str, dict[int, bool | None]] = {}
+    for take in takes:
+        if take.jig_id is None:
+            continue
+        summary, days = summary_of(take), met.setdefault(take.jig_id, {})
+        told = summary.aims_met if summary is not None else None
+        day = take.day.toordinal()
+        days[day] = days.get(day) if told is None else told
+    return {
+        jig_id: tuple(PlayedDay(day=day, met=days[day]) for day in sorted(days))
+        for jig_id, days in met.items()
+    }
+
+
+def coming_again(
+    run: SessionRun,
+    takes: Sequence[TakeRecord],
+    summary_of: Callable[[TakeRecord], TakeSummary | None],
+    today: date,
+) -> tuple[tuple[PlanItem, date], ...]:
+    """When what was played in a session comes again, the earliest first.
+
+    Parameters
+    ----------
+    run : SessionRun
+    takes : sequence of TakeRecord
+        The player's, oldest first.
+    summary_of : callable
+    today : date
+    """
+    earlier = played_days([t for t in takes if t.day < today], summary_of)
+    met = set(summed_up(run).met)
+    found = []
+    for leg in run.legs:
+        if leg.item.jig_id is None or not leg.takes:
+            continue
+        now = PlayedDay(day=today.toordinal(), met=leg.item in met)
+        day = comes_again((*earlier.get(leg.item.jig_id, ()), now))
+        assert day is not None
+        found.append((leg.item, date.fromordinal(day)))
+    return tuple(sorted(found, key=lambda row: row[1]))
 
 
 def is_of_theme(theme: str) -> Callable[[str], bool]:

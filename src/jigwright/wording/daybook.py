@@ -47,7 +47,7 @@ def part_text(item: PlanItem) -> str:
         return texts[item.part]
     why = {
         "new": tr("not played yet"), "stale": tr("not for a while"), "weak": tr("needs it"),
-        "theme": tr("theme of the week"), "due": tr("set for you"),
+        "theme": tr("theme of the week"), "due": tr("set for you"), "again": tr("due again"),
     }.get(item.why, "")  # fmt: skip
     parts = [item.title]
     if item.aim is not None:

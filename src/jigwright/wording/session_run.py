@@ -114,6 +114,19 @@ def due_sentence(rows: Sequence[tuple[str, str]]) -> str:
     return tr("Due: {what}.").format(what=said)
 
 
+def again_sentence(rows: Sequence[tuple[str, str]]) -> str:
+    """What comes again, and when: exercises of one day together.
+
+    Parameters
+    ----------
+    rows : sequence of (str, str)
+        Names and days, in order of time.
+    """
+    days = list(dict.fromkeys(day for _, day in rows))
+    said = [f"{day}: {', '.join(title for title, when in rows if when == day)}" for day in days]
+    return tr("Comes again {what}.").format(what="; ".join(said)) if said else ""
+
+
 def _names(items: Sequence[PlanItem]) -> str:
     named = [item_name(i) for i in items[:_MOST_NAMED]]
     more = len(items) - len(named)

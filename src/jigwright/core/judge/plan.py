@@ -40,7 +40,7 @@ Part = Literal[
 WORKED: tuple[Part, ...] = ("bow", "pitch", "two_strings", "stroke", "tone", "passage")
 """Parts with something to play, in their order."""
 School = Literal["foundation", "rotating"]
-Why = Literal["", "new", "stale", "weak", "theme", "due", "turn"]
+Why = Literal["", "new", "stale", "weak", "theme", "due", "again", "turn"]
 
 STALE_DAYS = 10
 BREAK_AFTER = 26
@@ -94,6 +94,8 @@ class Candidate:
         Ready made, not one of the player's own.
     turn : float
         0 … 1: how much it is its turn among what is offered.
+    again : int or None
+        Days since it was due again; ``None``: it is not yet.
     """
 
     jig: Jig
@@ -103,6 +105,7 @@ class Candidate:
     due: bool = False
     offered: bool = False
     turn: float = 0.0
+    again: int | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -353,6 +356,8 @@ def urgency(c: Candidate, today: int) -> float:
     score += 1.2 if days is None else min(2.0, days / STALE_DAYS)
     if c.inside is not None:
         score += 1.5 * (1.0 - c.inside)
+    if c.again is not None:
+        score += 1.4 + 0.5 * min(1.0, c.again / 7)
     if c.offered:  # what a player has comes first; among what is offered they take turns
         score += c.turn - 1.2
     return score
@@ -368,6 +373,8 @@ def _why(c: Candidate, today: int) -> Why:
         return "turn" if c.offered else "new"
     if days >= STALE_DAYS:
         return "stale"
+    if c.again is not None:
+        return "again"
     if c.inside is not None and c.inside < 0.75:
         return "weak"
     return "turn" if c.offered else ""

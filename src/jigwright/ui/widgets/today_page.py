@@ -45,7 +45,13 @@ from jigwright.wording.daybook import (
     weekday_letters,
     work_sentence,
 )
-from jigwright.wording.session_run import due_sentence, remembered_sentence, sum_sentences
+from jigwright.wording.session_run import (
+    again_sentence,
+    due_sentence,
+    item_name,
+    remembered_sentence,
+    sum_sentences,
+)
 from jigwright.wording.verdicts import heavy_sentence
 
 LIKINGS = (1, 2, 3, 4, 5)
@@ -228,7 +234,10 @@ class TodayPage(QWidget):
         self.end.setVisible(over)
         if over and run is not None:
             due = [(t, day_name(w.due)) for w, _, t in mine]
-            self.end.show_sum([*sum_sentences(summed_up(run)), due_sentence(due)])
+            again = [(item_name(i), day_name(d.isoformat())) for i, d in m.coming_again(run)]
+            self.end.show_sum(
+                [*sum_sentences(summed_up(run)), again_sentence(again), due_sentence(due)]
+            )
         self.go.setText(
             tr("Start the session") if run is None
             else tr("Another session") if over

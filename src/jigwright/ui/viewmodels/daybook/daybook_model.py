@@ -24,6 +24,7 @@ from jigwright.services.dayexport import takes_csv
 from jigwright.services.moments import today
 from jigwright.services.planning import (
     PlanWish,
+    coming_again,
     keep_wish,
     kept_wish,
     plan_session,
@@ -312,6 +313,10 @@ class DaybookModel(QObject):
         if run is not None and player is not None:
             keep_run(self._studio, player.id, today(), rearranged(run, self.items))
         self.changed.emit()
+
+    def coming_again(self, run: SessionRun) -> tuple[tuple[PlanItem, date], ...]:
+        """When what was played in a session comes again."""
+        return coming_again(run, self.takes(), self.summary, today())
 
     def planned_jig(self, item: PlanItem) -> Jig | None:
         """The jig an item would work on; nothing is kept yet."""

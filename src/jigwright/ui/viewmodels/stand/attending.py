@@ -24,9 +24,11 @@ class StandAttends:
         self._stand, self._session = stand, session
 
     def take_up(self, jig: Jig) -> None:
-        """Be ready for a jig."""
-        self._stand.set_mode("jig")
+        """Be ready for a jig; the input is opened for it once."""
+        if self._stand.mode != "jig":
+            self._stand.stop()
         self._session.set_jig(jig)
+        self._stand.set_mode("jig")
         self._listen()
 
     def check_strings(self) -> None:
