@@ -152,3 +152,58 @@ def test_it_is_no_gain_when_what_is_written_is_not_found_by_it() -> None:
     words = "D4:1/2 D4:1/2 D4:1/2 D4:1/2 D4:1/2 D4:1/2 D4:1/2 E4:1/2"
     sure = repeated(8, hidden=[4])  # seven D were played, the fourth too long; E was not
     assert len(onsets(words, sure, [doubt(1.2)])) == 7
+
+
+# within a melody ---------------------------------------------------------------------------
+
+F4 = 349.23
+TUNE = " ".join(["E4:1/2", *["D4:1/2"] * 5, "E4:1/2", *["F4:1/2"] * 5, "E4:1/2"])
+PITCHES = [E4, *[D4] * 5, E4, *[F4] * 5, E4]
+
+
+def tune(*, hidden: Sequence[int] = (), left_out: Sequence[int] = ()) -> list[Segment]:
+    """The tune as it was heard; what is left out took no time."""
+    found: list[Segment] = []
+    at_s = 0.4
+    for k, f0_hz in enumerate(PITCHES):
+        if k in left_out:
+            continue
+        if k in hidden:
+            found[-1] = replace(found[-1], offset_s=found[-1].offset_s + STEP_S)
+        else:
+            found.append(short(f0_hz, at_s))
+        at_s += STEP_S
+    return found
+
+
+def test_two_runs_of_a_melody_are_looked_at_one_by_one() -> None:
+    sure = tune(hidden=[3, 9])
+    assert onsets(TUNE, sure, [doubt(1.0), doubt(2.2, F4)]) == expected(13)
+
+
+def test_a_doubt_of_one_run_is_none_of_another() -> None:
+    sure = tune(hidden=[3])
+    assert len(onsets(TUNE, sure, [doubt(1.0, F4), doubt(2.3, F4)])) == 12
+
+
+def test_a_note_left_out_took_no_time_and_none_is_made_of_it() -> None:
+    sure = tune(left_out=[3])
+    assert len(onsets(TUNE, sure, [doubt(0.7), doubt(0.9), doubt(1.1)])) == 12
+
+
+def test_nothing_else_is_moved_for_it() -> None:
+    words = TUNE + " " + TUNE
+    sure = [*tune(hidden=[3]), *(replace(s, onset_s=s.onset_s + 2.6, offset_s=s.offset_s + 2.6,
+                                         core_start_s=s.core_start_s + 2.6,
+                                         core_end_s=s.core_end_s + 2.6) for s in tune())]  # fmt: skip
+    jig = jig_from_line(words, jig_id="j", instrument_id="violin", title="j", tempo_bpm=150)
+    before = line_up(sure, jig, a4_hz=A4, params=FollowParams())
+    found, _ = with_repeats(sure, [doubt(1.0)], jig, a4_hz=A4)
+    after = line_up(found, jig, a4_hz=A4, params=FollowParams())
+    assert len(found) == len(sure) + 1
+
+    def placed(lined, segments) -> list[tuple[int | None, float]]:
+        return [(r.i_event, segments[r.segments[0]].onset_s) for r in lined.notes if r.segments
+                and (r.i_event is None or not 1 <= r.i_event <= 5)]  # fmt: skip
+
+    assert placed(after, found) == placed(before, sure)

@@ -73,7 +73,7 @@ def test_a_doubtful_beginning_is_a_note_where_one_is_due_and_else_none() -> None
     assert [at[c] for _, c in found] == pytest.approx(EIGHT)
 
 
-@pytest.mark.parametrize(("away", "is_note"), [(0.045, True), (0.058, False)])
+@pytest.mark.parametrize(("away", "is_note"), [(0.048, True), (0.053, False)])
 def test_how_far_from_its_place_a_doubtful_one_may_lie(away: float, is_note: bool) -> None:
     for way in (away, -away):
         at = sorted([*but(4), 0.8 + way])
@@ -99,6 +99,35 @@ def test_the_pace_is_sought(pace: float, usual: float | None) -> None:
 def test_a_wrong_pace_from_elsewhere_gives_way_to_that_of_the_run() -> None:
     found = chosen(but(3), EIGHT, usual=3.0, ends=(1.6, 1.6))
     assert [n for n, _ in found] == [0, 1, 2, 4, 5, 6, 7]
+
+
+def test_of_two_in_one_place_the_sure_one_is_taken() -> None:
+    for doubt, sure in ((0.79, 0.805), (0.805, 0.79)):
+        at = sorted([*but(4), doubt, sure])
+        found = chosen(at, EIGHT, doubtful=[at.index(doubt)])
+        assert [at[c] for n, c in found if n == 4] == [sure]
+
+
+def test_a_doubtful_one_before_the_first_sure_one_may_be_the_first() -> None:
+    at = [0.0, *but(0)]
+    assert chosen(at, EIGHT, doubtful=[0]) == [(k, k) for k in range(8)]
+
+
+def test_a_rest_is_not_counted_out_freely() -> None:
+    due = [0.0, 0.2, 0.4, 0.6, 2.6, 2.8, 3.0, 3.2]
+    at = [0.0, 0.2, 0.4, 2.6, 2.8, 3.0, 3.2]  # the fourth is missing, not the first
+    assert [n for n, _ in chosen(at, due, ends=(3.4, 3.4))] == [0, 1, 2, 4, 5, 6, 7]
+    at = [0.0, 0.2, 0.4, 0.6, 2.8, 3.0, 3.2]  # the fifth, not the rest
+    assert [n for n, _ in chosen(at, due, ends=(3.4, 3.4))] == [0, 1, 2, 3, 5, 6, 7]
+
+
+def test_no_more_than_four_in_a_row_are_missed_between_two() -> None:
+    due = [0.2 * k for k in range(12)]
+    for n_missing, whole in ((4, True), (5, False)):
+        at = [t for k, t in enumerate(due) if not 3 <= k < 3 + n_missing]
+        notes = [n for n, _ in chosen(at, due, ends=(2.4, 2.4))]
+        kept = [k for k in range(12) if not 3 <= k < 3 + n_missing]
+        assert (notes == kept) is whole
 
 
 @given(
