@@ -193,9 +193,14 @@ def test_a_note_left_out_took_no_time_and_none_is_made_of_it() -> None:
 
 def test_nothing_else_is_moved_for_it() -> None:
     words = TUNE + " " + TUNE
-    sure = [*tune(hidden=[3]), *(replace(s, onset_s=s.onset_s + 2.6, offset_s=s.offset_s + 2.6,
-                                         core_start_s=s.core_start_s + 2.6,
-                                         core_end_s=s.core_end_s + 2.6) for s in tune())]  # fmt: skip
+    later = [
+        replace(
+            s, onset_s=s.onset_s + 2.6, offset_s=s.offset_s + 2.6,
+            core_start_s=s.core_start_s + 2.6, core_end_s=s.core_end_s + 2.6,
+        )
+        for s in tune()
+    ]  # fmt: skip
+    sure = [*tune(hidden=[3]), *later]
     jig = jig_from_line(words, jig_id="j", instrument_id="violin", title="j", tempo_bpm=150)
     before = line_up(sure, jig, a4_hz=A4, params=FollowParams())
     found, _ = with_repeats(sure, [doubt(1.0)], jig, a4_hz=A4)
