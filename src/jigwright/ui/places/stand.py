@@ -746,7 +746,8 @@ class StandPlace(QWidget):
         elif s.told.proposed_tolerance is not None and verdict.kind == "clean":
             line += "" if line.endswith(".") else "."
             line += " " + tr("Next, try ± {c} cents.").format(c=round(s.told.proposed_tolerance))
-        if s.watch.sentence and not hidden:
+        said_once = s.watch.is_news or verdict.kind == "clean"  # else it would hide what to mend
+        if s.watch.sentence and said_once and not hidden:
             line = s.watch.sentence
         if s.after.heavy_minutes >= ENOUGH_MINUTES:
             line = heavy_sentence(s.after.heavy_minutes)

@@ -29,6 +29,7 @@ class StringWatch:
         self._played: dict[Pitch, list[tuple[float, float]]] = defaultdict(list)
         self._owned_id = ""
         self.drift: StringDrift | None = None
+        self.is_news = False  # first said after the newest take
 
     def heard(self, notes: Sequence[JudgedNote], day: str) -> None:
         """Take the open strings of a take in.
@@ -59,12 +60,14 @@ class StringWatch:
         }
         before |= self._studio.string_check(owned.id, day)
         found = drifted(self._played, before)
+        told = self.drift.string if self.drift is not None else None
         self.drift = found[0] if found else None
+        self.is_news = self.drift is not None and self.drift.string != told
 
     def clear(self) -> None:
         """Begin anew, for instance after the strings were checked."""
         self._played.clear()
-        self.drift = None
+        self.drift, self.is_news = None, False
 
     @property
     def sentence(self) -> str:
