@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from jigwright.core.follow.run_times import in_time
+from jigwright.core.follow.run_times import agree, in_time
 from jigwright.core.jig.aims import Aim
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.model import note_list
@@ -173,3 +173,25 @@ def test_who_says_what_it_is_for_says_its_lengths() -> None:
     bare = note_list("D4 D4 D4", instrument_id="violin")
     assert not says_lengths(bare)
     assert says_lengths(replace(bare, aims=(Aim(kind="even_run"),)))
+
+
+# a short look first -------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("off", "agrees"), [(0.0, True), (0.078, True), (-0.078, True), (0.084, False), (-0.084, False)]
+)
+def test_beginnings_agree_when_each_distance_is_within_a_third(off: float, agrees: bool) -> None:
+    due = np.array([0.0, 0.2, 0.4, 0.6])
+    at = np.array([0.0, 0.2, 0.4 + off, 0.6 + off])
+    assert agree(at, due) is agrees
+    assert agree(at + 3.0, due) is agrees
+    assert agree(at[:1], due[:1])
+
+
+def test_what_was_asked_before_is_answered_alike() -> None:
+    first = chosen(but(3), EIGHT)
+    first.clear()
+    assert [n for n, _ in chosen(but(3), EIGHT)] == [0, 1, 2, 4, 5, 6, 7]
+    assert chosen(but(3), EIGHT, doubtful=[2]) == chosen(but(3), EIGHT, doubtful=[2])
+    assert [n for n, _ in chosen(but(4), EIGHT)] == [0, 1, 2, 3, 5, 6, 7]

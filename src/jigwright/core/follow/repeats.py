@@ -10,7 +10,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from jigwright.core.follow.run_times import in_time
+from jigwright.core.follow.run_times import agree, in_time
 from jigwright.core.jig.model import Jig
 from jigwright.core.jig.pace import says_lengths
 from jigwright.core.sound.heard import Segment
@@ -101,6 +101,12 @@ def place_in_runs(
         end_s = segments[found[-1]].offset_s if after is None else segments[after].onset_s
         at_s = np.array([*(segments[i].onset_s for i in found), end_s])
         due_s = np.array([*starts_s[first : last + 1], starts_s[last] + expected_s[last]])
+        if after is None:
+            as_walked = len(found) > 1 and agree(at_s[:-1], starts_s[events])
+        else:
+            as_walked = path[after] > last and agree(at_s, starts_s[[*events, path[after]]])
+        if as_walked and usual is not None:
+            continue
         chosen = in_time(at_s, np.zeros(len(found), dtype=bool), due_s, usual)
         if len(chosen) == len(found):
             for k, c in chosen:

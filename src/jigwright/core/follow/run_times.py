@@ -8,6 +8,8 @@ together, Ellis 2007).
 
 from __future__ import annotations
 
+from collections import OrderedDict
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,9 +20,16 @@ _MISS_FIRST = 1.25  # who plays fewer left out later ones, or let them hide behi
 _SPREAD, _SPREAD_S = 0.3, 0.015  # of what is written from one to the next, and in any case
 _LONG_STEP = 2.0  # usual ones: a rest is not counted out that freely
 _END_COST, _MOST_END_COST = 0.1, 1.0
-_PACES = 2.0 ** (np.arange(-12, 13) / 16.0)  # times the usual one
+_PACES = 2.0 ** (np.arange(-6, 7) / 8.0)  # times the usual one
 _PACE_COST = 0.5  # an octave of pace
 _MOST_MISSING = 4  # between two that are found
+_REACH = 16  # beginnings from one that is a note to the next
+_AGREE = 0.33
+_MOST_KNOWN = 64
+# a take is lined up many times while it is decided, its runs are the same ones
+_KNOWN: OrderedDict[tuple[bytes, bytes, bytes, float | None], tuple[tuple[int, int], ...]] = (
+    OrderedDict()
+)
 
 
 def in_time(
@@ -46,58 +55,76 @@ def in_time(
     list of (int, int)
         Note and beginning, in order, for each note that has one.
     """
+    key = (at_s.tobytes(), doubtful.tobytes(), due_s.tobytes(), usual)
+    found = _KNOWN.get(key)
+    if found is None:
+        found = _KNOWN[key] = _in_time(at_s, doubtful, due_s, usual)
+        while len(_KNOWN) > _MOST_KNOWN:
+            _KNOWN.popitem(last=False)
+    return list(found)
+
+
+def agree(at_s: Floats, due_s: Floats) -> bool:
+    """Whether beginnings lie about where these notes are due: each distance within a third.
+
+    Parameters
+    ----------
+    at_s, due_s : ndarray, shape (n,)
+        Beginnings, and where the notes they are taken for are due, s.
+    """
+    steps, due = np.diff(at_s), np.diff(due_s)
+    return bool(np.all(np.abs(steps - due) < _AGREE * due + _SPREAD_S))
+
+
+def _in_time(
+    at_s: Floats, doubtful: NDArray[np.bool_], due_s: Floats, usual: float | None
+) -> tuple[tuple[int, int], ...]:
     whole = (at_s[-1] - at_s[0]) / max(1e-6, float(due_s[-1] - due_s[0]))
-    best_cost, best = np.inf, list[tuple[int, int]]()
     likely = whole if usual is None else usual
-    for pace in dict.fromkeys((likely, whole)):
-        for share in _PACES:
-            cost, chosen = _matched(at_s, doubtful, pace * share * due_s)
-            cost += _PACE_COST * abs(float(np.log2(pace * share / likely)))
-            if cost < best_cost:
-                best_cost, best = cost, chosen
-    return best
-
-
-def _matched(
-    at_s: Floats, doubtful: NDArray[np.bool_], due_s: Floats
-) -> tuple[float, list[tuple[int, int]]]:
-    stop_s, end_s = at_s[-1], due_s[-1]
-    at_s, due_s = at_s[:-1], due_s[:-1]
-    n, m = len(at_s), len(due_s)
+    paces = np.unique(np.concatenate([likely * _PACES, whole * _PACES]))
+    due = paces[:, None] * due_s[None, :]
+    stop_s, end_s = at_s[-1], due[:, -1]
+    at_s, due = at_s[:-1], due[:, :-1]
+    n, m = len(at_s), due.shape[1]
     # what it costs to pass over every beginning before one
     passed = np.concatenate([[0.0], np.cumsum(np.where(doubtful, 0.0, _UNUSED_COST))])
     own = np.where(doubtful, _DOUBT_COST, 0.0)
-    apart_s = at_s[None, :] - at_s[:, None]
-    between = passed[None, :-1] - passed[1:, None]  # beginnings left out from one to the next
-    longest_s = _LONG_STEP * float(np.median(np.diff(due_s))) if m > 1 else np.inf
-    later = np.arange(n)[None, :] > np.arange(n)[:, None]
-    total = np.full((m, n), np.inf)
-    back = np.full((m, n, 2), -1, dtype=np.intp)
+    before = np.arange(n)[None, :] - np.arange(1, min(_REACH, n) + 1)[:, None]
+    from_ = np.maximum(before, 0)
+    apart_s = at_s[None, :] - at_s[from_]
+    between = np.where(before < 0, np.inf, passed[None, :-1] - passed[from_ + 1])
+    longest_s = _LONG_STEP * paces * float(np.median(np.diff(due_s[:-1]))) if m > 1 else paces
+    total = np.full((len(paces), m, n), np.inf)
+    back = np.full((len(paces), m, n, 2), -1, dtype=np.intp)
     for e in range(m):
-        total[e] = _MISS_FIRST * e + passed[:-1] + own
+        total[:, e] = _MISS_FIRST * e + passed[:-1] + own
         for gap in range(1, min(e, _MOST_MISSING + 1) + 1):
-            due = due_s[e] - due_s[e - gap]
-            off = (apart_s - due) / (_SPREAD * min(due / gap, longest_s) + _SPREAD_S)
-            ways = np.where(
-                later, total[e - gap][:, None] + _huber(off) + between + _MISS * (gap - 1), np.inf
+            steps = due[:, e] - due[:, e - gap]
+            spread = _SPREAD * np.minimum(steps / gap, longest_s) + _SPREAD_S
+            off = (apart_s[None] - steps[:, None, None]) / spread[:, None, None]
+            ways = total[:, e - gap][:, from_] + _huber(off) + between[None] + _MISS * (gap - 1)
+            via = np.argmin(ways, axis=1)
+            cost = np.take_along_axis(ways, via[:, None, :], axis=1)[:, 0] + own
+            better = cost < total[:, e]
+            total[:, e][better] = cost[better]
+            back[:, e, :, 0][better] = e - gap
+            back[:, e, :, 1][better] = (
+                np.broadcast_to(np.arange(n), via.shape)[better] - via[better] - 1
             )
-            via = np.argmin(ways, axis=0)
-            cost = ways[via, np.arange(n)] + own
-            better = cost < total[e]
-            total[e][better] = cost[better]
-            back[e][better] = np.stack([np.full(n, e - gap), via], axis=1)[better]
     # the last may ring on or be cut off: its end says little
-    lasts = end_s - due_s
-    off = ((stop_s - at_s)[None, :] - lasts[:, None]) / (_SPREAD * lasts + _SPREAD_S)[:, None]
+    lasts = end_s[:, None] - due
+    off = ((stop_s - at_s)[None, None, :] - lasts[:, :, None]) / (_SPREAD * lasts + _SPREAD_S)[
+        :, :, None
+    ]
     ends = total + np.minimum(_END_COST * _huber(off), _MOST_END_COST)
-    ends += _MISS * (m - 1 - np.arange(m))[:, None] + (passed[-1] - passed[1:])[None, :]
-    e, c = (int(v) for v in np.unravel_index(int(np.argmin(ends)), ends.shape))
-    cost = float(ends[e, c])
+    ends += _MISS * (m - 1 - np.arange(m))[None, :, None] + (passed[-1] - passed[1:])[None, None, :]
+    ends += _PACE_COST * np.abs(np.log2(paces / likely))[:, None, None]
+    p, e, c = (int(v) for v in np.unravel_index(int(np.argmin(ends)), ends.shape))
     chosen: list[tuple[int, int]] = []
     while c >= 0:
         chosen.append((e, c))
-        e, c = (int(v) for v in back[e, c])
-    return cost, chosen[::-1]
+        e, c = (int(v) for v in back[p, e, c])
+    return tuple(chosen[::-1])
 
 
 def _huber(off: Floats) -> Floats:
