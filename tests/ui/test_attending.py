@@ -94,3 +94,21 @@ def test_strings_agree_when_all_were_heard_and_none_is_to_be_turned(window, stan
     assert attends.strings_agree()
     stand.check.peg = PegAdvice(string=found[0].string, cents=4.0)
     assert not attends.strings_agree()
+
+
+def test_while_a_session_asks_to_go_on_the_next_input_gets_ready(
+    window: MainWindow, stand: StandModel, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    ready: list[bool] = []
+    monkeypatch.setattr(stand._streams, "prepare", lambda: ready.append(True))
+    asks = {"now": False}
+    monkeypatch.setattr(type(stand.walk), "asks", property(lambda _: asks["now"]))
+    stand.walk.changed.emit()
+    assert not ready
+    asks["now"] = True
+    stand.walk.changed.emit()
+    assert ready
+    ready.clear()
+    stand.stay(False)
+    stand.walk.changed.emit()
+    assert not ready

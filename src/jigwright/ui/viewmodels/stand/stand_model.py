@@ -137,7 +137,7 @@ class StandModel(QObject):
         self.what_stands: Callable[[], tuple[str, str]] = lambda: ("", "")
         self._set: tuple[object, tuple[str, str]] = (None, ("", ""))
         self.walk = SessionWalk(studio, session, StandAttends(self, session), self)
-        self.walk.changed.connect(self.changed)
+        self.walk.changed.connect(self._walked)
         self.hide_live = False
         self.check = StringCheck(studio, session)
         self.loop = LoopCheck(studio, sound, jobs, cache, capture, self)
@@ -155,6 +155,12 @@ class StandModel(QObject):
             self._prepare_spare()
         else:
             self._streams.drop_spare()
+
+    def _walked(self) -> None:
+        """While a session asks to go on, what the next item is heard with gets ready."""
+        if self.walk.asks and self.can_record and self.at_stand:
+            self._streams.prepare()
+        self.changed.emit()
 
     def _prepare_spare(self) -> None:
         if self.can_record and self.at_stand and not self.listening:
