@@ -35,6 +35,11 @@ def test_met_at_its_time_it_goes_further_each_time() -> None:
         day += step
 
 
+def test_the_distances_are_those_of_the_method() -> None:
+    assert due((100, True), (101, True), (104, True), (111, True)) == 125
+    assert due((100, True), (101, True), (104, True), (111, True), (125, True)) == 153
+
+
 def test_played_every_day_it_goes_no_further() -> None:
     assert due((100, True), (101, True), (102, True)) == 102 + 3
     assert due((100, True), (101, True), (102, True), (103, True)) == 103 + 3

@@ -150,8 +150,11 @@ def test_notes_and_beginnings_go_up_together(keep: list[bool], off: list[float])
 @given(st.floats(-5.0, 5.0))
 def test_where_the_clock_began_does_not_matter(shift: float) -> None:
     at = but(3)
-    moved = [t + shift for t in at]
-    assert chosen(moved, EIGHT) == chosen(at, EIGHT)
+    moved, later = [t + shift for t in at], [t + shift for t in EIGHT]
+    for usual in (1.0, None):
+        here = chosen(at, EIGHT, usual=usual)
+        assert chosen(moved, EIGHT, usual=usual) == here
+        assert chosen(at, later, usual=usual) == here
 
 
 # whether lengths are said ------------------------------------------------------------------
