@@ -15,7 +15,7 @@ from builders import new_studio
 from jigwright.core.jig.makers.repertoire import LEVELS, turn_of
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.plan import WORKED, Candidate, PlanItem, lay_out
-from jigwright.core.judge.returning import PlayedDay
+from jigwright.core.judge.returning import PlayedDay, comes_again
 from jigwright.core.judge.session_run import Leg, SessionRun
 from jigwright.services.planning import (
     PlanWish,
@@ -188,7 +188,7 @@ def leg(jig_id: str | None, *, takes: int, met: int) -> Leg:
 def test_at_the_end_of_a_session_it_is_known_when_its_exercises_come_again() -> None:
     yesterday = MONDAY - timedelta(days=1)
     takes = [taken("met", yesterday, True), taken("not", yesterday, True),
-             taken("met", MONDAY, False)]  # fmt: skip
+             taken("met", MONDAY, "later")]  # fmt: skip
     run = SessionRun(
         legs=(leg("met", takes=4, met=4), leg("not", takes=3, met=0), leg("idle", takes=0, met=0),
               leg(None, takes=2, met=2)),
@@ -196,6 +196,18 @@ def test_at_the_end_of_a_session_it_is_known_when_its_exercises_come_again() -> 
     )  # fmt: skip
     found = coming_again(run, takes, summary_of, MONDAY)  # type: ignore[arg-type]
     assert [(item.jig_id, (day - MONDAY).days) for item, day in found] == [("not", 1), ("met", 3)]
+
+
+def test_what_is_said_at_the_end_is_what_the_next_plan_goes_by() -> None:
+    yesterday = MONDAY - timedelta(days=1)
+    before = taken("a", yesterday, True)
+    for told, seen_met in ((True, 0), (False, 4)):
+        takes = [before, taken("a", MONDAY, not told), taken("a", MONDAY, told)]
+        run = SessionRun(legs=(leg("a", takes=4, met=seen_met),), at=1)
+        ((_, day),) = coming_again(run, takes, summary_of, MONDAY)  # type: ignore[arg-type]
+        planned = comes_again(played_days(takes, summary_of)["a"])  # type: ignore[arg-type]
+        assert day.toordinal() == planned
+        assert (day - MONDAY).days == (3 if told else 1)
 
 
 def test_what_was_on_offer_and_is_due_comes_back_though_something_else_is_offered(

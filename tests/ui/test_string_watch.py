@@ -96,14 +96,19 @@ def test_another_instrument_or_a_check_begins_anew() -> None:
 
 @pytest.mark.parametrize(
     ("kind", "news", "shown"),
-    [("clean", True, True), ("clean", False, True), ("aim", True, True), ("missed", False, False)],
+    [
+        ("clean", True, True),
+        ("clean", False, True),
+        ("missed", True, True),
+        ("missed", False, False),
+    ],
 )
 def test_the_string_is_not_said_over_what_is_to_be_mended(
     window: MainWindow, kind: str, news: bool, shown: bool
 ) -> None:
     window.go("stand")
     stand = window.stand_model
-    stand.told.verdict = Verdict(kind=kind if kind != "aim" else "missed", row=None, pitch=D4)  # type: ignore[arg-type]
+    stand.told.verdict = Verdict(kind=kind, row=None, pitch=D4)  # type: ignore[arg-type]
     stand.watch.drift = StringDrift(string=A4, cents=-6.0, uncertainty_cents=1.0)
     stand.watch.is_news = news
     _, line = window.stand.words()

@@ -201,6 +201,8 @@ def coming_again(
 ) -> tuple[tuple[PlanItem, date], ...]:
     """When what was played in a session comes again, the earliest first.
 
+    By the same takes as the next plan; where none of today is judged yet, by what the session saw.
+
     Parameters
     ----------
     run : SessionRun
@@ -209,14 +211,17 @@ def coming_again(
     summary_of : callable
     today : date
     """
-    earlier = played_days([t for t in takes if t.day < today], summary_of)
+    played, number = played_days(takes, summary_of), today.toordinal()
     met = set(summed_up(run).met)
     found = []
     for leg in run.legs:
         if leg.item.jig_id is None or not leg.takes:
             continue
-        now = PlayedDay(day=today.toordinal(), met=leg.item in met)
-        day = comes_again((*earlier.get(leg.item.jig_id, ()), now))
+        days = played.get(leg.item.jig_id, ())
+        if not any(d.day == number and d.met is not None for d in days):
+            seen = PlayedDay(day=number, met=leg.item in met)
+            days = (*(d for d in days if d.day < number), seen)
+        day = comes_again(days)
         assert day is not None
         found.append((leg.item, date.fromordinal(day)))
     return tuple(sorted(found, key=lambda row: row[1]))

@@ -23,7 +23,7 @@ _JUDGES: dict[str, Callable[[Evidence, Aim], AimResult]] = {
     "notes_in_bow": bow.evenness, "off_string": bow.evenness, "even_run": bow.evenness,
     "start": bow.start, "soft": bow.soft, "pluck": bow.pluck, "ring": ring,
 }  # fmt: skip
-# what an aim is met by the absence of; where its gauge failed, nothing is known
+# gauges of the whole take an aim is judged by: what a failed one did not find may be there
 _WITHOUT: dict[str, frozenset[str]] = {
     "even_bow": frozenset({"strokes", "events"}), "mirror": frozenset({"strokes"}),
     "left_over": frozenset({"strokes"}), "duration": frozenset({"strokes"}),
