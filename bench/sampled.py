@@ -31,12 +31,12 @@ from typing import Any
 import numpy as np
 import soundfile
 from scipy import signal
-from talk import NAMES, RATE, voice
 
 from jigwright.core.jig.exchange import jig_to_json
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.music.keys import Key
 from jigwright.core.music.pitch import PitchClass
+from talk import NAMES, RATE, voice
 
 FONTS = {
     "gm": "/usr/share/sounds/sf2/FluidR3_GM.sf2",
@@ -54,11 +54,21 @@ TICKS_PER_S = 9600
 BEND_CENTS = 200.0
 LEAD_S = 0.6
 WHERE = {
-    "rt03_dr6": (0.3, 6.0), "rt05_dr0": (0.5, 0.0), "rt08_dr3": (0.8, 3.0), "rt08_drm3": (0.8, -3.0),
-    "rt15_dr0": (1.5, 0.0), "rt15_drm6": (1.5, -6.0),
+    "rt03_dr6": (0.3, 6.0), "rt05_dr0": (0.5, 0.0), "rt08_dr3": (0.8, 3.0),
+    "rt08_drm3": (0.8, -3.0), "rt15_dr0": (1.5, 0.0), "rt15_drm6": (1.5, -6.0),
 }  # fmt: skip
 MICROPHONES = ("phone", "laptop")
-NOISES = ("hum20", "fan20", "click", "thumps", "speech25", "speech12", "drone20", "second25", "sink")
+NOISES = (
+    "hum20",
+    "fan20",
+    "click",
+    "thumps",
+    "speech25",
+    "speech12",
+    "drone20",
+    "second25",
+    "sink",
+)
 
 
 @dataclass(frozen=True)
@@ -108,7 +118,7 @@ def name(midi: int) -> str:
 
 
 def composed(rng: np.random.Generator, kind: str) -> Score:
-    """Phrases of what studies are made of: steps, runs, repeats, leaps, crossings, dotted, stops."""
+    """Phrases of what studies are made of: steps, runs, repeats, leaps, dotted notes, stops."""
     slow = rng.random() < 0.6
     bpm = float(rng.uniform(56, 92) if slow else rng.uniform(96, 144 if kind != "bass" else 120))
     score = Score(kind, round(bpm), int(rng.choice([0, 2, 4, 5, 7, 9, 11])))
@@ -134,7 +144,9 @@ def _phrase(rng, shape: str, pitches: list[int], at: int) -> list[Written]:
     slur = bool(rng.random() < 0.5)
     way = int(rng.choice([-1, 1]))
     if shape == "steps":
-        return [Written(p(way * i), half, slur and i % 2 == 1) for i in range(int(rng.choice([4, 6])))]
+        return [
+            Written(p(way * i), half, slur and i % 2 == 1) for i in range(int(rng.choice([4, 6])))
+        ]
     if shape == "run":
         start = 0 if way > 0 else 7
         return [Written(p(start + way * i), quarter, slur and i % 4 > 0) for i in range(8)]
@@ -155,7 +167,10 @@ def _phrase(rng, shape: str, pitches: list[int], at: int) -> list[Written]:
         return [Written(p(i), half, slur and i > 0) for i in (0, 2, 4, 2)]
     if shape == "stop":
         other = int(rng.choice([2, 4, 5, 7]))
-        return [Written((*p(0), *p(other)), Fraction(1)), Written((*p(-1), *p(other - 1)), Fraction(1))]
+        return [
+            Written((*p(0), *p(other)), Fraction(1)),
+            Written((*p(-1), *p(other - 1)), Fraction(1)),
+        ]
     return [Written(p(0), Fraction(2)), Written(p(way), Fraction(1))]
 
 
@@ -176,15 +191,22 @@ class Part:
 def story(rng: np.random.Generator, n: int) -> list[Part]:
     """How somebody gets through ``n`` notes who practises."""
     end, mid = n - 1, int(rng.integers(n // 3, 2 * n // 3))
-    faults = {"skip": tuple(int(i) for i in rng.choice(np.arange(3, n - 3), rng.integers(0, 3), False))}
+    faults = {
+        "skip": tuple(int(i) for i in rng.choice(np.arange(3, n - 3), rng.integers(0, 3), False))
+    }
     free = [i for i in range(3, n - 3) if i not in faults["skip"]]
     faults["wrong"] = tuple(
-        (int(i), int(rng.choice([-2, -1, 1, 2]))) for i in rng.choice(free, rng.integers(0, 3), False)
+        (int(i), int(rng.choice([-2, -1, 1, 2])))
+        for i in rng.choice(free, rng.integers(0, 3), False)
     )
     pause = Part("pause", seconds=float(rng.uniform(0.25, 1.6)))
     kind = str(rng.choice(["false", "restart", "back", "slow", "overlap", "tune", "talk"]))
     if kind == "false":
-        return [Part("play", 0, int(rng.integers(1, 6)), cut=True), pause, Part("play", 0, end, **faults)]
+        return [
+            Part("play", 0, int(rng.integers(1, 6)), cut=True),
+            pause,
+            Part("play", 0, end, **faults),
+        ]
     if kind == "restart":
         again = max(0, mid - int(rng.integers(2, 9)))
         return [Part("play", 0, mid), pause, Part("play", again, end, **faults)]
@@ -257,7 +279,7 @@ def _length(ticks: int) -> bytes:
 def vibrato(rng: np.random.Generator, seconds: float, at: float):
     """Cents over seconds: a detuning, an arm that starts late, a rate and a width that wander."""
     if seconds < 0.5 or rng.random() < 0.35:
-        return lambda u: at, 0.0
+        return lambda _: at, 0.0
     rate, width = rng.uniform(4.8, 6.6), rng.uniform(10, 45)
     drift, breath = rng.uniform(0.2, 0.9, 2)
     late, phase = rng.uniform(0.05, 0.25), rng.uniform(0, 2 * np.pi, 3)
@@ -331,13 +353,20 @@ def _play(rng, take: Take, score: Score, part: Part) -> None:
 
 def _sound(rng, take: Take, midis, seconds: float, kind, written, slurred, wrong) -> None:
     on = take.now_s + float(np.clip(rng.normal(0, 0.008), -0.02, 0.02))
-    gap = 0.0 if slurred else float(rng.uniform(0, 0.05) + (0.12 if rng.random() < 0.08 else 0)) * min(1, seconds / 0.4)
+    gap = (
+        0.0
+        if slurred
+        else float(rng.uniform(0, 0.05) + (0.12 if rng.random() < 0.08 else 0))
+        * min(1, seconds / 0.4)
+    )
     off = take.now_s + seconds - gap
     rows = []
     for midi in midis:
         cents, width = vibrato(rng, seconds, float(rng.normal(0, 7)))
         swell = stroke(rng, seconds)
-        take.sampler.note(on, off + (0.03 if slurred else 0), midi, int(rng.integers(64, 110)), cents, swell)
+        take.sampler.note(
+            on, off + (0.03 if slurred else 0), midi, int(rng.integers(64, 110)), cents, swell
+        )
         at = float(np.mean([cents(u) for u in np.linspace(0.3 * seconds, 0.9 * seconds, 60)]))
         rows.append({
             "f0_hz": 440.0 * 2 ** ((midi - 69 + at / 100) / 12), "cents": at,
@@ -351,7 +380,10 @@ def _sound(rng, take: Take, midis, seconds: float, kind, written, slurred, wrong
     }  # fmt: skip
     row["vibrato_extent_cents"] = None
     if len(rows) > 1:
-        row["lower"] = {k: rows[0][k] for k in ("f0_hz", "cents", "uncertainty_cents", "definition_spread_cents", "midi")}
+        row["lower"] = {
+            k: rows[0][k]
+            for k in ("f0_hz", "cents", "uncertainty_cents", "definition_spread_cents", "midi")
+        }
     take.notes.append(row)
     take.now_s += seconds
 
@@ -360,7 +392,12 @@ def in_room(rng, x: np.ndarray, t60_s: float, direct_db: float) -> np.ndarray:
     """Direct sound, a dozen early reflections, and a tail whose treble dies sooner."""
     n = round(t60_s * RATE)
     late = np.zeros(n)
-    for low, high, share in ((60, 400, 1.1), (400, 1600, 1.0), (1600, 6000, 0.75), (6000, 16000, 0.45)):
+    for low, high, share in (
+        (60, 400, 1.1),
+        (400, 1600, 1.0),
+        (1600, 6000, 0.75),
+        (6000, 16000, 0.45),
+    ):
         sos = signal.butter(2, (low, high), "bandpass", fs=RATE, output="sos")
         late += signal.sosfilt(sos, rng.normal(size=n)) * 10 ** (-3 * np.arange(n) / (n * share))
     late[: round(0.018 * RATE)] = 0
@@ -377,7 +414,7 @@ def in_room(rng, x: np.ndarray, t60_s: float, direct_db: float) -> np.ndarray:
 
 
 def recorded(rng, x: np.ndarray, how: str) -> np.ndarray:
-    """A phone: narrow band, gain control, 16 kHz; a laptop: bass gone, gain control, some clipping."""
+    """A phone: narrow band, gain control, 16 kHz; a laptop: bass gone, some clipping."""
     low, high = (180, 7000) if how == "phone" else (120, 9000)
     x = signal.sosfilt(signal.butter(2, (low, high), "bandpass", fs=RATE, output="sos"), x)
     level = np.sqrt(np.maximum(1e-8, signal.lfilter([1e-4], [1, -(1 - 1e-4)], x**2)))
@@ -409,7 +446,9 @@ def with_noise(rng, x: np.ndarray, how: str, take: Take, score: Score, font: str
         y = np.zeros(n)
         u = np.arange(round(0.25 * RATE)) / RATE
         for at in rng.uniform(0.2, n / RATE - 0.4, max(3, n // RATE // 3)):
-            hit = np.sin(2 * np.pi * rng.uniform(50, 140) * u) * np.exp(-u / 0.04) + 0.3 * rng.normal(size=len(u)) * np.exp(-u / 0.01)
+            hit = np.sin(2 * np.pi * rng.uniform(50, 140) * u) * np.exp(
+                -u / 0.04
+            ) + 0.3 * rng.normal(size=len(u)) * np.exp(-u / 0.01)
             y[round(at * RATE) : round(at * RATE) + len(u)] += hit * rng.uniform(0.2, 0.8)
         return x + y * np.max(np.abs(x))
     if how.startswith("speech"):
@@ -426,11 +465,15 @@ def with_noise(rng, x: np.ndarray, how: str, take: Take, score: Score, font: str
         y = sum(np.sin(2 * np.pi * f * k * t) / k for k in range(1, 8))
         return x + rms * 0.1 * y / np.std(y)
     if how.startswith("second"):
-        other = played(rng, (s := composed(rng, score.kind)), [Part("play", 0, len(s.sounding()) - 1)])
+        other = played(
+            rng, (s := composed(rng, score.kind)), [Part("play", 0, len(s.sounding()) - 1)]
+        )
         y = other.sampler.render(font, n / RATE)
         return x + rms * 10 ** (-25 / 20) * y / np.std(y)
     x = with_noise(rng, in_room(rng, x, 0.6, 0.0), "fan20", take, score, font)
-    x = with_noise(rng, with_noise(rng, x, "thumps", take, score, font), "speech25", take, score, font)
+    x = with_noise(
+        rng, with_noise(rng, x, "thumps", take, score, font), "speech25", take, score, font
+    )
     return recorded(rng, x, "phone")
 
 
@@ -471,7 +514,7 @@ def make(folder: Path, seed: int, group: str) -> None:
     soundfile.write(folder / "audio" / f"{title}.flac", x, RATE)
     truth = {
         "name": title, "instrument": kind, "generator": font, "bpm": score.bpm, "a4_hz": 440.0,
-        "line": score.line(), "notes_arg": " ".join(w.strip("()").split(":")[0] for w in score.line().split() if w[0] != "r"),
+        "line": score.line(), "notes_arg": " ".join("+".join(map(name, w.midis)) for w in score.sounding()),
         "n_written": n, "group": _group(group, condition), "condition": condition,
         "written": [
             {"i": i, "midis": list(w.midis), "trill": w.trill, "grace": None,
