@@ -514,7 +514,8 @@ def make(folder: Path, seed: int, group: str) -> None:
     soundfile.write(folder / "audio" / f"{title}.flac", x, RATE)
     truth = {
         "name": title, "instrument": kind, "generator": font, "bpm": score.bpm, "a4_hz": 440.0,
-        "line": score.line(), "notes_arg": " ".join("+".join(map(name, w.midis)) for w in score.sounding()),
+        "line": score.line(),
+        "notes_arg": " ".join("+".join(map(name, w.midis)) for w in score.sounding()),
         "n_written": n, "group": _group(group, condition), "condition": condition,
         "written": [
             {"i": i, "midis": list(w.midis), "trill": w.trill, "grace": None,
