@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.follow.in_time import Hidden, had_their_time, without_lingering
+from jigwright.core.follow.merged import Merged
 from jigwright.core.follow.moves import FollowParams, Moves
 from jigwright.core.follow.ornaments import (
     TAKEN_IN_COST,
@@ -224,8 +225,10 @@ def _walk(
     total[m] = 0.0
     back = np.zeros((n, m + 1), dtype=np.int32)
     is_junk = np.zeros((n, m + 1), dtype=bool)
+    merged = Merged.of(jig, _pace(_lengths(segments), np.array(written_seconds(jig))), p.hidden)
     for i in range(n):
-        best, via = moves.best(total[:m])
+        hides = merged.offers(segments[i].onset_s - segments[i - 1].onset_s) if i else ()
+        best, via = moves.best(total[:m], hides)
         fresh = total[m] + start
         via = np.where(fresh < best, m, via)
         played = np.minimum(best, fresh) + emit[i]
@@ -265,12 +268,16 @@ def _emission_costs(
     pitch = np.minimum((distance / 75.0) ** 2, 1.0) * 0.8 + np.clip((distance - 60) / 90, 0, 1) * (
         p.mismatch - 0.8
     )
-    length = np.array([s.offset_s - s.onset_s for s in segments])
+    length = _lengths(segments)
     wanted = np.array(written_seconds(jig))
     pace = _pace(length, wanted)
     ratio = length[:, None] / (wanted[None, :] * pace)
     short = np.clip(0.5 - ratio, 0.0, 0.5) * 1.2
     return np.asarray(pitch + short)
+
+
+def _lengths(segments: Sequence[Segment]) -> Floats:
+    return np.array([s.offset_s - s.onset_s for s in segments])
 
 
 def _pace(length: Floats, wanted: Floats) -> float:
@@ -297,7 +304,7 @@ def _pace_of(path: Sequence[int], segments: Sequence[Segment], jig: Jig, usual: 
 def _junk_share(segments: Sequence[Segment], jig: Jig) -> Floats:
     """A long clear note is dear to throw away; a scrap is cheap."""
     typical = median(written_seconds(jig))
-    length = np.array([s.offset_s - s.onset_s for s in segments])
+    length = _lengths(segments)
     return np.clip(0.25 + 0.9 * length / min(typical, 0.6), 0.25, 1.0)
 
 
@@ -310,7 +317,7 @@ def _rows(
     takes: TakesIn,
 ) -> tuple[LinedNote, ...]:
     groups: list[tuple[int, list[int]]] = []
-    length = np.array([s.offset_s - s.onset_s for s in segments])
+    length = _lengths(segments)
     wanted = np.array(written_seconds(jig))
     pace = _pace_of(path, segments, jig, _pace(length, wanted)) if path else 1.0
     expected, written = wanted * pace, WrittenTime(jig)

@@ -7,6 +7,7 @@ way over all earlier and later notes is a running minimum: m instead of m² sums
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -26,6 +27,8 @@ class FollowParams:
     Parameters
     ----------
     stay, back_one, back_two, skip, skip_more, junk, mismatch : float
+    hidden : float
+        A written note that the tone of the same pitch before it is long enough to hide.
     far_back : float
         Going back further than two notes.
     merge_dip_db : float
@@ -40,6 +43,7 @@ class FollowParams:
     far_back: float = 2.6
     skip: float = 1.5
     skip_more: float = 0.8
+    hidden: float = 0.3
     junk: float = 2.2
     mismatch: float = 2.4
     merge_dip_db: float = 7.0
@@ -71,13 +75,17 @@ class Moves:
             stay[takes_in] = 0.0
         return cls(params=params, at=np.arange(n_events), stay=stay)
 
-    def best(self, total: Floats) -> tuple[Floats, Indices]:
+    def best(
+        self, total: Floats, merged: Sequence[tuple[int, Floats]] = ()
+    ) -> tuple[Floats, Indices]:
         """Least cost of coming to each note, and from where; of equal ones the earliest.
 
         Parameters
         ----------
         total : ndarray, shape (n_events,)
             Cost of each note being the last one played.
+        merged : sequence of (int, ndarray of shape (n_events - gap,))
+            What it costs to go so many further because those between hide in the last one.
 
         Returns
         -------
@@ -98,6 +106,8 @@ class Moves:
         offer(slice(2, m), low[: max(0, m - 2)] + p.skip + p.skip_more * (at[2:] - 2.0),
               i_low[: max(0, m - 2)])  # fmt: skip
         offer(slice(1, m), total[: m - 1], at[: m - 1])
+        for gap, cost in merged:
+            offer(slice(gap, m), total[: m - gap] + cost, at[: m - gap])
         offer(slice(0, m), total + self.stay, at)
         offer(slice(0, m - 1), total[1:] + p.back_one, at[1:])
         if m > 2:

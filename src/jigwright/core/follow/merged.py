@@ -1,0 +1,82 @@
+"""Repeats that one tone may hide.
+
+Where a bow change hardly shows or a room fills the break, several written notes of one pitch are
+heard as one tone. Leaving those out is then no jump: the tone lasts as long as all of them. Priced
+like a jump, a few such tones would make the walk prefer wrong notes elsewhere.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from jigwright.core.jig.model import Jig
+from jigwright.core.jig.pace import WrittenTime
+from jigwright.core.values import Floats
+
+_MOST_HIDDEN = 8  # behind one tone
+_SHORTEST, _LONGEST = 0.65, 2.2  # of the time all of them need; who begins slowly takes long
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Merged:
+    """Which written notes may hide behind an earlier one of their pitch.
+
+    Parameters
+    ----------
+    gaps : tuple of (int, ndarray of bool, ndarray)
+        How many events further the next heard note is; for each event whether all between are of
+        its pitch; and the time from it to that next one, as written and at the pace of the take, s.
+    hidden : float
+        Cost of each note that is hidden.
+    """
+
+    gaps: tuple[tuple[int, NDArray[np.bool_], Floats], ...]
+    hidden: float
+
+    @classmethod
+    def of(cls, jig: Jig, pace: float, hidden: float) -> Merged:
+        """The hidings a jig allows.
+
+        Parameters
+        ----------
+        jig : Jig
+        pace : float
+            Seconds played for a written one.
+        hidden : float
+        """
+        events = jig.events
+        notes = [tuple(h.pitch.midi for h in e.heads) for e in events]
+        again = np.array([False, *(a == b for a, b in zip(notes, notes[1:], strict=False))])
+        written = WrittenTime(jig)
+        starts = pace * np.array([written.at(e.onset_beats) for e in events])
+        gaps = []
+        between = np.ones(len(events) - 1, dtype=bool) if len(events) else again
+        for gap in range(2, _MOST_HIDDEN + 2):
+            between = between[:-1] & again[gap - 1 : -1]
+            if not between.any():
+                break
+            gaps.append((gap, between, starts[gap:] - starts[:-gap]))
+        return cls(gaps=tuple(gaps), hidden=hidden)
+
+    def offers(self, elapsed_s: float) -> Sequence[tuple[int, Floats]]:
+        """Cost of going on so many events further after a tone; infinite where nothing is hidden.
+
+        Parameters
+        ----------
+        elapsed_s : float
+            From the beginning of the tone to the next one's.
+
+        Returns
+        -------
+        sequence of (int, ndarray of shape (n_events - gap,))
+        """
+        found = []
+        for gap, between, due_s in self.gaps:
+            fits = between & (elapsed_s > _SHORTEST * due_s) & (elapsed_s < _LONGEST * due_s)
+            if fits.any():
+                found.append((gap, np.where(fits, self.hidden * (gap - 1), np.inf)))
+        return found
