@@ -305,7 +305,7 @@ def _junk_share(segments: Sequence[Segment], jig: Jig) -> Floats:
     """A long clear note is dear to throw away; a scrap is cheap."""
     typical = median(written_seconds(jig))
     length = _lengths(segments)
-    return np.clip(0.25 + 0.9 * length / min(typical, 0.6), 0.25, 1.0)
+    return np.asarray(np.clip(0.25 + 0.9 * length / min(typical, 0.6), 0.25, 1.0))
 
 
 def _rows(

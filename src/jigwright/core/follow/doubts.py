@@ -18,6 +18,7 @@ import numpy as np
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.as_written import NEAR_CENTS, is_as_written
 from jigwright.core.follow.beside import without_stops_beside
+from jigwright.core.follow.doubt_cost import doubt_cost
 from jigwright.core.follow.equal_runs import with_repeats
 from jigwright.core.follow.faint import without_faint
 from jigwright.core.follow.fast_runs import with_runs
@@ -27,6 +28,7 @@ from jigwright.core.follow.reconsider import reconsidered
 from jigwright.core.follow.spoken import without_talk
 from jigwright.core.follow.values import LinedNote
 from jigwright.core.jig.model import Jig
+from jigwright.core.jig.pace import says_lengths
 from jigwright.core.music.pitch import cents_from_a4, hz_to_cents
 from jigwright.core.sound.heard import Heard, Pair, Segment
 
@@ -249,6 +251,7 @@ def _fitting(
     starts = float(jig.events[gap.i_before].onset_beats)
     last = jig.events[gap.events[-1]]
     beats = float(last.end_beats) - starts
+    timed = says_lengths(jig)
     pace = (gap.stop_s - gap.start_s) / max(beats, 1e-6)
     for i, e in enumerate(gap.events):
         event = jig.events[e]
@@ -260,7 +263,7 @@ def _fitting(
             off = abs(cents - cents_from_a4(event.heads[0].pitch))
             alike = (d.i_pair >= 0) == (len(event.heads) > 1)
             if alike and off < NEAR_CENTS and away < _AWAY:
-                cost[i, j] = 0.5 * away + 0.3 * off / NEAR_CENTS
+                cost[i, j] = 0.5 * away + 0.3 * off / NEAR_CENTS + doubt_cost(d, says_lengths=timed)
     total = np.full((m + 1, n + 1), np.inf)
     total[0, :] = 0.0
     back = np.zeros((m + 1, n + 1), dtype=np.intp)

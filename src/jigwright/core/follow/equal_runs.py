@@ -15,6 +15,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from jigwright.core.follow.align import line_up
+from jigwright.core.follow.doubt_cost import doubt_cost
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.places import Kept as Decided
 from jigwright.core.follow.reconsider import Kept, fit_of, told, with_doubt
@@ -122,7 +123,7 @@ def _new_in(
     starts, ends = written
     chosen = in_time(
         np.array([*(c.onset_s for c in candidates), stop_s]),
-        np.array([c.doubtful for c in candidates]),
+        np.array([doubt_cost(c, says_lengths=True) for c in candidates]),
         np.array([*starts[first : last + 1], ends[last]]), _pace(lined, segments, starts),
     )  # fmt: skip
     found = [candidates[k] for _, k in chosen]

@@ -16,6 +16,7 @@ import numpy as np
 
 from jigwright.core.follow.align import line_up
 from jigwright.core.follow.as_written import is_as_written
+from jigwright.core.follow.doubt_cost import doubt_cost
 from jigwright.core.follow.moves import FollowParams
 from jigwright.core.follow.reconsider import Fitting, Kept, fit_of, told
 from jigwright.core.follow.values import LinedUp
@@ -27,7 +28,7 @@ from jigwright.core.values import Floats, median
 
 _NEAR_CENTS = 65.0
 _AWAY = 0.7  # of the written length a beginning may lie from its place
-_MISS, _AWAY_COST, _OFF_COST, _DOUBT_COST = 1.0, 0.5, 0.3, 0.1
+_MISS, _AWAY_COST, _OFF_COST = 1.0, 0.5, 0.3
 _FAR, _FAR_COST = 3.0, 0.15
 _LEAST_S = 0.03
 _APART = 0.4  # of the length of the note before, from one beginning to the next
@@ -142,7 +143,7 @@ def zones_of(good: Sequence[tuple[int, float]], jig: Jig, *, strict: bool) -> tu
         )  # fmt: skip
 
     zones = []
-    for (a, a_s), (b, b_s) in zip(sure, sure[1:], strict=False):
+    for (a, a_s), (b, b_s) in [*zip(sure, sure[1:], strict=False), *_wider(sure, jig)]:
         if not 1 < b - a <= _LONGEST_EVENTS + 1 or b_s <= a_s:
             continue
         pace = (b_s - a_s) / (starts[b] - starts[a])
@@ -154,6 +155,22 @@ def zones_of(good: Sequence[tuple[int, float]], jig: Jig, *, strict: bool) -> tu
         ends = starts[stop - 1] + 2.0 * lengths[stop - 1]
         zones.append(zone(a, a_s, stop, a_s + (ends - starts[a]) * usual, usual))
     return tuple(zones)
+
+
+def _wider(
+    sure: Sequence[tuple[int, float]], jig: Jig
+) -> list[tuple[tuple[int, float], tuple[int, float]]]:
+    """Where a note beside missing ones has the pitch of one of them, it may be that one."""
+    notes = [tuple(h.pitch.midi for h in e.heads) for e in jig.events]
+    found = []
+    for k in range(1, len(sure)):
+        a, b = sure[k - 1][0], sure[k][0]
+        missing = {notes[e] for e in range(a + 1, b)}
+        if notes[b] in missing and k + 1 < len(sure):
+            found.append((sure[k - 1], sure[k + 1]))
+        if notes[a] in missing and k > 1:
+            found.append((sure[k - 2], sure[k]))
+    return found
 
 
 def _good(
@@ -202,7 +219,8 @@ def _matched(
 def _costs(zone: Zone, found: Sequence[Segment], jig: Jig, a4_hz: float, offset: float) -> Floats:
     """What it costs to take each beginning for each written note; infinite: it is not that."""
     cost = np.full((len(zone.events), len(found)), np.inf)
-    reach, weight = (_AWAY, _AWAY_COST) if says_lengths(jig) else (_FAR, _FAR_COST)
+    timed = says_lengths(jig)
+    reach, weight = (_AWAY, _AWAY_COST) if timed else (_FAR, _FAR_COST)
     for i, e in enumerate(zone.events):
         heads = jig.events[e].heads
         for j, s in enumerate(found):
@@ -210,9 +228,8 @@ def _costs(zone: Zone, found: Sequence[Segment], jig: Jig, a4_hz: float, offset:
             off = abs(hz_to_cents(s.f0_hz, a4_hz) - offset - cents_from_a4(heads[0].pitch))
             alike = (s.i_pair >= 0) == (len(heads) > 1)
             if alike and off < _NEAR_CENTS and away < reach:
-                cost[i, j] = (
-                    weight * away + _OFF_COST * off / _NEAR_CENTS + _DOUBT_COST * s.doubtful
-                )
+                doubt = doubt_cost(s, says_lengths=timed)
+                cost[i, j] = weight * away + _OFF_COST * off / _NEAR_CENTS + doubt
     return cost
 
 

@@ -107,7 +107,7 @@ def place_in_runs(
             as_walked = path[after] > last and agree(at_s, starts_s[[*events, path[after]]])
         if as_walked and usual is not None:
             continue
-        chosen = in_time(at_s, np.zeros(len(found), dtype=bool), due_s, usual)
+        chosen = in_time(at_s, np.zeros(len(found)), due_s, usual)
         if len(chosen) == len(found):
             for k, c in chosen:
                 path[found[c]] = first + k

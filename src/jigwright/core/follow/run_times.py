@@ -11,11 +11,10 @@ from __future__ import annotations
 from collections import OrderedDict
 
 import numpy as np
-from numpy.typing import NDArray
 
 from jigwright.core.values import Floats
 
-_MISS, _DOUBT_COST, _UNUSED_COST = 1.0, 0.1, 1.5
+_MISS, _UNUSED_COST = 1.0, 1.5
 _MISS_FIRST = 1.25  # who plays fewer left out later ones, or let them hide behind
 _SPREAD, _SPREAD_S = 0.3, 0.015  # of what is written from one to the next, and in any case
 _LONG_STEP = 2.0  # usual ones: a rest is not counted out that freely
@@ -33,7 +32,7 @@ _KNOWN: OrderedDict[tuple[bytes, bytes, bytes, float | None], tuple[tuple[int, i
 
 
 def in_time(
-    at_s: Floats, doubtful: NDArray[np.bool_], due_s: Floats, usual: float | None
+    at_s: Floats, cost: Floats, due_s: Floats, usual: float | None
 ) -> list[tuple[int, int]]:
     """Which beginnings are the notes of a run, at the pace that suits them best.
 
@@ -41,8 +40,8 @@ def in_time(
     ----------
     at_s : ndarray, shape (n + 1,)
         Beginnings, ascending, and where the sound ends, s.
-    doubtful : ndarray of bool, shape (n,)
-        Which of them may be none.
+    cost : ndarray, shape (n,)
+        Of taking each for one; 0 where it surely is one (:mod:`doubt_cost`).
     due_s : ndarray, shape (m + 1,)
         Where the notes begin as written, and where the last ends, s.
     usual : float or None
@@ -55,10 +54,10 @@ def in_time(
     list of (int, int)
         Note and beginning, in order, for each note that has one.
     """
-    key = (at_s.tobytes(), doubtful.tobytes(), due_s.tobytes(), usual)
+    key = (at_s.tobytes(), cost.tobytes(), due_s.tobytes(), usual)
     found = _KNOWN.get(key)
     if found is None:
-        found = _KNOWN[key] = _in_time(at_s, doubtful, due_s, usual)
+        found = _KNOWN[key] = _in_time(at_s, cost, due_s, usual)
         while len(_KNOWN) > _MOST_KNOWN:
             _KNOWN.popitem(last=False)
     return list(found)
@@ -77,7 +76,7 @@ def agree(at_s: Floats, due_s: Floats) -> bool:
 
 
 def _in_time(
-    at_s: Floats, doubtful: NDArray[np.bool_], due_s: Floats, usual: float | None
+    at_s: Floats, cost: Floats, due_s: Floats, usual: float | None
 ) -> tuple[tuple[int, int], ...]:
     whole = (at_s[-1] - at_s[0]) / max(1e-6, float(due_s[-1] - due_s[0]))
     likely = whole if usual is None else usual
@@ -87,8 +86,7 @@ def _in_time(
     at_s, due = at_s[:-1], due[:, :-1]
     n, m = len(at_s), due.shape[1]
     # what it costs to pass over every beginning before one
-    passed = np.concatenate([[0.0], np.cumsum(np.where(doubtful, 0.0, _UNUSED_COST))])
-    own = np.where(doubtful, _DOUBT_COST, 0.0)
+    passed = np.concatenate([[0.0], np.cumsum(np.where(cost > 0.0, 0.0, _UNUSED_COST))])
     before = np.arange(n)[None, :] - np.arange(1, min(_REACH, n) + 1)[:, None]
     from_ = np.maximum(before, 0)
     apart_s = at_s[None, :] - at_s[from_]
@@ -97,16 +95,16 @@ def _in_time(
     total = np.full((len(paces), m, n), np.inf)
     back = np.full((len(paces), m, n, 2), -1, dtype=np.intp)
     for e in range(m):
-        total[:, e] = _MISS_FIRST * e + passed[:-1] + own
+        total[:, e] = _MISS_FIRST * e + passed[:-1] + cost
         for gap in range(1, min(e, _MOST_MISSING + 1) + 1):
             steps = due[:, e] - due[:, e - gap]
             spread = _SPREAD * np.minimum(steps / gap, longest_s) + _SPREAD_S
             off = (apart_s[None] - steps[:, None, None]) / spread[:, None, None]
             ways = total[:, e - gap][:, from_] + _huber(off) + between[None] + _MISS * (gap - 1)
             via = np.argmin(ways, axis=1)
-            cost = np.take_along_axis(ways, via[:, None, :], axis=1)[:, 0] + own
-            better = cost < total[:, e]
-            total[:, e][better] = cost[better]
+            least = np.take_along_axis(ways, via[:, None, :], axis=1)[:, 0] + cost
+            better = least < total[:, e]
+            total[:, e][better] = least[better]
             back[:, e, :, 0][better] = e - gap
             back[:, e, :, 1][better] = (
                 np.broadcast_to(np.arange(n), via.shape)[better] - via[better] - 1

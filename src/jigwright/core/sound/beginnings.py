@@ -217,7 +217,7 @@ def _own_peak(
     for t in sorted(near, key=lambda t: -scene.new[t]):
         if abs(t - piece.start) <= _PLACED_FRAMES and not short:
             return t, None
-        rise = _rise(scene, t, piece.stop)
+        rise = risen(scene, t, piece.stop)
         if rise is None:
             continue
         own = rise.near(piece.cents, _OTHER_CENTS)
@@ -279,7 +279,7 @@ def _between(
             continue
         stop = min([m for m in moments if m > t + _SHORTEST_FRAMES] + [t + _LONGEST_FRAMES])
         stop = min(stop, len(scene.new))
-        rise = _rise(scene, t, stop)
+        rise = risen(scene, t, stop)
         if stop - t < _SHORTEST_FRAMES or rise is None or rise.best < p.clear_other:
             continue
         found.append(
@@ -293,7 +293,7 @@ def _begun(
 ) -> tuple[Piece, bool, float] | None:
     """The piece that begins at a frame, whether it surely does, and the pitch before it."""
     was = _settled(scene.contours.f0_hz[now.start : t - 2]) if not now.mixed else now.cents
-    rise = _rise(scene, t, next_t)
+    rise = risen(scene, t, next_t)
     if rise is None or was is None:
         return None
     heard = _settled(scene.contours.f0_hz[t + 3 : next_t])
@@ -373,7 +373,8 @@ def _settled(f0_hz: Floats) -> float | None:
     return median(1200.0 * np.log2(good[len(good) // 3 :]))
 
 
-def _rise(scene: Scene, t: int, next_t: int) -> Rise | None:
+def risen(scene: Scene, t: int, next_t: int) -> Rise | None:
+    """What begins at a frame, until the next thing does; see :func:`rise.rise_at`."""
     return rise_at(
         scene.x, scene.rate_hz, (t - 1) * scene.hop_samples, (next_t - 1) * scene.hop_samples,
         lowest_hz=scene.lowest_hz, highest_hz=scene.highest_hz,

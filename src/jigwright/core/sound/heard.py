@@ -8,7 +8,7 @@ from typing import Literal
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 20
+METHOD_VERSION = 21
 BowWay = Literal["turned", "same", "unknown"]
 STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
 THUMPS = "thumps"  # … and about something that knocked against the floor
@@ -85,6 +85,9 @@ class Segment:
         note only if what was to be played asks for it.
     outsounded : bool
         It is short, and very soft or under another pitch all the while: no wrong note by itself.
+    odds : float
+        Where it is doubtful whether the pitch begins again: the natural logarithm of the odds that
+        it does (:mod:`same_pitch`); 0 where they were not weighed.
     """
 
     onset_s: float
@@ -107,6 +110,7 @@ class Segment:
     in_talk: bool = False
     faint: bool = False
     outsounded: bool = False
+    odds: float = 0.0
 
     @property
     def is_hidden(self) -> bool:

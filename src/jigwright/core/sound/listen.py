@@ -50,6 +50,7 @@ from jigwright.core.sound.risen_onsets import placed_by_rises
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.steady_tones import SteadyTone, tone_code, without_tones
+from jigwright.core.sound.same_pitch import by_odds, weighed
 from jigwright.core.sound.talk import find_talk, in_talk
 from jigwright.core.sound.thumps import find_thumps, thumps_code
 from jigwright.core.sound.whistles import find_whistles, without_whistles
@@ -213,11 +214,15 @@ def _hear(
         pieces,
     )
     no_doubts: list[Piece] = []
-    doubtful = no_doubts
+    doubtful, scene = no_doubts, None
     if new is not None:
-        scene = scene_of(stream.filtered, params, contours, new)
+        scene = seen = scene_of(stream.filtered, params, contours, new)
         pieces, doubtful = isolated(
-            "beginnings", lambda: with_beginnings(pieces, scene, sorted(waves)), (pieces, no_doubts)
+            "beginnings", lambda: with_beginnings(pieces, seen, sorted(waves)), (pieces, no_doubts)
+        )
+        begun, maybe_begun = pieces, doubtful
+        pieces, doubtful = isolated(
+            "one pitch again", lambda: by_odds(begun, maybe_begun, seen), (begun, maybe_begun)
         )
     take = Take(
         x=stream.filtered, rate_hz=params.rate_hz, hop_samples=params.hop_samples,
@@ -270,6 +275,11 @@ def _hear(
         known = risen
         hidden = isolated(
             "written pitches that rise", lambda: written_rises(take, known, segments), none
+        )
+    if scene is not None:
+        where, rose = scene, hidden
+        hidden = isolated(
+            "one pitch that rises again", lambda: weighed(rose, segments, where), hidden
         )
     maybe = tuple(sorted((*maybe, *turns, *strokes, *of_ticks, *hidden), key=lambda s: s.onset_s))
     legato_s = isolated(

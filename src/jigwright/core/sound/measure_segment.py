@@ -111,7 +111,7 @@ def measure_doubtful(take: Take, pieces: list[Piece], doubtful: list[Piece]) -> 
         segment = isolated("a doubtful note", partial(_measure, take, part, before, None), None)
         if segment is not None:
             begins_s = piece.start * HOP_S
-            result.append(replace(segment, onset_s=begins_s, doubtful=True))
+            result.append(replace(segment, onset_s=begins_s, doubtful=True, odds=piece.odds))
     return tuple(result)
 
 

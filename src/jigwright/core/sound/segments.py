@@ -50,6 +50,8 @@ class Piece:
         Frame from which the contour is its own, where that is later.
     new : float
         Novelty there, in decades.
+    odds : float
+        Of a beginning in one pitch that is in doubt (:mod:`same_pitch`); 0: not weighed.
     """
 
     start: int
@@ -61,6 +63,7 @@ class Piece:
     begins: int | None = None
     clear: int | None = None
     new: float = 0.0
+    odds: float = 0.0
 
 
 def find_pieces(
