@@ -28,7 +28,7 @@ def chosen(
     """Notes and beginnings; the end is where the next would be due."""
     stop, end = ends or (at[-1] + 0.2, due[-1] + 0.2)
     maybe = np.isin(np.arange(len(at)), list(doubtful))
-    return in_time(np.array([*at, stop]), maybe, np.array([*due, end]), usual)
+    return in_time(np.array([*at, stop]), 0.1 * maybe, np.array([*due, end]), usual)
 
 
 EIGHT = [0.2 * k for k in range(8)]
@@ -71,6 +71,22 @@ def test_a_doubtful_beginning_is_a_note_where_one_is_due_and_else_none() -> None
     at = sorted([*but(3), 0.6, 0.5, 0.9])
     found = chosen(at, EIGHT, doubtful=[at.index(t) for t in (0.6, 0.5, 0.9)])
     assert [at[c] for _, c in found] == pytest.approx(EIGHT)
+
+
+@pytest.mark.parametrize(("cost", "is_note"), [(0.35, True), (0.95, True), (1.05, False)])
+def test_a_doubt_that_costs_more_than_a_miss_is_none(cost: float, is_note: bool) -> None:
+    costs = np.where(np.arange(8) == 3, cost, 0.0)
+    found = in_time(np.array([*EIGHT, 1.6]), costs, np.array([*EIGHT, 1.6]), 1.0)
+    assert ((3, 3) in found) is is_note
+    assert len(found) == 7 + is_note
+
+
+def test_of_two_doubts_about_a_place_the_likelier_one_is_the_note() -> None:
+    at = [0.0, 0.19, 0.21, 0.4, 0.6]
+    due = np.array([0.0, 0.2, 0.4, 0.6, 0.8])
+    for costs in ([0, 0.05, 0.3, 0, 0], [0, 0.3, 0.05, 0, 0]):
+        found = in_time(np.array([*at, 0.8]), np.array(costs, dtype=float), due, 1.0)
+        assert dict(found)[1] == (1 if costs[1] < costs[2] else 2)
 
 
 @pytest.mark.parametrize(("away", "is_note"), [(0.048, True), (0.053, False)])

@@ -246,7 +246,8 @@ def _marked(segment: Segment) -> Segment:
 @pytest.mark.parametrize(
     ("version", "columns"),
     [
-        (9, ("in_talk", "faint", "outsounded", "odds")), (10, ("faint", "outsounded", "odds")),
+        (9, ("in_talk", "faint", "outsounded", "odds")),
+        (10, ("faint", "outsounded", "odds")),
         (11, ("odds",)),
     ],
 )

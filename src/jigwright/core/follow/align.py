@@ -44,6 +44,7 @@ _PIN_S = 0.08
 _OTHER_CENTS = 12.0  # a trill is rather its main note than the other one
 _FEWEST_PACES = 4
 _SAME_OFFSET_CENTS = 1.0
+_SAME_PACE = 0.25  # a quarter slower or faster
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -128,8 +129,12 @@ def _lined_up(
     offset = _first_offset(heard.upper, written.upper)
     path: list[int] = []
     fixed = _fixed(segments, pins, len(jig.events))
+    usual = _pace(_lengths(segments), np.array(written_seconds(jig)))
+    paces: tuple[float, ...] = (usual, 1.0)
     for _ in range(2):
-        path = _walk(segments, heard, offset, written, jig, params, fixed)
+        path = _walk(segments, heard, offset, written, jig, params, fixed, paces)
+        before_paces, paces = paces, (_pace_of(path, segments, jig, usual),)
+        known = any(abs(np.log(paces[0] / q)) < _SAME_PACE for q in before_paces)
         near = [
             heard.upper[i] - written.upper[j]
             for i, j in enumerate(path)
@@ -137,7 +142,7 @@ def _lined_up(
         ]
         if len(near) >= 2:
             before, offset = offset, float(np.clip(np.median(near), -90.0, 90.0))
-            if abs(offset - before) < _SAME_OFFSET_CENTS:
+            if abs(offset - before) < _SAME_OFFSET_CENTS and known:
                 break  # the walk would go the same way again
     takes = taken_in(segments, heard.upper - offset, jig)
     rows = _rows(path, segments, jig, a4_hz, params, takes)
@@ -204,6 +209,7 @@ def _walk(
     jig: Jig,
     p: FollowParams,
     fixed: Mapping[int, int],
+    paces: Sequence[float],
 ) -> list[int]:
     """Event of each segment, -1 for junk."""
     n, m = len(segments), len(written.upper)
@@ -225,7 +231,7 @@ def _walk(
     total[m] = 0.0
     back = np.zeros((n, m + 1), dtype=np.int32)
     is_junk = np.zeros((n, m + 1), dtype=bool)
-    merged = Merged.of(jig, _pace(_lengths(segments), np.array(written_seconds(jig))), p.hidden)
+    merged = Merged.of(jig, paces, p.hidden)
     for i in range(n):
         hides = merged.offers(segments[i].onset_s - segments[i - 1].onset_s) if i else ()
         best, via = moves.best(total[:m], hides)

@@ -29,30 +29,33 @@ class Merged:
     ----------
     gaps : tuple of (int, ndarray of bool, ndarray)
         How many events further the next heard note is; for each event whether all between are of
-        its pitch; and the time from it to that next one, as written and at the pace of the take, s.
+        its pitch; and the time from it to that next one as written, s.
+    paces : tuple of float
     hidden : float
         Cost of each note that is hidden.
     """
 
     gaps: tuple[tuple[int, NDArray[np.bool_], Floats], ...]
+    paces: tuple[float, ...]
     hidden: float
 
     @classmethod
-    def of(cls, jig: Jig, pace: float, hidden: float) -> Merged:
+    def of(cls, jig: Jig, paces: Sequence[float], hidden: float) -> Merged:
         """The hidings a jig allows.
 
         Parameters
         ----------
         jig : Jig
-        pace : float
-            Seconds played for a written one.
+        paces : sequence of float
+            Seconds played for a written one; several where it is not known, as merged notes make
+            a take look slow.
         hidden : float
         """
         events = jig.events
         notes = [tuple(h.pitch.midi for h in e.heads) for e in events]
         again = np.array([False, *(a == b for a, b in zip(notes, notes[1:], strict=False))])
         written = WrittenTime(jig)
-        starts = pace * np.array([written.at(e.onset_beats) for e in events])
+        starts = np.array([written.at(e.onset_beats) for e in events])
         gaps = []
         between = np.ones(len(events) - 1, dtype=bool) if len(events) else again
         for gap in range(2, _MOST_HIDDEN + 2):
@@ -60,7 +63,7 @@ class Merged:
             if not between.any():
                 break
             gaps.append((gap, between, starts[gap:] - starts[:-gap]))
-        return cls(gaps=tuple(gaps), hidden=hidden)
+        return cls(gaps=tuple(gaps), paces=tuple(paces), hidden=hidden)
 
     def offers(self, elapsed_s: float) -> Sequence[tuple[int, Floats]]:
         """Cost of going on so many events further after a tone; infinite where nothing is hidden.
@@ -76,7 +79,11 @@ class Merged:
         """
         found = []
         for gap, between, due_s in self.gaps:
-            fits = between & (elapsed_s > _SHORTEST * due_s) & (elapsed_s < _LONGEST * due_s)
+            lasts = np.zeros(len(due_s), dtype=bool)
+            for pace in self.paces:
+                due = pace * due_s
+                lasts |= (elapsed_s > _SHORTEST * due) & (elapsed_s < _LONGEST * due)
+            fits = between & lasts
             if fits.any():
                 found.append((gap, np.where(fits, self.hidden * (gap - 1), np.inf)))
         return found

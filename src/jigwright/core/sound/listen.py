@@ -47,10 +47,10 @@ from jigwright.core.sound.polarity import find_turns, parted_where_turned
 from jigwright.core.sound.ranges import widened, widened_pairs
 from jigwright.core.sound.ringing import measure_lines
 from jigwright.core.sound.risen_onsets import placed_by_rises
+from jigwright.core.sound.same_pitch import by_odds, weighed
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.steady_tones import SteadyTone, tone_code, without_tones
-from jigwright.core.sound.same_pitch import by_odds, weighed
 from jigwright.core.sound.talk import find_talk, in_talk
 from jigwright.core.sound.thumps import find_thumps, thumps_code
 from jigwright.core.sound.whistles import find_whistles, without_whistles

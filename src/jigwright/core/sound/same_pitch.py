@@ -1,16 +1,16 @@
 """How likely it is that one pitch begins again at a moment.
 
-A bow change, a new stroke, a repeated note show in many ways, each of them weak in a room: something
-is new, the partials fall together, the string is out of step with what it was, the period is less
-clear for a moment. Limits one after the other throw away what they say together, so they are added
-up: a logistic regression (Cox 1958) over what :mod:`novelty`, :mod:`continuity`, :mod:`polarity` and
-:mod:`rise` measure.
+A bow change, a new stroke, a repeated note show in many ways, each of them weak in a room:
+something is new, the partials fall together, the string is out of step with what it was, the period
+is less clear for a moment. Limits one after the other throw away what they say together, so they
+are added up: a logistic regression (Cox 1958) over what :mod:`novelty`, :mod:`continuity`,
+:mod:`polarity` and :mod:`rise` measure.
 
 Fitted on 13,600 moments inside one pitch (1,300 of them beginnings) of 247 passages by a sampler
 with four sets of recorded samples (``bench/sampled.py``) and by our own player, dry, in rooms and
-through microphones, half of each player's passages against the other half; held against 28 passages
-of other generators that had no part in it: area under the curve 0.85 there, 0.92 and 0.94 on the
-halves left out, where the clearest single measure has 0.78. docs/method.md.
+through microphones. Fitted on half of them, the area under the curve on the other half is 0.92
+(sampler) and 0.94 (our player); on 28 passages of other generators that had no part in it 0.85. The
+clearest single measure has 0.77, 0.89 and 0.76. docs/method.md.
 """
 
 from __future__ import annotations
@@ -30,12 +30,13 @@ from jigwright.core.sound.segments import Piece
 
 _APART_S, _CLOSE_S = (0.05, 0.1), (0.02, 0.03)
 _IN_STEP = 0.1  # periods
-_ALIKE_UNREAD, _FITS_UNREAD = 0.35, 0.85  # where the phases cannot be read
+_IN_STEP_UNREAD, _FITS_UNREAD = 0.35, 0.85  # where the phases cannot be read
 _LEAST_NEW = 0.006
 _SHORTEST_FRAMES = 9
 _TOUCHING_FRAMES = 6
 _SAME_CENTS = 60.0
-_NEAR_FRAMES, _CLEAR_FRAMES = 3, 8
+_NEAR_FRAMES, _CLEAR_FRAMES, _FEWEST_FRAMES = 3, 8, 4
+_LEAST_CLARITY = 0.3
 _APART_FRAMES = 16
 
 
@@ -66,8 +67,9 @@ class OddsParams:
         Least clarity about it.
     likely, unlikely : float
         From here a moment that might be none is a beginning, and below here one that was taken
-        for one is only a doubt. Chosen on the same passages: of borders in doubt 147 of 383 true
-        and 21 of 3,500 false ones stand above, of sure ones 1 of 181 true and 69 of 130 false below.
+        for one is only a doubt. On the halves left out 198 of 509 true and 23 of 5,200 false ones in
+        doubt stand above; of sure ones 1 of 181 true and 77 of 130 false lie below -3, 4 and 96
+        below -2.
     """
 
     constant: float = 7.43
@@ -84,10 +86,58 @@ class OddsParams:
     unlikely: float = -2.5
 
 
-def odds_at(
-    scene: Scene, at: int, from_: int, to: int, next_: int, params: OddsParams | None = None
-) -> float | None:
-    """Natural logarithm of the odds that the pitch of a stretch begins again in it.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Signs:
+    """What speaks for and against a beginning inside one pitch.
+
+    Parameters
+    ----------
+    new : float
+        Novelty within 15 ms, decades.
+    stays : float
+        Salience with which the old pitch stands out of what rose, 0 and more.
+    leads : float
+        Share of that in the clearest pitch that rose.
+    fall_db : float
+        Of nearly all partials at once.
+    in_step, fits : float or None
+        How far the string goes through it in step and the same way round, and how well one side
+        explains the other at all, 0 … 1; ``None`` where the phases cannot be read.
+    spread_cents : float
+        Standard deviation of the pitch of the whole stretch.
+    clarity : float
+        Least within 40 ms.
+    """
+
+    new: float
+    stays: float
+    leads: float
+    fall_db: float
+    in_step: float | None
+    fits: float | None
+    spread_cents: float
+    clarity: float
+
+
+def log_odds(signs: Signs, params: OddsParams | None = None) -> float:
+    """Natural logarithm of the odds that the pitch begins again."""
+    p = params or OddsParams()
+    return (
+        p.constant
+        + p.new * log(signs.new + 1e-3)
+        + p.stays * log(signs.stays + 1.0)
+        + p.leads * signs.leads
+        + p.falls * log(max(0.0, signs.fall_db) + 1.0)
+        + p.in_step * (_IN_STEP_UNREAD if signs.in_step is None else signs.in_step)
+        + p.fits * (_FITS_UNREAD if signs.fits is None else signs.fits)
+        + p.read * (signs.in_step is not None)
+        + p.restless * log(signs.spread_cents + 3.0)
+        + p.clear * max(_LEAST_CLARITY, signs.clarity)
+    )
+
+
+def signs_at(scene: Scene, at: int, from_: int, to: int, next_: int) -> Signs | None:
+    """Measure a moment inside a stretch of one pitch.
 
     Parameters
     ----------
@@ -98,40 +148,33 @@ def odds_at(
         First frame of the stretch, and the one after its last.
     next_ : int
         Frame at which the next thing begins, at most ``to``.
-    params : OddsParams, optional
 
     Returns
     -------
-    float or None
+    Signs or None
         ``None`` where too little sounds before or after.
     """
-    p = params or OddsParams()
     f0_hz = scene.contours.f0_hz
     before = f0_hz[from_ : at - 2]
     before = before[np.isfinite(before)]
     rise = risen(scene, at, next_)
-    if rise is None or len(before) < 4:
+    if rise is None or len(before) < _FEWEST_FRAMES:
         return None
     was = 1200.0 * float(np.median(np.log2(before[len(before) // 3 :])))
     cents = 1200.0 * np.log2(f0_hz[from_:to])
     cents = cents[np.isfinite(cents)]
     about = scene.contours.clarity[max(0, at - _CLEAR_FRAMES) : at + _CLEAR_FRAMES]
-    fall_db = fall_together_db(scene.x, scene.rate_hz, scene.hop_samples, f0_hz, at - 2)
-    new = float(scene.new[max(0, at - _NEAR_FRAMES) : at + _NEAR_FRAMES + 1].max())
-    own = max(0.0, rise.near(was))
     in_step, fits = _phases(scene, at, from_, to)
-    spread = float(np.std(cents)) if len(cents) > 4 else 0.0
-    return (
-        p.constant
-        + p.new * log(new + 1e-3)
-        + p.stays * log(own + 1.0)
-        + p.leads * rise.near(was) / max(1.0, rise.best)
-        + p.falls * log(max(0.0, fall_db) + 1.0)
-        + p.in_step * (_ALIKE_UNREAD if in_step is None else in_step)
-        + p.fits * (_FITS_UNREAD if fits is None else fits)
-        + p.read * (in_step is not None)
-        + p.restless * log(spread + 3.0)
-        + p.clear * max(0.3, float(np.nanmin(about)))
+    own = rise.near(was)
+    return Signs(
+        new=float(scene.new[max(0, at - _NEAR_FRAMES) : at + _NEAR_FRAMES + 1].max()),
+        stays=max(0.0, own),
+        leads=own / max(1.0, rise.best),
+        fall_db=fall_together_db(scene.x, scene.rate_hz, scene.hop_samples, f0_hz, at - 2),
+        in_step=in_step,
+        fits=fits,
+        spread_cents=float(np.std(cents)),
+        clarity=float(np.nanmin(about)),
     )
 
 
@@ -178,7 +221,8 @@ def by_odds(
 
     def odds(at: int, from_: int, to: int) -> float | None:
         next_ = min([m for m in moments if m > at + _SHORTEST_FRAMES] + [to])
-        return odds_at(scene, at, from_, to, next_, p)
+        signs = signs_at(scene, at, from_, to, next_)
+        return None if signs is None else log_odds(signs, p)
 
     kept: list[Piece] = []
     let_go: list[Piece] = []
@@ -232,8 +276,8 @@ def weighed(
             continue
         at, to = round(d.onset_s / HOP_S), round(around.offset_s / HOP_S)
         next_ = min([m for m in moments if m > at + _SHORTEST_FRAMES] + [to])
-        seen = odds_at(scene, at, round(around.onset_s / HOP_S), to, next_)
-        result.append(d if seen is None else replace(d, odds=seen))
+        signs = signs_at(scene, at, round(around.onset_s / HOP_S), to, next_)
+        result.append(d if signs is None else replace(d, odds=log_odds(signs)))
     return tuple(result)
 
 
