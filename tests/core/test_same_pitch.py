@@ -259,3 +259,50 @@ def test_a_doubt_inside_a_stop_is_not_weighed() -> None:
     scene = scene_of(strokes(0.3, 1.0))
     stop = replace(segment(F_HZ, 0.3, seconds=1.6), i_pair=0)
     assert weighed([doubt(1.0)], [stop], scene)[0].odds == 0.0
+
+
+# a sound that grows -----------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("n_after", "weighed_now"), [(56, False), (57, True)])
+def test_while_too_little_follows_nothing_is_decided(n_after: int, weighed_now: bool) -> None:
+    x = strokes(0.3)
+    scene = scene_of(x[: (200 + n_after) * HOP])
+    known: dict[int, float] = {}
+    stop = (200 + n_after) * HOP_S
+    sure, _ = by_odds([piece(0.3, 1.0), piece(1.0, stop)], [], scene, known=known, i_first=1000)
+    assert (len(sure) == 1) is weighed_now
+    assert list(known) == ([1200] if weighed_now else [])
+
+
+@pytest.mark.parametrize(
+    ("frame", "used"), [(1199, True), (1200, True), (1201, True), (1202, False)]
+)
+def test_what_was_decided_once_stays_so(frame: int, used: bool) -> None:
+    scene = scene_of(strokes(0.3, 1.0))  # a likely border
+    known = {frame: P.unlikely - 0.1}
+    sure, _ = by_odds([piece(0.3, 1.0), piece(1.0, 1.9)], [], scene, known=known, i_first=1000)
+    assert (len(sure) == 1) is used
+
+
+@pytest.mark.parametrize(("odds", "stays"), [(P.unlikely + 0.01, True), (P.unlikely - 0.01, False)])
+def test_the_limit_of_an_unlikely_border(odds: float, stays: bool) -> None:
+    scene = scene_of(strokes(0.3))
+    sure, _ = by_odds([piece(0.3, 1.0), piece(1.0, 1.9)], [], scene, known={200: odds})
+    assert (len(sure) == 2) is stays
+
+
+@pytest.mark.parametrize(("odds", "border"), [(P.likely + 0.01, True), (P.likely - 0.01, False)])
+def test_the_limit_of_a_likely_doubt(odds: float, border: bool) -> None:
+    scene = scene_of(strokes(0.3))
+    sure, _ = by_odds([piece(0.3, 1.9)], [piece(1.0, 1.9)], scene, known={200: odds})
+    assert (len(sure) == 2) is border
+
+
+@pytest.mark.parametrize(("apart", "both"), [(15, False), (16, True)])
+def test_two_borders_lie_apart(apart: int, both: bool) -> None:
+    scene = scene_of(strokes(0.3))
+    doubts = [replace(piece(1.0, 1.9), start=s) for s in (200, 200 + apart)]
+    known = {200: 3.0, 200 + apart: 2.0}
+    sure, _ = by_odds([piece(0.3, 1.9)], doubts, scene, known=known)
+    assert [p.start for p in sure[1:]] == ([200, 200 + apart] if both else [200])

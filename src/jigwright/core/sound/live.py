@@ -28,6 +28,7 @@ from jigwright.core.sound.listen import floors, scene_of
 from jigwright.core.sound.measure_segment import Take, measure_segments
 from jigwright.core.sound.novelty import NewSound, novelty_window_s
 from jigwright.core.sound.polarity import parted_where_turned
+from jigwright.core.sound.same_pitch import by_odds
 from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.values import Floats
 
@@ -77,6 +78,7 @@ class LiveEar:
         self._n_frames = 0
         self._n_decided = 0  # frames up to which notes are decided
         self._falls: dict[int, float] = {}
+        self._odds: dict[int, float] = {}
         self._since = 0
         self._levels = np.zeros(len(_LEVEL_BINS), dtype=np.int64)
         self._last_hz = float("nan")
@@ -170,7 +172,15 @@ class LiveEar:
         )
         if fresh is not None:
             scene = scene_of(self._x, p, contours, fresh)
-            pieces = isolated("beginnings", lambda: with_beginnings(pieces, scene)[0], pieces)
+            nothing: list[Piece] = []
+            begun, maybe = isolated(
+                "beginnings", lambda: with_beginnings(pieces, scene), (pieces, nothing)
+            )
+            pieces = isolated(
+                "one pitch again",
+                lambda: by_odds(begun, maybe, scene, known=self._odds, i_first=self._i_first)[0],
+                begun,
+            )
         end = len(frames.level_db)
         ripe = end if final else end - round(_LAG_S / HOP_S)
         new = [i for i, q in enumerate(pieces) if self._is_new(q) and q.stop <= ripe]
@@ -248,3 +258,4 @@ class LiveEar:
         self._x = self._x[keep_from * self._params.hop_samples :]
         self._i_first += keep_from
         self._falls = {i: db for i, db in self._falls.items() if i >= self._i_first}
+        self._odds = {i: odds for i, odds in self._odds.items() if i >= self._i_first}

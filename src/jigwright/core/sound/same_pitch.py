@@ -38,6 +38,7 @@ _SAME_CENTS = 60.0
 _NEAR_FRAMES, _CLEAR_FRAMES, _FEWEST_FRAMES = 3, 8, 4
 _LEAST_CLARITY = 0.3
 _APART_FRAMES = 16
+_LOOKS_FRAMES = 56  # so much follows before a moment is weighed; less than a live note waits
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -198,6 +199,9 @@ def by_odds(
     doubtful: Sequence[Piece],
     scene: Scene,
     params: OddsParams | None = None,
+    *,
+    known: dict[int, float] | None = None,
+    i_first: int = 0,
 ) -> tuple[list[Piece], list[Piece]]:
     """Let unlikely borders inside one pitch go, and make likely ones of those in doubt.
 
@@ -209,6 +213,11 @@ def by_odds(
         What may begin inside them.
     scene : Scene
     params : OddsParams, optional
+    known : dict of int to float, optional
+        In a sound that grows: odds that were found before, by frame of the whole; new ones are
+        added. What lies too near the end is left for later.
+    i_first : int
+        Frame of the whole that the scene begins with.
 
     Returns
     -------
@@ -220,6 +229,19 @@ def by_odds(
     moments = sorted({*peaks, *(q.start for q in sure)})
 
     def odds(at: int, from_: int, to: int) -> float | None:
+        if known is None:
+            return fresh_odds(at, from_, to)
+        for frame in (at, at - 1, at + 1):  # a moment moves a little as more is heard
+            if i_first + frame in known:
+                return known[i_first + frame]
+        if at + _LOOKS_FRAMES >= len(scene.new):
+            return None
+        found = fresh_odds(at, from_, to)
+        if found is not None:
+            known[i_first + at] = found
+        return found
+
+    def fresh_odds(at: int, from_: int, to: int) -> float | None:
         next_ = min([m for m in moments if m > at + _SHORTEST_FRAMES] + [to])
         signs = signs_at(scene, at, from_, to, next_)
         return None if signs is None else log_odds(signs, p)
