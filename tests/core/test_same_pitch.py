@@ -9,8 +9,12 @@ import numpy as np
 import pytest
 
 from builders import segment
+from jigwright.core.follow.align import line_up
+from jigwright.core.follow.doubts import decide
+from jigwright.core.follow.moves import FollowParams
+from jigwright.core.jig.line import jig_from_line
 from jigwright.core.sound.beginnings import Scene
-from jigwright.core.sound.heard import HOP_S, Contours
+from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.novelty import novelty
 from jigwright.core.sound.same_pitch import (
     OddsParams,
@@ -306,3 +310,72 @@ def test_two_borders_lie_apart(apart: int, both: bool) -> None:
     known = {200: 3.0, 200 + apart: 2.0}
     sure, _ = by_odds([piece(0.3, 1.9)], doubts, scene, known=known)
     assert [p.start for p in sure[1:]] == ([200, 200 + apart] if both else [200])
+
+
+@pytest.mark.parametrize(
+    ("span_s", "struck"),
+    [((0.95, 0.98), True), ((1.0, 1.0), True), ((0.9, 0.929), False), ((1.071, 1.2), False),
+     ((0.2, 1.9), True)],
+)  # fmt: skip
+def test_a_blow_makes_a_doubt_unlikely_and_takes_no_sure_border(span_s, struck: bool) -> None:
+    scene = replace(scene_of(strokes(0.3, 1.0)), struck_s=(span_s,))
+    _, doubtful = by_odds([piece(0.3, 1.9)], [piece(1.0, 1.9)], scene)
+    assert bool(doubtful) is struck
+    if struck:
+        assert doubtful[0].odds == pytest.approx(odds(scene, 1.0) - 6.0)
+    sure, _ = by_odds([piece(0.3, 1.0), piece(1.0, 1.9)], [], scene)
+    assert len(sure) == 2
+
+
+def test_a_border_that_stays_knows_its_odds() -> None:
+    scene = scene_of(strokes(0.3, 1.0))
+    sure, _ = by_odds([piece(0.3, 1.0), piece(1.0, 1.9)], [], scene)
+    assert sure[1].odds == pytest.approx(odds(scene, 1.0))
+    parted, _ = by_odds([piece(0.3, 1.9)], [piece(1.0, 1.9)], scene)
+    assert parted[1].odds == pytest.approx(odds(scene, 1.0))
+    assert (sure[0].odds, parted[0].odds) == (0.0, 0.0)
+
+
+# what a take without a jig makes of it ----------------------------------------------------------
+
+
+def blind(doubts: list[Segment], long: Segment | None = None) -> list[float]:
+    """Onsets of the notes of a long tone with doubts in it."""
+    tone = long or segment(F_HZ, 0.5, seconds=2.0)
+    found, at = decide([tone], doubts, None, a4_hz=440.0)
+    assert at == {0: 0}
+    lined = line_up(found, None, a4_hz=440.0, params=FollowParams())
+    return [found[r.segments[0]].onset_s for r in lined.notes]
+
+
+@pytest.mark.parametrize(("its_odds", "there"), [(0.01, True), (-0.01, False), (0.0, False)])
+def test_without_a_jig_what_is_likelier_than_not_is_a_note(its_odds: float, there: bool) -> None:
+    assert blind([doubt(1.5, odds=its_odds)]) == ([0.5, 1.5] if there else [0.5])
+
+
+def test_without_a_jig_the_likelier_of_two_close_ones_is_taken() -> None:
+    assert blind([doubt(1.5, odds=1.0), doubt(1.57, odds=2.0)]) == [0.5, 1.57]
+    assert blind([doubt(1.5, odds=1.0), doubt(1.59, odds=2.0)]) == [0.5, 1.5, 1.59]
+
+
+@pytest.mark.parametrize("at_s", [0.55, 2.45, 3.0])
+def test_without_a_jig_nothing_is_cut_off_its_ends(at_s: float) -> None:
+    assert blind([doubt(at_s, odds=3.0)]) == [0.5]
+
+
+def test_without_a_jig_a_stop_is_not_cut() -> None:
+    stop = replace(segment(F_HZ, 0.5, seconds=2.0), i_pair=0)
+    found, _ = decide([stop], [doubt(1.5, odds=3.0)], None, a4_hz=440.0)
+    assert found == (stop,)
+
+
+@pytest.mark.parametrize(("its_odds", "apart"), [(1.01, True), (0.99, False)])
+def test_one_written_note_bowed_twice_is_two_tries_where_that_is_sure(
+    its_odds: float, apart: bool
+) -> None:
+    two = [segment(F_HZ, 0.5, seconds=1.0),
+           replace(segment(F_HZ, 1.5, seconds=1.0), attack_db=2.0, odds=its_odds)]  # fmt: skip
+    jig = jig_from_line("A4 B4", jig_id="j", instrument_id="violin", title="j", tempo_bpm=30.0)
+    lined = line_up(two, jig, a4_hz=440.0, params=FollowParams())
+    rows = [r.segments for r in lined.notes if r.segments]
+    assert rows == ([(0,), (1,)] if apart else [(0, 1)])

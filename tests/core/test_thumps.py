@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jigwright.core.sound.thumps import MOST, find_thumps, thumps_code
+from jigwright.core.sound.thumps import MOST, find_rumbles, find_thumps, loudest, thumps_code
 from jigwright.core.values import Floats
 from jigwright.wording.beside import warning_text
 from jigwright.wording.catalogue import use_language
@@ -33,7 +33,8 @@ def thump(x: Floats, at_s: float, *, peak: float = 0.6, f_hz: float = 60.0, deca
 def test_thumps_are_found_with_their_time() -> None:
     x = thump(thump(playing(), 1.7), 3.45)
     found = find_thumps(x, RATE, G3)
-    assert found == pytest.approx([1.7, 3.45], abs=0.04)
+    assert [t.at_s for t in found] == pytest.approx([1.7, 3.45], abs=0.04)
+    assert loudest(found) == tuple(t.at_s for t in found)
 
 
 def test_playing_alone_has_none() -> None:
@@ -68,7 +69,8 @@ def test_a_sound_too_short_and_too_many() -> None:
     x = playing(seconds=14.0)
     for k in range(MOST + 2):
         x = thump(x, 1.0 + 1.2 * k, peak=0.5 + 0.05 * k)
-    found = find_thumps(x, RATE, G3)
+    assert len(find_thumps(x, RATE, G3)) == MOST + 2
+    found = loudest(find_thumps(x, RATE, G3))
     assert len(found) == MOST
     assert found == tuple(sorted(found))
     assert found[0] == pytest.approx(1.0 + 2 * 1.2, abs=0.05), "the softest are left out"
@@ -85,3 +87,30 @@ def test_they_are_told_with_their_times() -> None:
         assert warning_text(two, a4_hz=440.0) == "Etwas stieß 2-mal an: 0:09, 1:15."
     finally:
         use_language("en")
+
+
+@pytest.mark.parametrize(("seconds", "least_s"), [(0.1, 0.1), (0.8, 0.75)])
+def test_what_rumbles_is_found_from_its_beginning_to_its_end(
+    seconds: float, least_s: float
+) -> None:
+    t = np.arange(round(6.0 * RATE)) / RATE
+    chair = np.where((t > 2.0) & (t < 2.0 + seconds), 0.3 * np.sin(2 * np.pi * 60.0 * t), 0.0)
+    found = find_rumbles(playing() + chair, RATE, G3)
+    assert found == tuple(sorted(found))
+    assert found[0][0] == pytest.approx(2.0, abs=0.1)
+    assert found[-1][1] == pytest.approx(2.0 + seconds, abs=0.12)
+    assert max(end_s - start_s for start_s, end_s in found) >= least_s
+
+
+def test_a_hum_all_the_while_and_playing_alone_do_not_rumble() -> None:
+    t = np.arange(round(6.0 * RATE)) / RATE
+    assert find_rumbles(playing(), RATE, G3) == ()
+    assert find_rumbles(playing() + 0.3 * np.sin(2 * np.pi * 60.0 * t), RATE, G3) == ()
+    assert find_rumbles(playing(), RATE, E1) == ()
+
+
+@pytest.mark.parametrize(("peak", "there"), [(0.1, True), (0.01, False)])
+def test_a_soft_rumble_is_none(peak: float, there: bool) -> None:
+    t = np.arange(round(6.0 * RATE)) / RATE
+    steps = np.where((t > 2.0) & (t < 2.3), peak * np.sin(2 * np.pi * 60.0 * t), 0.0)
+    assert bool(find_rumbles(playing() + steps, RATE, G3)) is there

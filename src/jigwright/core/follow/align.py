@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from jigwright.core.follow.in_time import Hidden, had_their_time, without_lingering
 from jigwright.core.follow.merged import Merged
-from jigwright.core.follow.moves import FollowParams, Moves
+from jigwright.core.follow.moves import ALONE_ODDS, FollowParams, Moves
 from jigwright.core.follow.ornaments import (
     TAKEN_IN_COST,
     Folded,
@@ -400,7 +400,7 @@ def _same_note(segments: Sequence[Segment], a: int, b: int, p: FollowParams) -> 
         return False
     near = abs(hz_to_cents(second.f0_hz, first.f0_hz)) < 45
     gap_s = second.onset_s - first.offset_s
-    shallow = second.attack_db < p.merge_dip_db
+    shallow = second.attack_db < p.merge_dip_db and second.odds <= p.anew
     scrap = min(first.offset_s - first.onset_s, second.offset_s - second.onset_s) < 0.08
     return gap_s < 0.08 and near and (shallow or scrap)
 
@@ -449,6 +449,7 @@ def _blind(
     segments: Sequence[Segment], a4_hz: float, p: FollowParams, pairs: Sequence[Pair]
 ) -> LinedUp:
     groups: list[list[int]] = []
+    p = replace(p, anew=ALONE_ODDS)
     for i in range(len(segments)):
         if groups and _same_note(segments, groups[-1][-1], i, p):
             groups[-1].append(i)

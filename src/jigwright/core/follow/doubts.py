@@ -22,7 +22,7 @@ from jigwright.core.follow.doubt_cost import doubt_cost
 from jigwright.core.follow.equal_runs import with_repeats
 from jigwright.core.follow.faint import without_faint
 from jigwright.core.follow.fast_runs import with_runs
-from jigwright.core.follow.moves import FollowParams
+from jigwright.core.follow.moves import ALONE_ODDS, FollowParams
 from jigwright.core.follow.places import Kept, then
 from jigwright.core.follow.reconsider import reconsidered
 from jigwright.core.follow.spoken import without_talk
@@ -36,6 +36,7 @@ _LEAST_S = 0.03
 _AWAY = 0.75  # of the written length a beginning may lie from its place
 _MISS = 1.0
 _SAME_S = 0.03
+_APART_S = 0.08  # from border to border where nothing is written
 _FEWEST_TURNS, _MORE = 3, 2  # single notes in a double stop's place, and how many more must fit
 
 
@@ -94,7 +95,7 @@ def decide(
     pairs : sequence of Pair
     """
     if jig is None or not jig.events or not segments:
-        return _sure(segments, None, a4_hz, pairs)
+        return _likely(*_sure(segments, None, a4_hz, pairs), doubtful)
     key = (_figures(segments), _figures(doubtful), jig, a4_hz, _figures(pairs))
     if key not in _DECIDED:
         _DECIDED[key] = _decide(segments, doubtful, jig, a4_hz, pairs)
@@ -159,6 +160,21 @@ def _sure(
         return segments, same
     segments, after = without_stops_beside(segments, jig, a4_hz=a4_hz, pairs=pairs)
     return segments, then(same, after)
+
+
+def _likely(segments: Sequence[Segment], same: dict[int, int], doubtful: Sequence[Segment]) -> Kept:
+    """Where nothing is written, with what likely begins inside a note of its pitch."""
+    chosen: list[Segment] = []
+    for d in sorted((d for d in doubtful if d.odds > ALONE_ODDS), key=lambda d: -d.odds):
+        if all(abs(d.onset_s - other.onset_s) >= _APART_S for other in chosen) and any(
+            s.onset_s + _APART_S <= d.onset_s <= s.offset_s - _APART_S and s.i_pair < 0
+            for s in segments
+        ):
+            chosen.append(d)
+    if not chosen:
+        return tuple(segments), same
+    result, at = _split(segments, sorted(chosen, key=lambda d: d.onset_s))
+    return result, {i: at[k] for i, k in same.items() if k in at}
 
 
 def _is_among(d: Segment, segments: Sequence[Segment]) -> bool:

@@ -17,6 +17,11 @@ from jigwright.core.values import Floats
 
 Indices = NDArray[np.intp]
 
+ALONE_ODDS = 0.0
+"""From here a pitch begins again where nothing was written. Of 3,116 notes of 81 passages by a
+sampler, blind, 2,719 are found and 2.0 of 100 invented; without odds 2,584 and 1.4. From -0.4 on
+2,776 and 2.9: thumps and talk are cut into notes then."""
+
 _FURTHER_BACK = 0.03  # for every note beyond three back
 
 
@@ -32,7 +37,9 @@ class FollowParams:
     far_back : float
         Going back further than two notes.
     merge_dip_db : float
-        A break shallower than this inside one pitch is one note.
+        A break shallower than this inside one pitch is one note,
+    anew : float
+        unless the odds that it begins again are higher.
     in_room : bool
         Whether the sound came through a room, which hides where notes begin.
     """
@@ -47,6 +54,7 @@ class FollowParams:
     junk: float = 2.2
     mismatch: float = 2.4
     merge_dip_db: float = 7.0
+    anew: float = 1.0
     in_room: bool = False
 
 

@@ -90,6 +90,8 @@ class Scene:
         Novelty of each frame.
     lowest_hz, highest_hz : float
         Range of pitches.
+    struck_s : tuple of (float, float)
+        From when until when something sounds that is not played: a foot, a chair, a tick.
     """
 
     x: Floats
@@ -99,6 +101,7 @@ class Scene:
     new: Floats
     lowest_hz: float
     highest_hz: float
+    struck_s: tuple[tuple[float, float], ...] = ()
 
 
 def peaks_of(new: Floats, least: float = _LEAST_NEW) -> list[int]:

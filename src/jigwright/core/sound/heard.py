@@ -86,8 +86,8 @@ class Segment:
     outsounded : bool
         It is short, and very soft or under another pitch all the while: no wrong note by itself.
     odds : float
-        Where it is doubtful whether the pitch begins again: the natural logarithm of the odds that
-        it does (:mod:`same_pitch`); 0 where they were not weighed.
+        Where the pitch begins that was there before: the natural logarithm of the odds that it
+        does begin again (:mod:`same_pitch`); 0 where they were not weighed.
     """
 
     onset_s: float

@@ -52,7 +52,7 @@ from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.steady_tones import SteadyTone, tone_code, without_tones
 from jigwright.core.sound.talk import find_talk, in_talk
-from jigwright.core.sound.thumps import find_thumps, thumps_code
+from jigwright.core.sound.thumps import Thump, find_rumbles, find_thumps, loudest, thumps_code
 from jigwright.core.sound.whistles import find_whistles, without_whistles
 from jigwright.core.sound.written_rises import find_rises, pitches_sounding, written_rises
 from jigwright.core.values import Floats, read_only
@@ -205,6 +205,11 @@ def _hear(
         ),
         pieces,
     )
+    no_rumbles: tuple[tuple[float, float], ...] = ()
+    rumbles = isolated(
+        "what rumbles",
+        lambda: find_rumbles(signal.samples, signal.rate_hz, lowest_open_hz), no_rumbles,
+    )  # fmt: skip
     whole = pieces
     pieces = isolated(
         "bows that turn",
@@ -216,7 +221,10 @@ def _hear(
     no_doubts: list[Piece] = []
     doubtful, scene = no_doubts, None
     if new is not None:
-        scene = seen = scene_of(stream.filtered, params, contours, new)
+        struck_s = (*rumbles, *((s, s) for t in tickings for s in t.metronome.ticks_s))
+        scene = seen = replace(
+            scene_of(stream.filtered, params, contours, new), struck_s=struck_s
+        )  # fmt: skip
         pieces, doubtful = isolated(
             "beginnings", lambda: with_beginnings(pieces, seen, sorted(waves)), (pieces, no_doubts)
         )
@@ -297,7 +305,7 @@ def _hear(
         no_talk,
     )
     segments = in_talk(segments, talks or ())
-    no_thumps: tuple[float, ...] = ()
+    no_thumps: tuple[Thump, ...] = ()
     thumps = isolated(
         "thumps",
         lambda: find_thumps(signal.samples, signal.rate_hz, lowest_open_hz), no_thumps,
@@ -336,7 +344,7 @@ def _hear(
         n_channels=signal.n_channels,
         i_channel=signal.i_channel,
         noise_dbfs=noise_db,
-        warnings=(*signal.warnings, *thumps_code(thumps)),
+        warnings=(*signal.warnings, *thumps_code(loudest(thumps))),
         window_s=params.window_s,
         falls=isolated("dips inside notes", lambda: find_falls(take, segments), None),
         bursts=isolated("rough stretches", lambda: find_bursts(take, segments), None),

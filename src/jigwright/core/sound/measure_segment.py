@@ -111,7 +111,7 @@ def measure_doubtful(take: Take, pieces: list[Piece], doubtful: list[Piece]) -> 
         segment = isolated("a doubtful note", partial(_measure, take, part, before, None), None)
         if segment is not None:
             begins_s = piece.start * HOP_S
-            result.append(replace(segment, onset_s=begins_s, doubtful=True, odds=piece.odds))
+            result.append(replace(segment, onset_s=begins_s, doubtful=True))
     return tuple(result)
 
 
@@ -203,6 +203,7 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
             spread_cents=0.0, drift_cents_per_s=0.0, level_dbfs=_mean_db(level[lo:hi]),
             attack_db=attack_db, clarity=clarity, slurred=slurred,
             covered_s=0.0 if piece.clear is None else max(0.0, piece.clear * HOP_S - onset_s),
+            odds=piece.odds,
         )  # fmt: skip
     if piece.mixed or contour_hz is None or clarity < _LEAST_CLARITY:
         return None
@@ -232,6 +233,7 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
         covered_s=0.0 if piece.clear is None else max(0.0, piece.clear * HOP_S - onset_s),
         swing_cents=0.0 if swing is None else swing.half_cents,
         swing_gain=0.0 if swing is None else swing.gain,
+        odds=piece.odds,
     )
 
 

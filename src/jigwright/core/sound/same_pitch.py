@@ -38,6 +38,7 @@ _SAME_CENTS = 60.0
 _NEAR_FRAMES, _CLEAR_FRAMES, _FEWEST_FRAMES = 3, 8, 4
 _LEAST_CLARITY = 0.3
 _APART_FRAMES = 16
+_STRUCK_S = 0.07
 _LOOKS_FRAMES = 56  # so much follows before a moment is weighed; less than a live note waits
 
 
@@ -66,10 +67,12 @@ class OddsParams:
         Of the spread of the pitch about it, cents.
     clear : float
         Least clarity about it.
+    struck : float
+        For a doubt within 70 ms of a blow that is not played: it too is new and stirs the phases.
     likely, unlikely : float
         From here a moment that might be none is a beginning, and below here one that was taken
-        for one is only a doubt. On the halves left out 198 of 509 true and 23 of 5,200 false ones in
-        doubt stand above; of sure ones 1 of 181 true and 77 of 130 false lie below -3, 4 and 96
+        for one is only a doubt. On the halves left out 198 of 509 true and 23 of 5,200 false ones
+        in doubt stand above; of sure ones 1 of 181 true and 77 of 130 false lie below -3, 4 and 96
         below -2.
     """
 
@@ -83,6 +86,7 @@ class OddsParams:
     read: float = 3.269
     restless: float = -0.603
     clear: float = -8.379
+    struck: float = -6.0
     likely: float = 1.0
     unlikely: float = -2.5
 
@@ -225,54 +229,83 @@ def by_odds(
         What was let go may still begin there.
     """
     p = params or OddsParams()
-    peaks = peaks_of(scene.new, _LEAST_NEW)
-    moments = sorted({*peaks, *(q.start for q in sure)})
-
-    def odds(at: int, from_: int, to: int) -> float | None:
-        if known is None:
-            return fresh_odds(at, from_, to)
-        for frame in (at, at - 1, at + 1):  # a moment moves a little as more is heard
-            if i_first + frame in known:
-                return known[i_first + frame]
-        if at + _LOOKS_FRAMES >= len(scene.new):
-            return None
-        found = fresh_odds(at, from_, to)
-        if found is not None:
-            known[i_first + at] = found
-        return found
-
-    def fresh_odds(at: int, from_: int, to: int) -> float | None:
-        next_ = min([m for m in moments if m > at + _SHORTEST_FRAMES] + [to])
-        signs = signs_at(scene, at, from_, to, next_)
-        return None if signs is None else log_odds(signs, p)
-
-    kept: list[Piece] = []
-    let_go: list[Piece] = []
-    for piece in sure:
-        before = kept[-1] if kept else None
-        if before is not None and _goes_over(before, piece):
-            seen = odds(piece.start, before.start, piece.stop)
-            if seen is not None and seen < p.unlikely:
-                kept[-1] = replace(before, stop=piece.stop)
-                let_go.append(replace(piece, broken_before=True))
-                continue
-        kept.append(piece)
+    odds = _Odds(scene, [q.start for q in sure], p, known, i_first)
+    kept, let_go = _without_unlikely(sure, odds, p.unlikely)
     doubts = [*doubtful, *let_go]
     parted: list[Piece] = []
     for piece in kept:
         for i, d in enumerate(doubts):
             if _may_part(piece, d):
-                seen = odds(d.start, piece.start, piece.stop)
+                seen = odds.of_doubt(d.start, piece.start, piece.stop)
                 doubts[i] = d if seen is None else replace(d, odds=seen)
         likely = [d for d in doubts if _may_part(piece, d) and d.odds > p.likely]
-        chosen: list[int] = []
+        chosen: list[Piece] = []
         for d in sorted(likely, key=lambda d: -d.odds):
-            if all(abs(d.start - other) >= _APART_FRAMES for other in chosen):
-                chosen.append(d.start)
-        parted += _cut_at(piece, sorted(chosen), scene)
+            if all(abs(d.start - other.start) >= _APART_FRAMES for other in chosen):
+                chosen.append(d)
+        parted += _cut_at(piece, sorted(chosen, key=lambda d: d.start), scene)
     starts = {q.start for q in parted}
     left = [d for d in doubts if all(abs(d.start - s) > _NEAR_FRAMES for s in starts)]
     return parted, sorted(left, key=lambda q: q.start)
+
+
+class _Odds:
+    """Odds of moments of a scene, each weighed once where the sound grows."""
+
+    def __init__(
+        self, scene: Scene, starts: Sequence[int], params: OddsParams,
+        known: dict[int, float] | None = None, i_first: int = 0,
+    ) -> None:  # fmt: skip
+        self._scene, self._params = scene, params
+        self._moments = sorted({*peaks_of(scene.new, _LEAST_NEW), *starts})
+        self._known, self._i_first = known, i_first
+
+    def at(self, at: int, from_: int, to: int) -> float | None:
+        """Of a frame in a stretch; ``None`` where it cannot be weighed, or not yet."""
+        if self._known is None:
+            return self._fresh(at, from_, to)
+        for frame in (at, at - 1, at + 1):  # a moment moves a little as more is heard
+            if self._i_first + frame in self._known:
+                return self._known[self._i_first + frame]
+        if at + _LOOKS_FRAMES >= len(self._scene.new):
+            return None
+        found = self._fresh(at, from_, to)
+        if found is not None:
+            self._known[self._i_first + at] = found
+        return found
+
+    def of_doubt(self, at: int, from_: int, to: int) -> float | None:
+        """The same, and less where a blow may be all that was."""
+        seen = self.at(at, from_, to)
+        t = at * HOP_S
+        struck = any(a - _STRUCK_S < t < b + _STRUCK_S for a, b in self._scene.struck_s)
+        return seen + self._params.struck if seen is not None and struck else seen
+
+    def _fresh(self, at: int, from_: int, to: int) -> float | None:
+        next_ = min([m for m in self._moments if m > at + _SHORTEST_FRAMES] + [to])
+        signs = signs_at(self._scene, at, from_, to, next_)
+        return None if signs is None else log_odds(signs, self._params)
+
+
+def _without_unlikely(
+    sure: Sequence[Piece], odds: _Odds, unlikely: float
+) -> tuple[list[Piece], list[Piece]]:
+    """Pieces with unlikely borders inside one pitch gone, and what began at those."""
+    kept: list[Piece] = []
+    let_go: list[Piece] = []
+    for piece in sure:
+        before = kept[-1] if kept else None
+        if before is None or not _goes_over(before, piece):
+            kept.append(piece)
+            continue
+        seen = odds.at(piece.start, before.start, piece.stop)
+        known = piece if seen is None else replace(piece, odds=seen)
+        if known.odds < unlikely:
+            kept[-1] = replace(before, stop=piece.stop)
+            let_go.append(replace(known, broken_before=True))
+        else:
+            kept.append(known)
+    return kept, let_go
 
 
 def weighed(
@@ -288,8 +321,7 @@ def weighed(
         The sure ones.
     scene : Scene
     """
-    peaks = peaks_of(scene.new, _LEAST_NEW)
-    moments = sorted({*peaks, *(round(s.onset_s / HOP_S) for s in segments)})
+    odds = _Odds(scene, [round(s.onset_s / HOP_S) for s in segments], OddsParams())
     result: list[Segment] = []
     for d in doubtful:
         around = next((s for s in segments if s.onset_s < d.onset_s < s.offset_s), None)
@@ -297,9 +329,8 @@ def weighed(
             result.append(d)
             continue
         at, to = round(d.onset_s / HOP_S), round(around.offset_s / HOP_S)
-        next_ = min([m for m in moments if m > at + _SHORTEST_FRAMES] + [to])
-        signs = signs_at(scene, at, round(around.onset_s / HOP_S), to, next_)
-        result.append(d if signs is None else replace(d, odds=log_odds(signs)))
+        seen = odds.of_doubt(at, round(around.onset_s / HOP_S), to)
+        result.append(d if seen is None else replace(d, odds=seen))
     return tuple(result)
 
 
@@ -319,12 +350,13 @@ def _may_part(piece: Piece, d: Piece) -> bool:
     return inside and d.broken_before and not d.mixed and abs(d.cents - piece.cents) < _SAME_CENTS
 
 
-def _cut_at(piece: Piece, at: Sequence[int], scene: Scene) -> list[Piece]:
+def _cut_at(piece: Piece, at: Sequence[Piece], scene: Scene) -> list[Piece]:
     parts, now = [], piece
-    for t in at:
+    for d in at:
+        t = d.start
         parts.append(replace(now, stop=t))
         now = replace(
             now, start=t, broken_before=True, dip_db=0.0, begins=t, new=float(scene.new[t]),
-            clear=None,
+            clear=None, odds=d.odds,
         )  # fmt: skip
     return [*parts, now]

@@ -51,7 +51,7 @@ class Piece:
     new : float
         Novelty there, in decades.
     odds : float
-        Of a beginning in one pitch that is in doubt (:mod:`same_pitch`); 0: not weighed.
+        That one pitch begins again with it (:mod:`same_pitch`), logarithm; 0: not weighed.
     """
 
     start: int
