@@ -59,16 +59,8 @@ WHERE = {
 }  # fmt: skip
 MICROPHONES = ("phone", "laptop")
 NOISES = (
-    "hum20",
-    "fan20",
-    "click",
-    "thumps",
-    "speech25",
-    "speech12",
-    "drone20",
-    "second25",
-    "sink",
-)
+    "hum20", "fan20", "click", "thumps", "speech25", "speech12", "drone20", "second25", "sink",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -78,7 +70,6 @@ class Written:
     midis: tuple[int, ...]
     beats: Fraction
     slurred: bool = False
-    trill: bool = False
 
 
 @dataclass
@@ -518,7 +509,7 @@ def make(folder: Path, seed: int, group: str) -> None:
         "notes_arg": " ".join("+".join(map(name, w.midis)) for w in score.sounding()),
         "n_written": n, "group": _group(group, condition), "condition": condition,
         "written": [
-            {"i": i, "midis": list(w.midis), "trill": w.trill, "grace": None,
+            {"i": i, "midis": list(w.midis), "trill": False, "grace": None,
              "names": [name(m) for m in w.midis]} for i, w in enumerate(score.sounding())
         ],
         "notes": take.notes, "story": take.told, "talks": take.talks, "duration_s": len(x) / RATE,

@@ -91,3 +91,16 @@ def test_who_begins_again_after_merged_repeats_is_not_taken_for_wrong_notes() ->
     again = [(n, a + 6.0, b + 6.0) for n, a, b in once]
     events = [0, 1, 2, 3, 5, 7, 11, 12]
     assert played(words, [*once, *again]) == [*events, *events]
+
+
+@pytest.mark.parametrize("slower", [0.7, 1.0, 1.6, 2.5])
+def test_the_pace_need_not_be_the_written_one(slower: float) -> None:
+    words = "F#5:2 E5 A5 E5:3/4 E5:1/4 F#5:3/4 F#5:1/4 E5:1/2 E5:1/2 E5:1/2 E5:1/2 F#5 D5"
+    once = [
+        ("F#5", 0.0, 1.0), ("E5", 1.0, 1.5), ("A5", 1.5, 2.0), ("E5", 2.0, 2.5),
+        ("F#5", 2.5, 3.0), ("E5", 3.0, 4.0), ("F#5", 4.0, 4.5), ("D5", 4.5, 5.0),
+    ]  # fmt: skip
+    found = [
+        (n, slower * (a + 6.0 * k), slower * (b + 6.0 * k)) for k in (0, 1) for n, a, b in once
+    ]
+    assert played(words, found) == [0, 1, 2, 3, 5, 7, 11, 12] * 2

@@ -262,7 +262,7 @@ def test_any_other_doubt_stays_as_it_is(one) -> None:
 def test_a_doubt_inside_a_stop_is_not_weighed() -> None:
     scene = scene_of(strokes(0.3, 1.0))
     stop = replace(segment(F_HZ, 0.3, seconds=1.6), i_pair=0)
-    assert weighed([doubt(1.0)], [stop], scene)[0].odds == 0.0
+    assert weighed([doubt(1.0)], [stop], scene)[0].odds is None
 
 
 # a sound that grows -----------------------------------------------------------------------------
@@ -333,7 +333,7 @@ def test_a_border_that_stays_knows_its_odds() -> None:
     assert sure[1].odds == pytest.approx(odds(scene, 1.0))
     parted, _ = by_odds([piece(0.3, 1.9)], [piece(1.0, 1.9)], scene)
     assert parted[1].odds == pytest.approx(odds(scene, 1.0))
-    assert (sure[0].odds, parted[0].odds) == (0.0, 0.0)
+    assert (sure[0].odds, parted[0].odds) == (None, None)
 
 
 # what a take without a jig makes of it ----------------------------------------------------------
@@ -348,8 +348,12 @@ def blind(doubts: list[Segment], long: Segment | None = None) -> list[float]:
     return [found[r.segments[0]].onset_s for r in lined.notes]
 
 
-@pytest.mark.parametrize(("its_odds", "there"), [(0.01, True), (-0.01, False), (0.0, False)])
-def test_without_a_jig_what_is_likelier_than_not_is_a_note(its_odds: float, there: bool) -> None:
+@pytest.mark.parametrize(
+    ("its_odds", "there"), [(0.01, True), (-0.01, False), (0.0, False), (None, False)]
+)
+def test_without_a_jig_what_is_likelier_than_not_is_a_note(
+    its_odds: float | None, there: bool
+) -> None:
     assert blind([doubt(1.5, odds=its_odds)]) == ([0.5, 1.5] if there else [0.5])
 
 
@@ -369,9 +373,9 @@ def test_without_a_jig_a_stop_is_not_cut() -> None:
     assert found == (stop,)
 
 
-@pytest.mark.parametrize(("its_odds", "apart"), [(1.01, True), (0.99, False)])
+@pytest.mark.parametrize(("its_odds", "apart"), [(1.01, True), (0.99, False), (None, False)])
 def test_one_written_note_bowed_twice_is_two_tries_where_that_is_sure(
-    its_odds: float, apart: bool
+    its_odds: float | None, apart: bool
 ) -> None:
     two = [segment(F_HZ, 0.5, seconds=1.0),
            replace(segment(F_HZ, 1.5, seconds=1.0), attack_db=2.0, odds=its_odds)]  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from jigwright.core.sound.thumps import MOST, find_rumbles, find_thumps, loudest, thumps_code
+from jigwright.core.sound.thumps import MOST, find_rumbles, find_thumps, thumps_code
 from jigwright.core.values import Floats
 from jigwright.wording.beside import warning_text
 from jigwright.wording.catalogue import use_language
@@ -33,8 +33,7 @@ def thump(x: Floats, at_s: float, *, peak: float = 0.6, f_hz: float = 60.0, deca
 def test_thumps_are_found_with_their_time() -> None:
     x = thump(thump(playing(), 1.7), 3.45)
     found = find_thumps(x, RATE, G3)
-    assert [t.at_s for t in found] == pytest.approx([1.7, 3.45], abs=0.04)
-    assert loudest(found) == tuple(t.at_s for t in found)
+    assert found == pytest.approx([1.7, 3.45], abs=0.04)
 
 
 def test_playing_alone_has_none() -> None:
@@ -69,8 +68,7 @@ def test_a_sound_too_short_and_too_many() -> None:
     x = playing(seconds=14.0)
     for k in range(MOST + 2):
         x = thump(x, 1.0 + 1.2 * k, peak=0.5 + 0.05 * k)
-    assert len(find_thumps(x, RATE, G3)) == MOST + 2
-    found = loudest(find_thumps(x, RATE, G3))
+    found = find_thumps(x, RATE, G3)
     assert len(found) == MOST
     assert found == tuple(sorted(found))
     assert found[0] == pytest.approx(1.0 + 2 * 1.2, abs=0.05), "the softest are left out"

@@ -129,7 +129,7 @@ ALTER TABLE remark ADD COLUMN spoken TEXT;
 """
 
 _V12 = """
-ALTER TABLE segment ADD COLUMN odds REAL NOT NULL DEFAULT 0;
+ALTER TABLE segment ADD COLUMN odds REAL;
 """
 
 MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6, _V7, _V8, _V9, _V10, _V11, _V12)

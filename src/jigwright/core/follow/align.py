@@ -131,10 +131,11 @@ def _lined_up(
     fixed = _fixed(segments, pins, len(jig.events))
     usual = _pace(_lengths(segments), np.array(written_seconds(jig)))
     paces: tuple[float, ...] = (usual, 1.0)
+    merged = Merged.of(jig, paces, params.hidden)
     for _ in range(2):
-        path = _walk(segments, heard, offset, written, jig, params, fixed, paces)
-        before_paces, paces = paces, (_pace_of(path, segments, jig, usual),)
-        known = any(abs(np.log(paces[0] / q)) < _SAME_PACE for q in before_paces)
+        path = _walk(segments, heard, offset, written, jig, params, fixed, merged.at(paces))
+        tried, paces = paces, (_pace_of(path, segments, jig, usual),)
+        known = not merged.gaps or any(abs(np.log(paces[0] / q)) < _SAME_PACE for q in tried)
         near = [
             heard.upper[i] - written.upper[j]
             for i, j in enumerate(path)
@@ -209,7 +210,7 @@ def _walk(
     jig: Jig,
     p: FollowParams,
     fixed: Mapping[int, int],
-    paces: Sequence[float],
+    merged: Merged,
 ) -> list[int]:
     """Event of each segment, -1 for junk."""
     n, m = len(segments), len(written.upper)
@@ -231,7 +232,6 @@ def _walk(
     total[m] = 0.0
     back = np.zeros((n, m + 1), dtype=np.int32)
     is_junk = np.zeros((n, m + 1), dtype=bool)
-    merged = Merged.of(jig, paces, p.hidden)
     for i in range(n):
         hides = merged.offers(segments[i].onset_s - segments[i - 1].onset_s) if i else ()
         best, via = moves.best(total[:m], hides)
@@ -400,7 +400,8 @@ def _same_note(segments: Sequence[Segment], a: int, b: int, p: FollowParams) -> 
         return False
     near = abs(hz_to_cents(second.f0_hz, first.f0_hz)) < 45
     gap_s = second.onset_s - first.offset_s
-    shallow = second.attack_db < p.merge_dip_db and second.odds <= p.anew
+    anew = second.odds is not None and second.odds > p.anew
+    shallow = second.attack_db < p.merge_dip_db and not anew
     scrap = min(first.offset_s - first.onset_s, second.offset_s - second.onset_s) < 0.08
     return gap_s < 0.08 and near and (shallow or scrap)
 

@@ -24,5 +24,7 @@ def doubt_cost(segment: Segment, *, says_lengths: bool) -> float:
     """
     if not segment.doubtful:
         return 0.0
+    if segment.odds is None:
+        return _USUAL
     weight = _PER_ODDS if says_lengths else _PER_ODDS_ALONE
     return min(_MOST, max(_LEAST, _USUAL - weight * segment.odds))

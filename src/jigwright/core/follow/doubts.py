@@ -164,8 +164,9 @@ def _sure(
 
 def _likely(segments: Sequence[Segment], same: dict[int, int], doubtful: Sequence[Segment]) -> Kept:
     """Where nothing is written, with what likely begins inside a note of its pitch."""
+    weighed = [(d.odds, d) for d in doubtful if d.odds is not None and d.odds > ALONE_ODDS]
     chosen: list[Segment] = []
-    for d in sorted((d for d in doubtful if d.odds > ALONE_ODDS), key=lambda d: -d.odds):
+    for _, d in sorted(weighed, key=lambda pair: -pair[0]):
         if all(abs(d.onset_s - other.onset_s) >= _APART_S for other in chosen) and any(
             s.onset_s + _APART_S <= d.onset_s <= s.offset_s - _APART_S and s.i_pair < 0
             for s in segments

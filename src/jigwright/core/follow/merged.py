@@ -8,7 +8,7 @@ like a jump, a few such tones would make the walk prefer wrong notes elsewhere.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -64,6 +64,10 @@ class Merged:
                 break
             gaps.append((gap, between, starts[gap:] - starts[:-gap]))
         return cls(gaps=tuple(gaps), paces=tuple(paces), hidden=hidden)
+
+    def at(self, paces: Sequence[float]) -> Merged:
+        """The same at other paces."""
+        return replace(self, paces=tuple(paces))
 
     def offers(self, elapsed_s: float) -> Sequence[tuple[int, Floats]]:
         """Cost of going on so many events further after a tone; infinite where nothing is hidden.

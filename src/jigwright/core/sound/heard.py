@@ -85,9 +85,9 @@ class Segment:
         note only if what was to be played asks for it.
     outsounded : bool
         It is short, and very soft or under another pitch all the while: no wrong note by itself.
-    odds : float
+    odds : float or None
         Where the pitch begins that was there before: the natural logarithm of the odds that it
-        does begin again (:mod:`same_pitch`); 0 where they were not weighed.
+        does begin again (:mod:`same_pitch`); ``None`` where they were not weighed.
     """
 
     onset_s: float
@@ -110,7 +110,7 @@ class Segment:
     in_talk: bool = False
     faint: bool = False
     outsounded: bool = False
-    odds: float = 0.0
+    odds: float | None = None
 
     @property
     def is_hidden(self) -> bool:

@@ -52,7 +52,7 @@ from jigwright.core.sound.segments import Piece, find_pieces
 from jigwright.core.sound.short_swings import centred
 from jigwright.core.sound.steady_tones import SteadyTone, tone_code, without_tones
 from jigwright.core.sound.talk import find_talk, in_talk
-from jigwright.core.sound.thumps import Thump, find_rumbles, find_thumps, loudest, thumps_code
+from jigwright.core.sound.thumps import find_rumbles, find_thumps, thumps_code
 from jigwright.core.sound.whistles import find_whistles, without_whistles
 from jigwright.core.sound.written_rises import find_rises, pitches_sounding, written_rises
 from jigwright.core.values import Floats, read_only
@@ -305,7 +305,7 @@ def _hear(
         no_talk,
     )
     segments = in_talk(segments, talks or ())
-    no_thumps: tuple[Thump, ...] = ()
+    no_thumps: tuple[float, ...] = ()
     thumps = isolated(
         "thumps",
         lambda: find_thumps(signal.samples, signal.rate_hz, lowest_open_hz), no_thumps,
@@ -344,7 +344,7 @@ def _hear(
         n_channels=signal.n_channels,
         i_channel=signal.i_channel,
         noise_dbfs=noise_db,
-        warnings=(*signal.warnings, *thumps_code(loudest(thumps))),
+        warnings=(*signal.warnings, *thumps_code(thumps)),
         window_s=params.window_s,
         falls=isolated("dips inside notes", lambda: find_falls(take, segments), None),
         bursts=isolated("rough stretches", lambda: find_bursts(take, segments), None),

@@ -238,9 +238,9 @@ def by_odds(
             if _may_part(piece, d):
                 seen = odds.of_doubt(d.start, piece.start, piece.stop)
                 doubts[i] = d if seen is None else replace(d, odds=seen)
-        likely = [d for d in doubts if _may_part(piece, d) and d.odds > p.likely]
+        inside = [(d.odds, d) for d in doubts if d.odds is not None and _may_part(piece, d)]
         chosen: list[Piece] = []
-        for d in sorted(likely, key=lambda d: -d.odds):
+        for _, d in sorted(((o, d) for o, d in inside if o > p.likely), key=lambda pair: -pair[0]):
             if all(abs(d.start - other.start) >= _APART_FRAMES for other in chosen):
                 chosen.append(d)
         parted += _cut_at(piece, sorted(chosen, key=lambda d: d.start), scene)
@@ -299,8 +299,8 @@ def _without_unlikely(
             kept.append(piece)
             continue
         seen = odds.at(piece.start, before.start, piece.stop)
-        known = piece if seen is None else replace(piece, odds=seen)
-        if known.odds < unlikely:
+        known = replace(piece, odds=seen)
+        if seen is not None and seen < unlikely:
             kept[-1] = replace(before, stop=piece.stop)
             let_go.append(replace(known, broken_before=True))
         else:
@@ -325,7 +325,7 @@ def weighed(
     result: list[Segment] = []
     for d in doubtful:
         around = next((s for s in segments if s.onset_s < d.onset_s < s.offset_s), None)
-        if d.odds or d.i_pair >= 0 or around is None or not _one_pitch(around, d):
+        if d.odds is not None or d.i_pair >= 0 or around is None or not _one_pitch(around, d):
             result.append(d)
             continue
         at, to = round(d.onset_s / HOP_S), round(around.offset_s / HOP_S)

@@ -50,8 +50,8 @@ class Piece:
         Frame from which the contour is its own, where that is later.
     new : float
         Novelty there, in decades.
-    odds : float
-        That one pitch begins again with it (:mod:`same_pitch`), logarithm; 0: not weighed.
+    odds : float or None
+        That one pitch begins again with it (:mod:`same_pitch`), logarithm; ``None``: not weighed.
     """
 
     start: int
@@ -63,7 +63,7 @@ class Piece:
     begins: int | None = None
     clear: int | None = None
     new: float = 0.0
-    odds: float = 0.0
+    odds: float | None = None
 
 
 def find_pieces(

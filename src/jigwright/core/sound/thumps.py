@@ -8,7 +8,6 @@ They are told and take no note away: a foot that beats time falls on the notes.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from scipy import signal
@@ -28,22 +27,8 @@ MOST = 8
 """Of one take that are told."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Thump:
-    """Something that was struck: when, in seconds, and its level in the low band, dB."""
-
-    at_s: float
-    level_db: float
-
-
-def loudest(thumps: Sequence[Thump]) -> tuple[float, ...]:
-    """When the loudest few of them were, in time order."""
-    found = sorted(thumps, key=lambda t: (-t.level_db, -t.at_s))[:MOST]
-    return tuple(sorted(t.at_s for t in found))
-
-
-def find_thumps(samples: Floats, rate_hz: int, lowest_hz: float) -> tuple[Thump, ...]:
-    """What thumped, in time order.
+def find_thumps(samples: Floats, rate_hz: int, lowest_hz: float) -> tuple[float, ...]:
+    """When something thumped, in seconds; the loudest, in time order.
 
     Parameters
     ----------
@@ -58,7 +43,7 @@ def find_thumps(samples: Floats, rate_hz: int, lowest_hz: float) -> tuple[Thump,
     level, whole_db = read
     alone, edge = round(_ALONE_S / _HOP_S), round(_EDGE_S / _HOP_S)
     around = round(_AROUND_S / _HOP_S)
-    found: list[Thump] = []
+    found: list[tuple[float, float]] = []
     for i in range(edge, len(level) - edge):
         if level[i] < whole_db + _LOUD_DB or level[i] < np.max(level[i - alone : i + alone + 1]):
             continue
@@ -66,9 +51,9 @@ def find_thumps(samples: Floats, rate_hz: int, lowest_hz: float) -> tuple[Thump,
         lasts = np.count_nonzero(level[i - alone : i + alone + 10] > level[i] - _STILL_DB)
         rises = level[i] - max(usual, whole_db + _SILENCE_DB)
         if rises >= _RISES_DB and lasts * _HOP_S <= _SHORT_S:
-            at_s = i * _HOP_S + 0.5 * _WINDOW_S
-            found.append(Thump(at_s=at_s, level_db=float(level[i])))
-    return tuple(found)
+            found.append((float(level[i]), i * _HOP_S + 0.5 * _WINDOW_S))
+    loudest = sorted(found, reverse=True)[:MOST]
+    return tuple(sorted(at_s for _, at_s in loudest))
 
 
 def find_rumbles(
