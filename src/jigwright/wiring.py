@@ -82,6 +82,7 @@ def run_window(
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from jigwright.audio.capture import capture
     from jigwright.audio.output import open_output
+    from jigwright.audio.portaudio import begin_portaudio
     from jigwright.handlers import make_handlers
     from jigwright.listening import listen
     from jigwright.services.failure_log import FailureLog
@@ -120,7 +121,7 @@ def run_window(
         cache=cache_dir(),
         demo=demo,
         demo_worker=WorkerProcess(make_handlers) if demo and shots is None else None,
-        capture=lambda: StreamProcess(capture, modules=("sounddevice",)),
+        capture=lambda: StreamProcess(capture, begin=begin_portaudio),
         ear=lambda: StreamProcess(listen, modules=("jigwright.services.ear",)),
     )
     try:

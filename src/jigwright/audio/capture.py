@@ -20,6 +20,7 @@ from typing import Any, Self
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.audio.portaudio import PORTAUDIO, default_input
 from jigwright.audio.wav_stream import WavWriter
 from jigwright.services.recording import (
     SIMULATED,
@@ -200,8 +201,7 @@ class _Device:
         if self._request.device_id:
             os.environ["PULSE_SOURCE"] = self._request.device_id
         try:
-            import sounddevice
-
+            sounddevice = PORTAUDIO.library()
             names = [d["name"] for d in sounddevice.query_devices() if d["max_input_channels"]]
             device = "pulse" if "pulse" in names else None
             self._stream = sounddevice.InputStream(
@@ -268,11 +268,6 @@ def list_inputs() -> tuple[InputDevice, ...]:
         real = [s for s in sources if not s[0].endswith(".monitor")]
         found = [InputDevice(id=name, name=text) for name, text in real]
     else:
-        try:
-            import sounddevice
-
-            if any(d["max_input_channels"] for d in sounddevice.query_devices()):
-                found = [InputDevice(id="", name=sounddevice.query_devices(kind="input")["name"])]
-        except Exception:
-            found = []
+        name = default_input()
+        found = [InputDevice(id="", name=name)] if name else []
     return tuple(found)

@@ -9,6 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from jigwright.audio.portaudio import PORTAUDIO
+
 
 class RecordingOutput:
     """A stand-in without a device: remembers what was played and keeps time by a clock.
@@ -64,10 +66,8 @@ class DeviceOutput:
     available = True
 
     def __init__(self) -> None:
-        import sounddevice
-
-        self._sounddevice: Any = sounddevice
-        sounddevice.check_output_settings(channels=1, samplerate=48_000)
+        self._sounddevice: Any = PORTAUDIO.library()
+        self._sounddevice.check_output_settings(channels=1, samplerate=48_000)
         self._stream: Any = None
         self._samples: NDArray[np.float32] = np.zeros(0, dtype=np.float32)
         self._rate_hz = 48_000

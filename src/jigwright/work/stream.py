@@ -26,13 +26,18 @@ class _Failure:
 
 
 def _serve(
-    connection: Connection, body: Callable[[Connection, Any], None], modules: tuple[str, ...]
+    connection: Connection,
+    body: Callable[[Connection, Any], None],
+    modules: tuple[str, ...],
+    begin: Callable[[], None] | None,
 ) -> None:
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
         os.environ.setdefault(name, "1")
     for name in modules:
         with contextlib.suppress(ImportError, OSError):  # the body says what is missing
             importlib.import_module(name)
+    if begin is not None:
+        begin()
     try:
         request = connection.recv()
         if request != _STOP:
@@ -55,6 +60,9 @@ class StreamProcess:
         Importable function of a connection and a request.
     modules : sequence of str
         Imported while it waits for its request.
+    begin : callable, optional
+        Importable; begins something that must not be broken off: a process that has only waited
+        is given the time to finish it.
     context : multiprocessing context
         How the process begins.
     """
@@ -64,9 +72,11 @@ class StreamProcess:
         body: Callable[[Connection, Any], None],
         modules: Sequence[str] = (),
         *,
+        begin: Callable[[], None] | None = None,
         context: BaseContext = SPAWNED,
     ) -> None:
         self._body, self._modules, self._context = body, tuple(modules), context
+        self._begin = begin
         self._process: BaseProcess | None = None
         self._connection: Connection | None = None
         self._waits = False
@@ -89,7 +99,7 @@ class StreamProcess:
     def _spawn(self) -> None:
         ours, theirs = self._context.Pipe()
         self._process = self._context.Process(  # type: ignore[attr-defined]
-            target=_serve, args=(theirs, self._body, self._modules), daemon=True,
+            target=_serve, args=(theirs, self._body, self._modules, self._begin), daemon=True,
             name="jigwright-stream",
         )  # fmt: skip
         self._process.start()
@@ -136,7 +146,8 @@ class StreamProcess:
         if self._process is None:
             return
         self.send(_STOP)
-        self._process.join(0 if self._waits else patience_s)  # one that waits has nothing open
+        at_once = self._waits and self._begin is None  # one that only waits has nothing open
+        self._process.join(0 if at_once else patience_s)
         if self._process.is_alive():
             self._process.kill()
             self._process.join()
