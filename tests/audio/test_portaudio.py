@@ -58,11 +58,11 @@ def test_a_sound_system_without_an_answer_is_waited_for_no_longer_than_the_limit
 
 
 def test_what_is_begun_to_last_holds_its_process_and_nothing_else_does() -> None:
-    over = threading.Event()
+    over, before = threading.Event(), set(threading.enumerate())
     lasting, passing = PortAudio(lambda: over.wait(60)), PortAudio(lambda: over.wait(60), 0.01)
     lasting.begin(lasting=True)
     passing.begin(lasting=False)
-    threads = [t for t in threading.enumerate() if t.name == "portaudio"]
+    threads = set(threading.enumerate()) - before
     assert sorted(t.daemon for t in threads) == [False, True]
     over.set()
     for thread in threads:
