@@ -225,8 +225,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
                 row.inside += one.inside
                 row.balance += one.balance
                 if options.why:
+                    what = f"{task.kind} {task.font} {task.interval} {task.where} {mode}"
                     for text in one.why:
-                        print(f"{task.kind} {task.font} {task.interval} {task.where} {mode}: {text}")
+                        print(f"{what}: {text}")
     print("| interval | where | mode | stops | both | fused | another stop | one of the two | "
           "another note | nothing | extra rows | voice, cents, 50 / 95 % | inside | "
           "balance, dB, 50 / 90 % |\n" + "|---" * 14 + "|")  # fmt: skip

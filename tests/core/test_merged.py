@@ -20,12 +20,18 @@ def jig_of(words: str) -> Jig:
 
 
 def costs(
-    words: str, elapsed_s: float, *, paces: tuple[float, ...] = (1.0,)
+    words: str,
+    elapsed_s: float,
+    *,
+    paces: tuple[float, ...] = (1.0,),
+    sounded: tuple[bool, ...] | None = None,
 ) -> dict[tuple[int, int], float]:
     """Cost of every way from an event to one further on that hides those between."""
     return {
         (int(a), int(a) + gap): float(cost[a])
-        for gap, cost in Merged.of(jig_of(words), paces, 0.3).offers(elapsed_s)
+        for gap, cost in Merged.of(jig_of(words), paces, 0.3, 1.5).offers(
+            elapsed_s, None if sounded is None else np.array(sounded)
+        )
         for a in np.flatnonzero(np.isfinite(cost))
     }
 
@@ -33,7 +39,23 @@ def costs(
 def test_only_repeats_of_the_tone_itself_are_hidden() -> None:
     assert costs("D5 E5 E5 D5", 1.0) == {(1, 3): 0.3}
     assert costs("D5 E5 D5 E5", 1.0) == {}
-    assert costs("D5+F#5 D5+F#5 D5+A5 E5", 1.0) == {(0, 2): 0.3}
+    assert costs("D5+F#5 D5+F#5 D5+A5", 1.0) == {(0, 2): 0.3}
+
+
+def test_the_note_after_them_may_be_left_out_at_its_price() -> None:
+    # half seconds: two of the tone's own, and the one that is missing
+    assert costs("D5 E5 E5 F#5 D5 A5", 1.5) == {(1, 3): 0.3, (1, 4): pytest.approx(1.8)}
+    assert costs("D5 E5 E5 F#5", 1.5) == {(1, 3): 0.3}  # nothing comes after it
+    assert (1, 4) not in costs("D5 E5 E5 F#5 D5 A5", 0.97)  # time for two, not for three
+    found = costs("E5 E5 E5 F#5 D5", 2.0)
+    assert (found[(0, 4)], found[(0, 3)]) == (pytest.approx(2.1), pytest.approx(0.6))
+
+
+def test_what_is_of_another_pitch_hides_nothing() -> None:
+    words = "D5 E5 E5 D5 E5 E5 D5"
+    assert costs(words, 1.0, sounded=(True,) * 7).keys() == {(1, 3), (4, 6), (1, 4)}
+    off = (True, True, True, True, False, True, True)
+    assert costs(words, 1.0, sounded=off).keys() == {(1, 3), (1, 4)}
 
 
 def test_each_hidden_note_costs_the_same_again() -> None:
@@ -104,3 +126,45 @@ def test_the_pace_need_not_be_the_written_one(slower: float) -> None:
         (n, slower * (a + 6.0 * k), slower * (b + 6.0 * k)) for k in (0, 1) for n, a, b in once
     ]
     assert played(words, found) == [0, 1, 2, 3, 5, 7, 11, 12] * 2
+
+
+def test_repeats_and_the_note_after_them_may_be_lost_and_the_place_is_kept() -> None:
+    # four As as two tones, the G after them unheard, a stop, and once more from the G
+    hz = {"A2": 110.0, "G2": 98.0, "F#2": 92.5, "E2": 82.41, "D2": 73.42, "C#2": 69.3}
+    words = "F#2:1/2 G2:1/2 A2:1/2 A2:1/2 A2:1/2 A2:1/2 G2:1/4 F#2:1/4 E2:1/4 D2:1/4 C#2:1/2 E2:1/2"
+    heard = [
+        ("F#2", 0.0, 0.25), ("G2", 0.25, 0.5), ("A2", 0.5, 0.9), ("A2", 0.9, 1.5),
+        ("F#2", 1.52, 1.66), ("E2", 1.66, 1.8), ("C#2", 1.9, 2.3), ("G2", 2.65, 2.78),
+        ("F#2", 2.78, 2.9), ("E2", 2.9, 3.02), ("D2", 3.02, 3.15), ("C#2", 3.15, 3.4),
+        ("E2", 3.4, 3.8),
+    ]  # fmt: skip
+    jig = jig_from_line(words, jig_id="j", instrument_id="bass", title="j", tempo_bpm=120.0)
+    sounds = [segment(hz[n], a, seconds=b - a) for n, a, b in heard]
+    lined = line_up(sounds, jig, a4_hz=440.0, params=FollowParams())
+    where = {i: r.i_event for r in lined.notes for i in r.segments}
+    assert [where[i] for i in (4, 5)] == [7, 8]
+    assert [where[i] for i in range(7, 13)] == [6, 7, 8, 9, 10, 11]
+
+
+@pytest.mark.parametrize(
+    ("words", "events"),
+    [
+        ("C#5 G4 E4 D4 B4 C#5 E4 A4", [0, 1, 2, 3, 4, 6, 7, 4, 5, 6, 7]),
+        ("B4 C#5 D5 E5 D4 C#5 B4 B4", [0, 1, 2, 3, 5, 6, 3, 4, 5, 6, 7]),
+        ("E5 B4 G4 F#5 E4 E4 G4 B4", [0, 1, 2, 3, 4, 6, 7, 4, 5, 6, 7]),
+    ],
+)
+def test_a_note_left_out_and_gone_back_for_is_no_row_of_far_notes(
+    words: str, events: list[int]
+) -> None:
+    midi = {"D4": 62, "E4": 64, "G4": 67, "A4": 69, "B4": 71, "C#5": 73, "D5": 74, "E5": 76,
+            "F#5": 78}  # fmt: skip
+    names = words.split()
+    sounds = [
+        segment(440 * 2 ** ((midi[names[e]] - 69) / 12), 0.25 * i, seconds=0.25)
+        for i, e in enumerate(events)
+    ]
+    jig = jig_of(" ".join(f"{n}:1/2" for n in names))
+    lined = line_up(sounds, jig, a4_hz=440.0, params=FollowParams())
+    where = {i: r.i_event for r in lined.notes for i in r.segments}
+    assert [where[i] for i in range(len(events))] == events

@@ -56,6 +56,18 @@ def test_each_step_has_its_price_and_its_source(at: int, to: int, cost: float) -
     assert via[to] == at
 
 
+@pytest.mark.parametrize(
+    ("to", "cost"),
+    [(6, 0.0), (5, P.stay), (4, 0.6 * P.back_one), (3, 0.6 * P.back_two), (2, 0.6 * P.far_back),
+     (0, 0.6 * P.far_back + 0.06), (7, P.skip)],
+)  # fmt: skip
+def test_after_a_pause_going_back_is_cheaper_and_nothing_else_is(to: int, cost: float) -> None:
+    total = np.full(10, np.inf)
+    total[5] = 1.0
+    best, _ = Moves.of(10, P).best(total, paused=True)
+    assert best[to] == pytest.approx(1.0 + cost)
+
+
 def test_of_equal_ways_the_earliest_note_is_taken() -> None:
     total = np.full(4, np.inf)
     total[0], total[1] = 1.0, 1.0 + P.skip  # two on from the first, or the next of the second

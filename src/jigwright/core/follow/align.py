@@ -45,6 +45,9 @@ _OTHER_CENTS = 12.0  # a trill is rather its main note than the other one
 _FEWEST_PACES = 4
 _SAME_OFFSET_CENTS = 1.0
 _SAME_PACE = 0.25  # a quarter slower or faster
+_SLIP_CENTS = 250.0  # a finger too high or low, a sharp forgotten
+_HIDES_NOTHING = 1.0  # cost of a tone for a written note
+_PAUSE_S, _PAUSE_GAPS = 0.3, 2.5  # seconds, and usual gaps between notes, from which one stops
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -131,7 +134,7 @@ def _lined_up(
     fixed = _fixed(segments, pins, len(jig.events))
     usual = _pace(_lengths(segments), np.array(written_seconds(jig)))
     paces: tuple[float, ...] = (usual, 1.0)
-    merged = Merged.of(jig, paces, params.hidden)
+    merged = Merged.of(jig, paces, params.hidden, params.skip)
     for _ in range(2):
         path = _walk(segments, heard, offset, written, jig, params, fixed, merged.at(paces))
         tried, paces = paces, (_pace_of(path, segments, jig, usual),)
@@ -227,14 +230,18 @@ def _walk(
         else:
             emit[i, j] = 0.0
     start = p.skip_more * np.arange(m) + np.where(np.arange(m) > 0, p.skip - p.skip_more, 0.0)
+    paused = _paused(segments)
     # total[j]: best cost with event j the last one played; index m: nothing played yet
     total = np.full(m + 1, np.inf)
     total[m] = 0.0
     back = np.zeros((n, m + 1), dtype=np.int32)
     is_junk = np.zeros((n, m + 1), dtype=bool)
     for i in range(n):
-        hides = merged.offers(segments[i].onset_s - segments[i - 1].onset_s) if i else ()
-        best, via = moves.best(total[:m], hides)
+        hides: Sequence[tuple[int, Floats]] = ()
+        if i:  # what was another note's pitch hides no repeats of the written one
+            own = (emit[i - 1] < _HIDES_NOTHING) & ~is_junk[i - 1, :m]
+            hides = merged.offers(segments[i].onset_s - segments[i - 1].onset_s, own)
+        best, via = moves.best(total[:m], hides, paused=bool(paused[i]))
         fresh = total[m] + start
         via = np.where(fresh < best, m, via)
         played = np.minimum(best, fresh) + emit[i]
@@ -257,6 +264,14 @@ def _walk(
     return path
 
 
+def _paused(segments: Sequence[Segment]) -> NDArray[np.bool_]:
+    """Whether nothing sounded before a segment for longer than between notes of this take."""
+    ends = np.maximum.accumulate([s.offset_s for s in segments])
+    gaps = np.concatenate([[0.0], [s.onset_s for s in segments[1:]] - ends[:-1]])
+    usual = median(np.maximum(gaps[1:], 0.0)) if len(gaps) > 1 else 0.0
+    return np.asarray(gaps > max(_PAUSE_S, _PAUSE_GAPS * usual))
+
+
 def _fixed(segments: Sequence[Segment], pins: Sequence[Pin], n_events: int) -> dict[int, int]:
     """Event (-1 for none) of each segment that is pinned."""
     onsets = np.array([s.onset_s for s in segments])
@@ -274,6 +289,7 @@ def _emission_costs(
     pitch = np.minimum((distance / 75.0) ** 2, 1.0) * 0.8 + np.clip((distance - 60) / 90, 0, 1) * (
         p.mismatch - 0.8
     )
+    pitch += np.clip((distance - _SLIP_CENTS) / 100.0, 0, 1) * (p.far_off - p.mismatch)
     length = _lengths(segments)
     wanted = np.array(written_seconds(jig))
     pace = _pace(length, wanted)

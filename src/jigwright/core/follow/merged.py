@@ -2,7 +2,8 @@
 
 Where a bow change hardly shows or a room fills the break, several written notes of one pitch are
 heard as one tone. Leaving those out is then no jump: the tone lasts as long as all of them. Priced
-like a jump, a few such tones would make the walk prefer wrong notes elsewhere.
+like a jump, a few such tones would make the walk prefer wrong notes elsewhere. What follows the
+repeats may be missing too: that one note costs what a note left out does.
 """
 
 from __future__ import annotations
@@ -27,20 +28,18 @@ class Merged:
 
     Parameters
     ----------
-    gaps : tuple of (int, ndarray of bool, ndarray)
-        How many events further the next heard note is; for each event whether all between are of
-        its pitch; and the time from it to that next one as written, s.
+    gaps : tuple of (int, ndarray of bool, ndarray, float)
+        How many events further the next heard note is; for each event whether all between (but
+        the last, where that is left out) are of its pitch; the time from it to that next one as
+        written, s; and the cost.
     paces : tuple of float
-    hidden : float
-        Cost of each note that is hidden.
     """
 
-    gaps: tuple[tuple[int, NDArray[np.bool_], Floats], ...]
+    gaps: tuple[tuple[int, NDArray[np.bool_], Floats, float], ...]
     paces: tuple[float, ...]
-    hidden: float
 
     @classmethod
-    def of(cls, jig: Jig, paces: Sequence[float], hidden: float) -> Merged:
+    def of(cls, jig: Jig, paces: Sequence[float], hidden: float, skip: float) -> Merged:
         """The hidings a jig allows.
 
         Parameters
@@ -49,7 +48,8 @@ class Merged:
         paces : sequence of float
             Seconds played for a written one; several where it is not known, as merged notes make
             a take look slow.
-        hidden : float
+        hidden, skip : float
+            Cost of each note that is hidden, and of one left out after them.
         """
         events = jig.events
         notes = [tuple(h.pitch.midi for h in e.heads) for e in events]
@@ -62,32 +62,42 @@ class Merged:
             between = between[:-1] & again[gap - 1 : -1]
             if not between.any():
                 break
-            gaps.append((gap, between, starts[gap:] - starts[:-gap]))
-        return cls(gaps=tuple(gaps), paces=tuple(paces), hidden=hidden)
+            gaps.append((gap, between, starts[gap:] - starts[:-gap], hidden * (gap - 1)))
+            if gap + 1 < len(events):
+                left_out = between[:-1] & ~again[gap:-1]
+                due_s = starts[gap + 1 :] - starts[: -gap - 1]
+                gaps.append((gap + 1, left_out, due_s, hidden * (gap - 1) + skip))
+        return cls(gaps=tuple(gaps), paces=tuple(paces))
 
     def at(self, paces: Sequence[float]) -> Merged:
         """The same at other paces."""
         return replace(self, paces=tuple(paces))
 
-    def offers(self, elapsed_s: float) -> Sequence[tuple[int, Floats]]:
+    def offers(
+        self, elapsed_s: float, sounded: NDArray[np.bool_] | None = None
+    ) -> Sequence[tuple[int, Floats]]:
         """Cost of going on so many events further after a tone; infinite where nothing is hidden.
 
         Parameters
         ----------
         elapsed_s : float
             From the beginning of the tone to the next one's.
+        sounded : ndarray of bool, shape (n_events,), optional
+            Whether the tone is of each event's pitch.
 
         Returns
         -------
         sequence of (int, ndarray of shape (n_events - gap,))
         """
         found = []
-        for gap, between, due_s in self.gaps:
+        for gap, between, due_s, cost in self.gaps:
             lasts = np.zeros(len(due_s), dtype=bool)
             for pace in self.paces:
                 due = pace * due_s
                 lasts |= (elapsed_s > _SHORTEST * due) & (elapsed_s < _LONGEST * due)
             fits = between & lasts
+            if sounded is not None:
+                fits &= sounded[: len(fits)]
             if fits.any():
-                found.append((gap, np.where(fits, self.hidden * (gap - 1), np.inf)))
+                found.append((gap, np.where(fits, cost, np.inf)))
         return found

@@ -32,10 +32,15 @@ class FollowParams:
     Parameters
     ----------
     stay, back_one, back_two, skip, skip_more, junk, mismatch : float
+    far_off : float
+        A wrong note further away than a slip: dearer than ``mismatch``, cheaper than a note left
+        out and a sound thrown away.
     hidden : float
         A written note that the tone of the same pitch before it is long enough to hide.
     far_back : float
         Going back further than two notes.
+    after_pause : float
+        Share of the three that going back costs after a pause: who stops begins again.
     merge_dip_db : float
         A break shallower than this inside one pitch is one note,
     anew : float
@@ -48,11 +53,13 @@ class FollowParams:
     back_one: float = 1.3
     back_two: float = 1.7
     far_back: float = 2.6
+    after_pause: float = 0.6
     skip: float = 1.5
     skip_more: float = 0.8
     hidden: float = 0.3
     junk: float = 2.2
     mismatch: float = 2.4
+    far_off: float = 2.9
     merge_dip_db: float = 7.0
     anew: float = 1.0
     in_room: bool = False
@@ -84,7 +91,11 @@ class Moves:
         return cls(params=params, at=np.arange(n_events), stay=stay)
 
     def best(
-        self, total: Floats, merged: Sequence[tuple[int, Floats]] = ()
+        self,
+        total: Floats,
+        merged: Sequence[tuple[int, Floats]] = (),
+        *,
+        paused: bool = False,
     ) -> tuple[Floats, Indices]:
         """Least cost of coming to each note, and from where; of equal ones the earliest.
 
@@ -94,6 +105,8 @@ class Moves:
             Cost of each note being the last one played.
         merged : sequence of (int, ndarray of shape (n_events - gap,))
             What it costs to go so many further because those between hide in the last one.
+        paused : bool
+            Nothing sounded for a while.
 
         Returns
         -------
@@ -102,6 +115,7 @@ class Moves:
         """
         p, at = self.params, self.at
         m = len(at)
+        dear = p.after_pause if paused else 1.0
         best = np.full(m, np.inf)
         via = np.zeros(m, dtype=np.intp)
 
@@ -117,12 +131,12 @@ class Moves:
         for gap, cost in merged:
             offer(slice(gap, m), total[: m - gap] + cost, at[: m - gap])
         offer(slice(0, m), total + self.stay, at)
-        offer(slice(0, m - 1), total[1:] + p.back_one, at[1:])
+        offer(slice(0, m - 1), total[1:] + dear * p.back_one, at[1:])
         if m > 2:
-            offer(slice(0, m - 2), total[2:] + p.back_two, at[2:])
+            offer(slice(0, m - 2), total[2:] + dear * p.back_two, at[2:])
         if m > 3:
             high, i_high = _running_least((total + _FURTHER_BACK * at)[::-1])
-            back = high[::-1][3:] + p.far_back - _FURTHER_BACK * (at[: m - 3] + 3.0)
+            back = high[::-1][3:] + dear * p.far_back - _FURTHER_BACK * (at[: m - 3] + 3.0)
             offer(slice(0, m - 3), back, (m - 1 - i_high)[::-1][3:])
         return best, via
 

@@ -16,7 +16,7 @@ from jigwright.core.judge.judging import JudgedNote
 from jigwright.core.judge.sounding import could_ring
 from jigwright.core.values import Unmeasured, median
 
-SUMMARY_VERSION = 9
+SUMMARY_VERSION = 10
 _FEWEST_RINGS = 4
 
 

@@ -30,7 +30,8 @@ from jigwright.core.values import Floats
 LEAST_TICKS = 8
 _SLOWEST_S, _FASTEST_S = 2.0, 0.24
 _CANDIDATES, _STANDS = 8, 7.0  # standard deviations: less is not worth a closer look
-_FINE = np.linspace(-0.004, 0.004, 161)  # of the period
+_FINE, _MOST_FINE = 0.004, 161  # of the period; how many are tried between
+_APART_FRAMES = 0.25  # of the last beat from one that is tried to the next
 _TICK_S, _BEFORE_S = 0.03, 0.002
 _REACH_S = 0.015  # a timer may be off by so much, and the ear by as much
 _LEAST_ALIKE, _OVER, _NULL = 0.25, 0.1, 0.95
@@ -159,7 +160,8 @@ def _fine(wide: Floats, lag: float) -> tuple[float, float, float]:
     their number; the period is sought near one that was found roughly.
     """
     best = (-np.inf, lag, 0.0)
-    for period in lag * (1.0 + _FINE):
+    tried = int(np.clip(2 * _FINE * len(wide) / _APART_FRAMES, 4, _MOST_FINE)) | 1
+    for period in lag * (1.0 + np.linspace(-_FINE, _FINE, tried)):
         n = int(len(wide) / period)
         at = np.round(period * np.arange(n)[:, None] + np.arange(int(period))).astype(int)
         folded = wide[np.minimum(at, len(wide) - 1)].mean(axis=0)

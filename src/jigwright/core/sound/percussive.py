@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
+from scipy import fft as sp_fft
 from scipy import ndimage
 
 from jigwright.core.values import Floats
@@ -39,7 +40,7 @@ def band_levels(x: Floats, rate_hz: int) -> NDArray[np.float32]:
     ndarray, shape (n_frames, n_bands)
         dB.
     """
-    n = max(16, round(_WINDOW_S * rate_hz))
+    n = sp_fft.prev_fast_len(max(16, round(_WINDOW_S * rate_hz)), real=True)
     f_hz = np.fft.rfftfreq(n, 1.0 / rate_hz)
     edges = np.geomspace(LOWEST_HZ, min(HIGHEST_HZ, HIGHEST_SHARE * rate_hz), _BANDS + 1)
     band = np.digitize(f_hz, edges) - 1
@@ -52,7 +53,7 @@ def band_levels(x: Floats, rate_hz: int) -> NDArray[np.float32]:
     frames = sliding_window_view(x, n)[:: hop_samples(rate_hz)]
     level = np.empty((len(frames), len(used)), dtype=np.float32)
     for i in range(0, len(frames), _AT_ONCE):
-        power = np.abs(np.fft.rfft(frames[i : i + _AT_ONCE] * window, axis=1)) ** 2
+        power = np.abs(sp_fft.rfft(frames[i : i + _AT_ONCE] * window, axis=1)) ** 2
         level[i : i + _AT_ONCE] = 10.0 * np.log10(
             np.add.reduceat(power[:, :stop], starts, axis=1) + 1e-12
         )
