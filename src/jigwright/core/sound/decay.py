@@ -121,13 +121,12 @@ def _under_next_s(x: Floats, rate_hz: int, a: Segment, b: Segment) -> float | No
     t_s = np.arange(lo, hi) / rate_hz
     width = round(window_s * rate_hz)
     taper = np.hanning(width + 2)[1:-1]
-    power = np.zeros(max(0, (hi - lo - width) // (rate_hz // 200) + 1))
-    at = np.arange(len(power)) * (rate_hz // 200)
-    if len(power) < 20:
+    at = np.arange(max(0, (hi - lo - width) // (rate_hz // 200) + 1)) * (rate_hz // 200)
+    if len(at) < 20:
         return None
-    for h in clear:
-        z = x[lo:hi] * np.exp(-2j * np.pi * h * a.f0_hz * t_s)
-        power += np.abs(np.lib.stride_tricks.sliding_window_view(z, width)[at] @ taper) ** 2
+    frames = np.lib.stride_tricks.sliding_window_view(x[lo:hi], width)[at] * taper
+    angle = 2.0 * np.pi * a.f0_hz / rate_hz * np.outer(np.arange(width), clear)
+    power = np.sum((frames @ np.cos(angle)) ** 2 + (frames @ np.sin(angle)) ** 2, axis=1)
     level = 10.0 * np.log10(power + 1e-20)
     middle_s = t_s[0] + (at + 0.5 * width) / rate_hz - b.onset_s
     before = level[middle_s < -0.5 * window_s]
