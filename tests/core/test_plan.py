@@ -277,8 +277,14 @@ def test_a_level_has_its_keys_and_exercises_for_every_part(level, kind: str) -> 
     assert key_of_day(level, kind, 3) != key_of_day(level, kind, 4)
     for tonic in keys:
         key = Key(PitchClass.parse(tonic))
-        parts = {part_of(m) for o in REPERTOIRE[level] if (m := made(o, kind, key)) is not None}
-        assert parts == set(WORKED), tonic
+        wanted = set(WORKED)
+        for one in REPERTOIRE[level]:
+            if not wanted:
+                break
+            if (jig := made(one, kind, key)) is not None:
+                assert part_of(jig) in WORKED
+                wanted.discard(part_of(jig))
+        assert not wanted, tonic
     slugs = [o.slug for o in REPERTOIRE[level]]
     assert len(set(slugs)) == len(slugs)
 
