@@ -6,6 +6,7 @@ import json
 import sqlite3
 from collections.abc import Iterator
 from dataclasses import replace
+from itertools import count
 from pathlib import Path
 
 import pytest
@@ -65,6 +66,8 @@ def test_the_lane_that_was_liked_and_the_longest_bow(studio) -> None:
     assert studio.best_bow_s("i") == 0.0
     studio.set_best_bow("i", 31.5, DAY)
     assert studio.best_bow_s("i") == 31.5
+    studio.set_best_bow("i", 95.0, DAY)
+    assert studio.best_bow_s("i") == 95.0
     studio.set_best_bow("i", 9e9, DAY)  # nobody bows for an hour
     assert studio.best_bow_s("i") == 0.0
 
@@ -98,7 +101,7 @@ def test_strings_that_cannot_be_read_are_the_usual_ones() -> None:
 
 def test_an_empty_note_of_a_day_goes_and_comes_back_by_undo(studio) -> None:
     late, early = DayNote(player_id="p", day=DAY, word="warm"), DayNote(
-        player_id="p", day="2026-11-01", liking=4
+        player_id="p", day="2026-11-01", liking=4, word="wry"
     )  # fmt: skip
     studio.set_day_note(late)
     studio.set_day_note(early)
@@ -138,7 +141,7 @@ def test_work_is_in_order_of_its_day_and_can_be_taken_back(studio) -> None:
         id="w", player_id="p", jig_id=scale().id, jig_revision=1, words="slowly",
         due="2026-11-20", good_takes=3, who="Ada", set_utc="2026-11-01T10:00:00Z", closed=False,
     )  # fmt: skip
-    sooner = replace(work, id="v", due="2026-11-10", closed=True)
+    sooner = replace(work, id="z", due="2026-11-10", closed=True)
     studio.set_work(work)
     studio.set_work(sooner)
     assert studio.works() == (sooner, work)
@@ -167,6 +170,8 @@ def test_a_ladder_is_read_as_it_was_kept() -> None:
 
 @pytest.mark.fails_on_purpose
 def test_ladders_keep_their_order_when_changed_and_a_spoiled_one_stops_no_other(studio) -> None:
+    minutes = count()
+    studio._clock = lambda: f"2026-11-01T10:{next(minutes):02d}:00Z"
     studio.set_ladder(LADDER)
     studio.set_ladder(replace(LADDER, id="m", title="Down"))
     studio.set_ladder(replace(LADDER, title="Higher"))
