@@ -390,3 +390,13 @@ def test_a_repeated_stroke_has_the_pitch_of_its_own_time() -> None:
     held = [segment(F5 * 2 ** (10 / 1200), 0.1, seconds=1.0)]  # both together
     (found,) = written_rises(take, values_of(other=0.1), held)
     assert 1200 * np.log2(found.f0_hz / F5) == pytest.approx(20.0, abs=0.01)
+
+
+@pytest.mark.parametrize("frame", [117, 118, 119])
+def test_what_rises_at_the_very_end_is_no_trouble(frame: int) -> None:
+    values = np.zeros((2, 120))
+    values[0, frame:] = 1.0
+    sounding = Activations(pitches_hz=(D5, A5), values=values, window_s=0.046)
+    risen = Risen(sounding=sounding, rises=(Rising(i_pitch=0, frame=frame, rise=1.0),))
+    take = take_of(tone(D5, frame * ACTIVATION_HOP_S, 1.2, 1.3, 1.2))
+    assert all(s.offset_s <= 1.6 for s in written_rises(take, risen, ()))

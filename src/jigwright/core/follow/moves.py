@@ -59,7 +59,7 @@ class FollowParams:
     hidden: float = 0.3
     junk: float = 2.2
     mismatch: float = 2.4
-    far_off: float = 2.9
+    far_off: float = 2.7
     merge_dip_db: float = 7.0
     anew: float = 1.0
     in_room: bool = False

@@ -307,7 +307,8 @@ def _segment(
 
 def _share(sounding: Activations, r: Rising) -> float:
     """How strongly it sounds just then, re the strongest of all."""
-    span = slice(r.frame + 1, r.frame + 1 + round(_SOON_S / ACTIVATION_HOP_S))
+    first = min(r.frame + 1, sounding.values.shape[1] - 1)  # it may rise in the very last frame
+    span = slice(first, first + round(_SOON_S / ACTIVATION_HOP_S))
     means = sounding.values[:, span].mean(axis=1)
     return float(means[r.i_pitch] / max(float(means.max()), _STRENGTH_FLOOR))
 
