@@ -33,6 +33,7 @@ from jigwright.audio.capture import capture
 from jigwright.audio.files import SndFiles
 from jigwright.audio.lab import MICROPHONE, lab_environment, lab_server
 from jigwright.audio.output import RecordingOutput
+from jigwright.audio.portaudio import begin_portaudio
 from jigwright.core.jig.model import Jig
 from jigwright.core.judge.plan import WORKED
 from jigwright.core.music.instruments import instrument
@@ -86,7 +87,7 @@ class Evening:
             Outside(
                 studio=self.studio, worker=WorkerProcess(make_handlers), output=RecordingOutput,
                 cache=scratch / "cache",
-                capture=lambda: StreamProcess(capture, modules=("sounddevice",)),
+                capture=lambda: StreamProcess(capture, begin=begin_portaudio),
                 ear=lambda: StreamProcess(listen, modules=("jigwright.services.ear",)),
             )
         )  # fmt: skip

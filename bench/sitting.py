@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import QApplication
 
 from jigwright.audio.capture import capture
 from jigwright.audio.output import RecordingOutput
+from jigwright.audio.portaudio import begin_portaudio
 from jigwright.handlers import make_handlers
 from jigwright.listening import listen
 from jigwright.services.failure_log import FailureLog
@@ -40,7 +41,7 @@ def _window(options: argparse.Namespace):
     log = FailureLog(options.studio)
     outside = Outside(
         studio=studio, worker=WorkerProcess(make_handlers), output=RecordingOutput,
-        cache=options.cache, capture=lambda: StreamProcess(capture, modules=("sounddevice",)),
+        cache=options.cache, capture=lambda: StreamProcess(capture, begin=begin_portaudio),
         ear=lambda: StreamProcess(listen, modules=("jigwright.services.ear",)),
     )  # fmt: skip
     window = make_window(outside)

@@ -31,6 +31,7 @@ from jigwright.audio.capture import capture
 from jigwright.audio.files import SndFiles
 from jigwright.audio.lab import MICROPHONE, lab_environment, lab_server
 from jigwright.audio.output import RecordingOutput
+from jigwright.audio.portaudio import begin_portaudio
 from jigwright.core.jig.line import jig_from_line
 from jigwright.core.jig.makers import Setting, maker
 from jigwright.core.jig.model import Jig
@@ -274,7 +275,7 @@ def main() -> int:
                 Outside(
                     studio=studio, worker=WorkerProcess(make_handlers), output=RecordingOutput,
                     cache=Path(scratch) / "cache",
-                    capture=lambda: StreamProcess(capture, modules=("sounddevice",)),
+                    capture=lambda: StreamProcess(capture, begin=begin_portaudio),
                     ear=lambda: StreamProcess(listen, modules=("jigwright.services.ear",)),
                 )
             )  # fmt: skip
