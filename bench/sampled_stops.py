@@ -2,8 +2,8 @@
 
 Both voices are rendered apart by FluidSynth (see :mod:`sampled`), each with its own detuning,
 swell and vibrato that wanders, and put together; so what each voice is can be measured on it
-alone, by an autocorrelation that is not ours. Lines of thirds, fourths, fifths, sixths, octaves
-and tenths in every hand's reach, dry, in a room and through a telephone. For each kind: stops
+alone, by an autocorrelation that is not the one under test. Lines of thirds, fourths, fifths,
+sixths, octaves and tenths, dry, in a room and through a telephone. For each kind: stops
 told as the right two notes, told as another stop, as one note (of the two, or neither), not at
 all; rows that belong to no stop; errors of the voices and of the balance.
 

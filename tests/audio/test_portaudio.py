@@ -91,6 +91,9 @@ def test_the_window_plays_into_the_stand_in_then(dumb, monkeypatch: pytest.Monke
     [
         ("print('a warning'); print('Desk microphone')", "Desk microphone"),
         ("print('')", ""),
+        ("print('a warning'); print('')", ""),
+        ("import sys; sys.stdout.buffer.write('Flügel'.encode())", "Flügel"),
+        ("import sys; sys.stdout.buffer.write(b'caf\\xe9')", "caf\ufffd"),
         ("print('Desk microphone'); raise SystemExit(1)", ""),
         ("raise ImportError", ""),
     ],

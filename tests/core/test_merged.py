@@ -27,11 +27,11 @@ def costs(
     sounded: tuple[bool, ...] | None = None,
 ) -> dict[tuple[int, int], float]:
     """Cost of every way from an event to one further on that hides those between."""
+    jig = jig_of(words)
+    own = np.ones(len(jig.events), dtype=bool) if sounded is None else np.array(sounded)
     return {
         (int(a), int(a) + gap): float(cost[a])
-        for gap, cost in Merged.of(jig_of(words), paces, 0.3, 1.5).offers(
-            elapsed_s, None if sounded is None else np.array(sounded)
-        )
+        for gap, cost in Merged.of(jig, paces, 0.3, 1.5).offers(elapsed_s, own)
         for a in np.flatnonzero(np.isfinite(cost))
     }
 

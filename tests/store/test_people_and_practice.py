@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+from jigwright.audio.files import SndFiles
 from jigwright.core.errors import StoreError
 from jigwright.core.judge.ladder import Ladder, PassRule, Rung
 from jigwright.core.judge.work import SetWork
@@ -117,8 +118,6 @@ def test_an_empty_note_of_a_day_goes_and_comes_back_by_undo(studio) -> None:
 
 
 def test_remarks_stand_in_order_of_time_and_go_without_words(studio, tmp_path: Path) -> None:
-    from jigwright.audio.files import SndFiles
-
     jig = scale()
     studio.add_jig(jig, utc="2026-11-01T10:00:00Z")
     sound = tmp_path / "a.wav"

@@ -90,25 +90,23 @@ def test_a_body_that_raises_is_told_and_ends(caplog: pytest.LogCaptureFixture) -
     stream.close()
 
 
-def test_what_was_begun_is_not_broken_off_by_closing(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+@pytest.fixture
+def begun(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> StreamProcess:
+    """A process that waits for its request while what it has begun goes on."""
     monkeypatch.setenv(_FLAG, str(tmp_path))
     stream = StreamProcess(echo, begin=begin)
     stream.prepare()
     wait((tmp_path / "begun").exists)
+    return stream
+
+
+def test_what_was_begun_is_not_broken_off_by_closing(begun: StreamProcess, tmp_path: Path) -> None:
     threading.Timer(0.2, (tmp_path / "go").touch).start()
-    stream.close(patience_s=30.0)
+    begun.close(patience_s=30.0)
     assert (tmp_path / "done").exists()
 
 
-def test_what_never_ends_is_killed_after_all(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setenv(_FLAG, str(tmp_path))
-    stream = StreamProcess(echo, begin=begin)
-    stream.prepare()
-    wait((tmp_path / "begun").exists)
-    stream.close(patience_s=0.1)
-    assert not stream.running
+def test_what_never_ends_is_killed_after_all(begun: StreamProcess, tmp_path: Path) -> None:
+    begun.close(patience_s=0.1)
+    assert not begun.running
     assert not (tmp_path / "done").exists()

@@ -3,7 +3,7 @@
 Initialising the library opens every sound system it was built for, and one of them may wait for
 ever: the clients of one keep a data base in shared memory whose lock outlives a client that was
 killed while it held it. So the library is loaded on a thread of its own, nobody waits longer for
-it than the limit, and a process that is loading it is given the time to finish.
+it than the limit, and a process that is loading it is given time to finish.
 """
 
 from __future__ import annotations
@@ -95,7 +95,7 @@ def begin_portaudio() -> None:
 
 
 def default_input(
-    program: Sequence[str] = (sys.executable, "-c", _LIST), limit_s: float = _LIMIT_S
+    program: Sequence[str] = (sys.executable, "-X", "utf8", "-c", _LIST), limit_s: float = _LIMIT_S
 ) -> str:
     """Name of the default input, empty when there is none or nobody answers.
 
@@ -103,9 +103,10 @@ def default_input(
     """
     try:
         done = subprocess.run(
-            list(program), capture_output=True, text=True, timeout=limit_s, check=False
-        )
+            list(program), capture_output=True, encoding="utf-8", errors="replace",
+            timeout=limit_s, check=False,
+        )  # fmt: skip
     except (OSError, subprocess.TimeoutExpired):
         return ""
-    lines = done.stdout.strip().splitlines()
-    return lines[-1] if done.returncode == 0 and lines else ""
+    lines = done.stdout.splitlines()  # the last one, though it be empty
+    return lines[-1].strip() if done.returncode == 0 and lines else ""

@@ -73,16 +73,14 @@ class Merged:
         """The same at other paces."""
         return replace(self, paces=tuple(paces))
 
-    def offers(
-        self, elapsed_s: float, sounded: NDArray[np.bool_] | None = None
-    ) -> Sequence[tuple[int, Floats]]:
+    def offers(self, elapsed_s: float, sounded: NDArray[np.bool_]) -> Sequence[tuple[int, Floats]]:
         """Cost of going on so many events further after a tone; infinite where nothing is hidden.
 
         Parameters
         ----------
         elapsed_s : float
             From the beginning of the tone to the next one's.
-        sounded : ndarray of bool, shape (n_events,), optional
+        sounded : ndarray of bool, shape (n_events,)
             Whether the tone is of each event's pitch.
 
         Returns
@@ -95,9 +93,7 @@ class Merged:
             for pace in self.paces:
                 due = pace * due_s
                 lasts |= (elapsed_s > _SHORTEST * due) & (elapsed_s < _LONGEST * due)
-            fits = between & lasts
-            if sounded is not None:
-                fits &= sounded[: len(fits)]
+            fits = between & lasts & sounded[: len(lasts)]
             if fits.any():
                 found.append((gap, np.where(fits, cost, np.inf)))
         return found

@@ -115,7 +115,7 @@ class Moves:
         """
         p, at = self.params, self.at
         m = len(at)
-        dear = p.after_pause if paused else 1.0
+        share = p.after_pause if paused else 1.0
         best = np.full(m, np.inf)
         via = np.zeros(m, dtype=np.intp)
 
@@ -131,12 +131,12 @@ class Moves:
         for gap, cost in merged:
             offer(slice(gap, m), total[: m - gap] + cost, at[: m - gap])
         offer(slice(0, m), total + self.stay, at)
-        offer(slice(0, m - 1), total[1:] + dear * p.back_one, at[1:])
+        offer(slice(0, m - 1), total[1:] + share * p.back_one, at[1:])
         if m > 2:
-            offer(slice(0, m - 2), total[2:] + dear * p.back_two, at[2:])
+            offer(slice(0, m - 2), total[2:] + share * p.back_two, at[2:])
         if m > 3:
             high, i_high = _running_least((total + _FURTHER_BACK * at)[::-1])
-            back = high[::-1][3:] + dear * p.far_back - _FURTHER_BACK * (at[: m - 3] + 3.0)
+            back = high[::-1][3:] + share * p.far_back - _FURTHER_BACK * (at[: m - 3] + 3.0)
             offer(slice(0, m - 3), back, (m - 1 - i_high)[::-1][3:])
         return best, via
 
