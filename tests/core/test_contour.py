@@ -92,6 +92,67 @@ def test_a_short_jump_is_dearer_than_a_poorer_candidate() -> None:
     assert found[15] == 330.0
 
 
+LOW_HZ = 48.0
+HIGH = [1500.0, 0.05]  # so far up that a low candidate must be clear to be a pitch
+
+
+def led(clarity_inside: float, cents: list[float], *, n_side: int = 12, level_db=None):
+    """A low pitch that is clear on both sides of a gap, and goes through these cents in it."""
+    way = [cents[0]] * n_side + cents + [cents[-1]] * n_side
+    clear = [0.97] * n_side + [clarity_inside] * len(cents) + [0.97] * n_side
+    f0 = [[LOW_HZ * 2 ** (c / 1200), HIGH[0]] for c in way]
+    one = frames(f0, [[c, HIGH[1]] for c in clear], level_db)
+    return find_contour(one, P, floor_db=-60.0).f0_hz[n_side : n_side + len(cents)], np.array(f0)
+
+
+def ramp(cents: float, n: int = 12) -> list[float]:
+    return [float(c) for c in np.linspace(0.0, cents, n)]
+
+
+@pytest.mark.parametrize(
+    ("cents", "through"), [(14.0, False), (16.0, True), (-50.0, True), (99.0, True), (101.0, False)]
+)
+def test_a_moving_pitch_is_followed_where_it_moves_as_a_vibrato(cents: float, through: bool):
+    found, f0 = led(0.6, ramp(cents))
+    assert np.isfinite(found).all() == through
+    assert np.isfinite(found).any() == through
+    if through:
+        np.testing.assert_allclose(found, f0[12:24, 0])
+
+
+@pytest.mark.parametrize(("height", "through"), [(0.36, True), (0.34, False)])
+def test_what_it_is_followed_by_must_stand_out_a_little(height: float, through: bool) -> None:
+    assert np.isfinite(led(height, ramp(50.0))[0]).all() == through
+
+
+@pytest.mark.parametrize(("slope", "through"), [(2190.0, True), (2210.0, False), (-2210.0, False)])
+def test_it_moves_no_faster_than_a_vibrato(slope: float, through: bool) -> None:
+    by = slope * 0.005
+    cents = [0.0] * 4 + [by * k for k in range(1, 5)] + [4 * by] * 4
+    assert np.isfinite(led(0.6, cents)[0]).all() == through
+
+
+@pytest.mark.parametrize(("step", "through"), [(29.0, True), (31.0, False)])
+def test_it_goes_on_without_a_jump(step: float, through: bool) -> None:
+    cents = [0.0] * 6 + [step] * 6
+    assert np.isfinite(led(0.6, cents)[0]).all() == through
+
+
+@pytest.mark.parametrize(("n", "through"), [(100, True), (101, False)])
+def test_half_a_second_is_the_longest_gap(n: int, through: bool) -> None:
+    cents = [30.0 * float(np.sin(2 * np.pi * k / 36)) for k in range(n)]
+    assert np.isfinite(led(0.6, cents)[0]).all() == through
+
+
+def test_nothing_is_led_through_silence_or_past_the_ends() -> None:
+    n = 36
+    level = np.where(np.arange(n) == 18, -61.0, -20.0)
+    assert np.isnan(led(0.6, ramp(50.0), level_db=level)[0]).all()
+    f0 = [[LOW_HZ * 2 ** (c / 1200), HIGH[0]] for c in ramp(50.0, 24)]
+    ends = frames(f0, [[0.97, 0.05]] * 12 + [[0.6, 0.05]] * 12)
+    assert np.isnan(find_contour(ends, P, floor_db=-60.0).f0_hz[12:]).all()
+
+
 def test_of_nothing_comes_nothing() -> None:
     empty = Frames(
         f0_hz=np.zeros((0, 2)), clarity=np.zeros((0, 2)), level_db=np.zeros(0),

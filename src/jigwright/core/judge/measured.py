@@ -229,9 +229,10 @@ def segment_of(note: LinedNote, segments: Sequence[Segment]) -> Segment:
     segments : sequence of Segment
     """
     own = own_segment(note, segments)
-    first, last = segments[note.segments[0]], segments[note.segments[-1]]
+    first = segments[note.segments[0]]
+    ends_s = max(segments[i].offset_s for i in note.segments)  # not always that of the last
     return replace(
-        own, onset_s=first.onset_s, offset_s=last.offset_s, attack_db=first.attack_db,
+        own, onset_s=first.onset_s, offset_s=ends_s, attack_db=first.attack_db,
         slurred=first.slurred,
     )  # fmt: skip
 

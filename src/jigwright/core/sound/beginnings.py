@@ -18,6 +18,7 @@ from jigwright.core.sound.continuity import fall_together_db
 from jigwright.core.sound.heard import HOP_S, Contours
 from jigwright.core.sound.novelty import novelty_window_s
 from jigwright.core.sound.polarity import goes_on
+from jigwright.core.sound.recurring import swing_frames
 from jigwright.core.sound.rise import Rise, rise_at
 from jigwright.core.sound.segments import Piece
 from jigwright.core.values import Floats, median
@@ -33,6 +34,7 @@ _PLACED = 0.6  # windows: so far off a contour or a level is not trusted
 _LATE_FRAMES, _EARLY_FRAMES = 30, 8  # a contour goes over late, and seldom early
 _PLACING_NEW = 0.03
 _MIXED_FRAMES = 70  # longer pieces outlast what rang before them
+_OVER_FRAMES = 12  # less than the shortest note
 _REPITCH_NEW, _REPITCH, _REPITCH_MARGIN = 0.05, 7.0, 1.8
 _RESTLESS_CENTS = 30.0
 _STEP_CENTS = 40.0  # the contour itself goes to the pitch that begins
@@ -181,6 +183,12 @@ def _placed(pieces: Sequence[Piece], peaks: Sequence[int], scene: Scene) -> list
     for piece in pieces:
         before = result[-1] if result else None
         touches = before is not None and piece.start - before.stop <= _TOUCHING_FRAMES
+        if before is not None and touches and _goes_over_to(before, piece):
+            result[-1] = replace(
+                piece, start=before.start, begins=before.begins, new=before.new,
+                broken_before=before.broken_before, dip_db=before.dip_db, clear=piece.start,
+            )  # fmt: skip
+            continue
         at, cents = _own_peak(piece, before, peaks, scene)
         if at is None:
             silent = not any(abs(t - piece.start) <= _LATE_FRAMES // 2 for t in peaks)
@@ -197,6 +205,11 @@ def _placed(pieces: Sequence[Piece], peaks: Sequence[int], scene: Scene) -> list
             moved = replace(moved, start=at, clear=max(at, piece.start))
         result.append(moved)
     return result
+
+
+def _goes_over_to(before: Piece, piece: Piece) -> bool:
+    """Whether a moment in which a note began under another is the beginning of what follows."""
+    return before.mixed and before.stop - before.start < _OVER_FRAMES and _same(before, piece)
 
 
 def _same(a: Piece, b: Piece) -> bool:
@@ -319,6 +332,7 @@ def _begun(
     )  # fmt: skip
     if other:
         sure = (new > p.new_other and salience > p.clear_other) or steps
+        sure = sure and not _swings_on(piece, t, scene)
     else:
         sure = new > p.new_same and salience > p.clear_same
         sure = sure and not _is_attack(now, t, new, scene)
@@ -328,6 +342,15 @@ def _begun(
             sure = False  # one new start of seven is in step: who knows what was written may say
         sure = sure and _falls(scene, t, new, p)
     return begun, sure, was
+
+
+def _swings_on(piece: Piece, t: int, scene: Scene) -> bool:
+    """Whether one wide vibrato goes through a moment: what seems new there is its swing."""
+    before, after = t - piece.start, piece.stop - t
+    if min(before, after) < _SURE_FRAMES // 2:
+        return False
+    f0_hz = scene.contours.f0_hz[piece.start : piece.stop]
+    return swing_frames(f0_hz, before) is not None
 
 
 def _is_partial(cents: float, heard: float, scene: Scene, t: int, next_t: int) -> bool:

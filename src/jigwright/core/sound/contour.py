@@ -12,8 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from jigwright.core.sound.frames import Frames
-from jigwright.core.sound.heard import Contours
+from jigwright.core.sound.heard import HOP_S, Contours
 from jigwright.core.values import Floats
+
+_RUN_FRAMES = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,12 +32,29 @@ class ContourParams:
         Price of beginning or ending a pitch.
     unvoiced_height : float
         Height below which no pitch is the better answer.
+    gap_frames : int
+        Longest gap through which a moving pitch is followed.
+    gap_cents : (float, float)
+        How far it goes, at least and at most. A bow that turns on one pitch goes less far, a
+        slurred step further.
+    gap_height : float
+        Least height of the candidates in it.
+    gap_step_cents : float
+        Most that it moves between two frames.
+    gap_slope : float
+        Most that it moves over four frames, cents a second; 80 cents at 7 Hz reach 1,760. A trill
+        of a semitone is faster.
     """
 
     octave_cost: float = 0.05
     jump_cost: float = 0.30
     voicing_cost: float = 0.12
     unvoiced_height: float = 0.62
+    gap_frames: int = 100
+    gap_cents: tuple[float, float] = (15.0, 100.0)
+    gap_height: float = 0.35
+    gap_step_cents: float = 30.0
+    gap_slope: float = 2200.0
 
 
 def find_contour(frames: Frames, params: ContourParams, *, floor_db: float) -> Contours:
@@ -71,10 +90,41 @@ def find_contour(frames: Frames, params: ContourParams, *, floor_db: float) -> C
     f0_hz = np.where(voiced, frames.f0_hz[rows, pick], np.nan)
     best = frames.clarity.max(axis=1)
     clarity = np.where(voiced, frames.clarity[rows, pick], best)
+    f0_hz = _led_through(f0_hz, frames, params, frames.level_db >= floor_db)
     return Contours(
         f0_hz=f0_hz, level_db=frames.level_db, clarity=clarity, centroid_hz=frames.centroid_hz,
         loudness_db=frames.loudness_db,
     )  # fmt: skip
+
+
+def _led_through(
+    f0_hz: Floats, frames: Frames, params: ContourParams, loud: NDArray[np.bool_]
+) -> Floats:
+    """Follow a pitch through gaps in which it only moved too fast for the window.
+
+    A wide vibrato crosses its middle by half a semitone and more within a window of a low
+    instrument; the period is less clear there, and the clearest candidates still lead from one side
+    to the other, each a little further than the last.
+    """
+    missing = ~np.isfinite(f0_hz)
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], missing.astype(np.int8), [0]])))
+    result = f0_hz.copy()
+    least, most = params.gap_cents
+    for a, b in zip(edges[::2], edges[1::2], strict=True):
+        if a == 0 or b == len(f0_hz) or b - a > params.gap_frames or not loud[a:b].all():
+            continue
+        pick = frames.clarity[a:b].argmax(axis=1)
+        if frames.clarity[np.arange(a, b), pick].min() < params.gap_height:
+            continue
+        inside = frames.f0_hz[np.arange(a, b), pick]
+        cents = 1200.0 * np.log2(np.concatenate([f0_hz[a - 1 : a], inside, f0_hz[b : b + 1]]))
+        steps = np.abs(np.diff(cents)).max()
+        runs = np.abs(cents[_RUN_FRAMES:] - cents[:-_RUN_FRAMES]).max(initial=0.0)
+        if steps > params.gap_step_cents or runs > params.gap_slope * _RUN_FRAMES * HOP_S:
+            continue
+        if least <= float(np.ptp(cents)) <= most:
+            result[a:b] = inside
+    return result
 
 
 def _viterbi(cost: Floats, octave: Floats, params: ContourParams) -> NDArray[np.intp]:

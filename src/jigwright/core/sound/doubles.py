@@ -39,6 +39,7 @@ from jigwright.core.sound.resample import BlockResampler
 from jigwright.core.values import Floats, median, read_only
 
 _OUTSIDE_DB = -17.0
+_UNDER_SECOND = 0.96  # strings are out of tune and notes low
 _SAME_CENTS = 65.0
 _SHORTEST_S = 0.22
 _BLOCK = 1 << 18
@@ -71,6 +72,7 @@ def find_pairs(
     lowest_hz: float,
     highest_hz: float,
     floor_db: float,
+    second_hz: float = 0.0,
     begun_s: Sequence[float] = (),
     stops_hz: Sequence[tuple[float, float]] = (),
 ) -> tuple[Pair, ...]:
@@ -88,6 +90,9 @@ def find_pairs(
         Range of fundamentals.
     floor_db : float
         Level below which nothing is looked for.
+    second_hz : float
+        The second string from below. No stop but a written one lies wholly under it: both notes
+        would need the lowest string.
     begun_s : sequence of float
         Moments at which a note surely begins: notes that take turns are no pair.
     stops_hz : sequence of (float, float)
@@ -102,7 +107,9 @@ def find_pairs(
         _suspects(y, rate, n, contours, floor_db), 2.0 * rate / n, lowest_hz, highest_hz
     )
     sound = Sound(x=y, rate_hz=rate, n=n)
+    least_hz = _UNDER_SECOND * second_hz
     runs = _joined_runs(_runs(found, params.window_s), sound, contours)
+    runs = [run for run in runs if run.upper_hz > least_hz]
     pairs: list[Pair] = []
     for run in runs:
         two = (run.lower_hz, run.upper_hz)
@@ -136,16 +143,17 @@ def find_pairs(
     ]
     alone = [s for s in segments if not any(_touch(p, s) for p in pairs)]
     no_roots: list[Pair] = []
-    pairs += isolated(
+    rooted = isolated(
         "roots of stops",
         lambda: find_rooted(sound, alone, contours, params, highest_hz=highest_hz),
         no_roots,
     )
+    pairs += [p for p in rooted if p.upper_hz > least_hz]
     others = tuple(pairs)
     no_octaves: list[Pair] = []
     pairs += isolated("octaves", lambda: _octaves(sound, segments, others, stops_hz), no_octaves)
     for segment in segments:
-        if segment.offset_s - segment.onset_s < 3 * params.window_s:
+        if segment.f0_hz < least_hz or segment.offset_s - segment.onset_s < 3 * params.window_s:
             continue
         if any(_touch(p, segment) for p in pairs) or not _wavers(segment, contours, params):
             continue

@@ -266,6 +266,7 @@ def _hear(
         found = find_pairs(
             take.x, params.rate_hz, contours, single, pair_params(inst.id),
             lowest_hz=0.96 * lowest_open_hz, highest_hz=0.4 * inst.highest_hz, floor_db=floor_db,
+            second_hz=sorted(open_hz)[1] if len(open_hz) > 1 else 0.0,
             begun_s=[q.begins * HOP_S for q in pieces if q.begins is not None],
             stops_hz=stops_hz,
         )  # fmt: skip

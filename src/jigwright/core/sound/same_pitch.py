@@ -26,6 +26,7 @@ from jigwright.core.sound.beginnings import Scene, peaks_of, risen
 from jigwright.core.sound.continuity import fall_together_db
 from jigwright.core.sound.heard import HOP_S, Segment
 from jigwright.core.sound.polarity import compare_at
+from jigwright.core.sound.recurring import SwingParams, beyond_usual, swing_frames
 from jigwright.core.sound.segments import Piece
 
 _APART_S, _CLOSE_S = (0.05, 0.1), (0.02, 0.03)
@@ -229,7 +230,7 @@ def by_odds(
         What was let go may still begin there.
     """
     p = params or OddsParams()
-    odds = _Odds(scene, [q.start for q in sure], p, known, i_first)
+    odds = _Odds(scene, [q.start for q in sure], p, known, i_first, _stretches(sure))
     kept, let_go = _without_unlikely(sure, odds, p.unlikely)
     doubts = [*doubtful, *let_go]
     parted: list[Piece] = []
@@ -255,10 +256,12 @@ class _Odds:
     def __init__(
         self, scene: Scene, starts: Sequence[int], params: OddsParams,
         known: dict[int, float] | None = None, i_first: int = 0,
+        stretches: Sequence[tuple[int, int]] = (),
     ) -> None:  # fmt: skip
-        self._scene, self._params = scene, params
+        self._scene, self._params, self._stretches = scene, params, stretches
         self._moments = sorted({*peaks_of(scene.new, _LEAST_NEW), *starts})
         self._known, self._i_first = known, i_first
+        self._weighed: dict[tuple[int, int, int], float | None] = {}
 
     def at(self, at: int, from_: int, to: int) -> float | None:
         """Of a frame in a stretch; ``None`` where it cannot be weighed, or not yet."""
@@ -282,9 +285,27 @@ class _Odds:
         return seen + self._params.struck if seen is not None and struck else seen
 
     def _fresh(self, at: int, from_: int, to: int) -> float | None:
-        next_ = min([m for m in self._moments if m > at + _SHORTEST_FRAMES] + [to])
-        signs = signs_at(self._scene, at, from_, to, next_)
-        return None if signs is None else log_odds(signs, self._params)
+        own = self._alone(at, from_, to)
+        swing = SwingParams()
+        if own is None or own < self._params.unlikely:
+            return own
+        first, last = next(((a, b) for a, b in self._stretches if a <= at < b), (from_, to))
+        frames = swing_frames(self._scene.contours.f0_hz[first:last], at - first, swing)
+        if frames is None:
+            return own
+        return beyond_usual(
+            own, at, self._moments, frames, (first + _SHORTEST_FRAMES, last - _SHORTEST_FRAMES),
+            lambda other: self._alone(other, first, last), swing,
+        )  # fmt: skip
+
+    def _alone(self, at: int, from_: int, to: int) -> float | None:
+        """Of a frame, whatever recurs there."""
+        key = (at, from_, to)
+        if key not in self._weighed:
+            next_ = min([m for m in self._moments if m > at + _SHORTEST_FRAMES] + [to])
+            signs = signs_at(self._scene, at, from_, to, next_)
+            self._weighed[key] = None if signs is None else log_odds(signs, self._params)
+        return self._weighed[key]
 
 
 def _without_unlikely(
@@ -336,6 +357,19 @@ def weighed(
 
 def _one_pitch(a: Segment, b: Segment) -> bool:
     return a.i_pair < 0 and abs(hz_to_cents(b.f0_hz, a.f0_hz)) < _SAME_CENTS
+
+
+def _stretches(pieces: Sequence[Piece]) -> list[tuple[int, int]]:
+    """First frame and the one after the last of what is one pitch all through, however cut."""
+    found: list[tuple[int, int]] = []
+    before: Piece | None = None
+    for piece in pieces:
+        if before is not None and _goes_over(before, piece):
+            found[-1] = (found[-1][0], piece.stop)
+        else:
+            found.append((piece.start, piece.stop))
+        before = piece
+    return found
 
 
 def _goes_over(before: Piece, piece: Piece) -> bool:
