@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -96,6 +98,15 @@ def test_a_lost_string_lets_everything_fall_and_with_vibrato_more_in_rooms(
     fall_db: float, tail_s: float, n: int, moved: Vibrato | Unmeasured
 ) -> None:
     assert breaks((Fall(time_s=0.7, together_db=fall_db),), tail_s, moved) == n
+
+
+@pytest.mark.parametrize(("covered_s", "n"), [(0.0, 1), (0.35, 1), (0.45, 0)])
+def test_while_the_note_before_sounds_too_nothing_is_a_break(covered_s: float, n: int) -> None:
+    curves = take_of(16.0, together=True).contours
+    note = replace(NOTE, covered_s=covered_s)  # from 0.2 s on; the dip lies at 0.7 s
+    fall = (Fall(time_s=0.7, together_db=20.0),)
+    found = find_events(curves, 0, note, NO, NO, EventParams(), falls=fall)
+    assert sum(e.kind == "bounce" for e in found) == n
 
 
 @pytest.mark.parametrize("tail_s", [float("nan"), 0.03, 0.0651, 0.2])

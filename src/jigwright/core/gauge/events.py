@@ -106,9 +106,10 @@ def find_events(
     if segment.i_pair >= 0:
         return []
     found: list[BowEvent] = []
+    begins_s = segment.onset_s + segment.covered_s  # until then the note before sounds as well
     inside = frames_between(
-        contours, segment.onset_s + params.edge_s, segment.offset_s - params.edge_s
-    )
+        contours, begins_s + params.edge_s, segment.offset_s - params.edge_s
+    )  # fmt: skip
     if (inside.stop - inside.start) * HOP_S > 0.12:
         found += [
             e
