@@ -80,7 +80,7 @@ def test_once_in_every_swing_is_enough() -> None:
     wholes = {m: 1.0 for m in PLACES[::2] if m != 250}
     assert 250 in PLACES[::2]
     assert beyond(2.0, wholes) == pytest.approx(2.0 - 4.0)
-    halves = {m: 1.0 for m in PLACES[1::2]}
+    halves = dict.fromkeys(PLACES[1::2], 1.0)
     middle = 0.5 * (1.0 + P.silent)  # half of the places speak, half are silent
     assert beyond(2.0, halves) == pytest.approx(2.0 - (middle + 3.0))
 

@@ -22,7 +22,7 @@ from jigwright.store.studio import Studio
 
 FIRST = Path(__file__).with_name("first_build")
 ADDED = {
-    "segment": (0.0, 0.0, 0.0, 0, 0, 0, 0, None),
+    "segment": (0.0, 0.0, 0.0, 0, 0, 0, 0, None, 0.0),
     "remark": (None,),
 }  # columns that came later, and what they hold of old takes
 MOVED = (

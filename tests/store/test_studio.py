@@ -240,15 +240,16 @@ def test_what_was_heard_comes_back_turns_and_all(studio_copy: Path) -> None:
 
 
 def _marked(segment: Segment) -> Segment:
-    return replace(segment, in_talk=True, faint=True, outsounded=True, odds=-1.5)
+    return replace(segment, in_talk=True, faint=True, outsounded=True, odds=-1.5, swing_hz=5.5)
 
 
 @pytest.mark.parametrize(
     ("version", "columns"),
     [
-        (9, ("in_talk", "faint", "outsounded", "odds")),
-        (10, ("faint", "outsounded", "odds")),
-        (11, ("odds",)),
+        (9, ("in_talk", "faint", "outsounded", "odds", "swing_hz")),
+        (10, ("faint", "outsounded", "odds", "swing_hz")),
+        (11, ("odds", "swing_hz")),
+        (12, ("swing_hz",)),
     ],
 )
 def test_a_studio_that_knew_no_talk_and_no_ghosts_keeps_its_notes(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 APPLICATION_ID = 0x4A494757  # "JIGW"
-VERSION = 12
+VERSION = 13
 TYPED_FACTS = 8  # facts of takes have tables of their own
 
 _V1 = """
@@ -132,5 +132,11 @@ _V12 = """
 ALTER TABLE segment ADD COLUMN odds REAL;
 """
 
-MIGRATIONS: tuple[str, ...] = (_V1, _V2, _V3, _V4, _V5, _V6, _V7, _V8, _V9, _V10, _V11, _V12)
+_V13 = """
+ALTER TABLE segment ADD COLUMN swing_hz REAL NOT NULL DEFAULT 0;
+"""
+
+MIGRATIONS: tuple[str, ...] = (
+    _V1, _V2, _V3, _V4, _V5, _V6, _V7, _V8, _V9, _V10, _V11, _V12, _V13,
+)  # fmt: skip
 """Step ``i`` leads from version ``i`` to ``i + 1``; what SQL cannot say follows in ``moving``."""

@@ -128,6 +128,8 @@ def vibrato_text(vibrato: Vibrato | Unmeasured) -> Text:
         rate=f"{vibrato.rate_hz:.1f}", extent=round(vibrato.extent_cents),
         u=max(1, round(vibrato.extent_uncertainty_cents)),
     )  # fmt: skip
+    if math.isnan(vibrato.regularity):
+        return text + ", " + tr("blurred by the room"), True
     text += ", " + (
         tr("even") if vibrato.regularity >= EVEN_VIBRATO
         else tr("fairly even") if vibrato.regularity >= FAIR_VIBRATO else tr("uneven")

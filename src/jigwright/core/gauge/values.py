@@ -43,9 +43,10 @@ class Vibrato:
     extent_uncertainty_cents : float
         Half the 95 % range.
     regularity : float
-        Share of the contour's variance the sinusoid explains, 0 … 1.
+        Share of the contour's variance the sinusoid explains, 0 … 1; NaN where a room hides the
+        vibrato from it.
     start_s : float
-        From the onset to the first swing; NaN when absent.
+        From the onset to the first swing; NaN when absent or hidden.
     """
 
     present: bool

@@ -5,7 +5,8 @@ over 3.5 … 9.5 Hz (Prame 1994, 1997: rates of 4 … 8 Hz are usual; extents of
 cents). The contour's analysis window shrinks the extent; what it takes is put back
 (:func:`window_gain`, checked against the simulated player in the tests). So does a room: there the
 swing that matches the sound itself is the extent (:mod:`matched_vibrato`), and notes too narrow to
-be matched are widened as the others of the take are.
+be matched are widened as the others of the take are. Where a room leaves no trace of it in the
+contour, what was sought in the sound itself is taken (:mod:`sought_vibrato`).
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ from jigwright.core.sound.heard import HOP_S, Contours, Segment
 from jigwright.core.sound.ranges import ROOM_S
 from jigwright.core.values import Unmeasured, median
 
-METHOD_VERSION = 2
+METHOD_VERSION = 3
 _LEAST_SWINGS = 3
 _BY_OTHERS = 0.5  # how unsure an extent is that is corrected by other notes' swings
 _BY_NONE = 0.8  # … and one that a room narrowed, nobody knows how much
@@ -108,6 +109,8 @@ def measure_vibrato(
     t_s = (np.arange(lo, hi) + 0.5)[good] * HOP_S
     cents = np.clip(cents[good], -150.0, 150.0)
     rate, half, _, share = fit_sinusoid(t_s, cents)
+    if segment.swing_hz > 0.0 and share <= params.least_regularity:
+        return _hidden(segment, share, length_s)
     gain = max(0.3, window_gain(rate, window_s))
     # a room only narrows: a narrower match is another line's
     matched = segment.swing_cents > 0.95 * half
@@ -149,6 +152,20 @@ def measure_vibrato(
     )
 
 
+def _hidden(segment: Segment, share: float, length_s: float) -> Vibrato:
+    """A vibrato that only the sound shows: its evenness and its beginning are not known."""
+    extent = 2.0 * segment.swing_cents
+    left = max(_BY_OTHERS, np.sqrt(max(0.0, 1.0 - share)))
+    nan = float("nan")
+    return Vibrato(
+        present=True, rate_hz=segment.swing_hz, extent_cents=extent,
+        extent_uncertainty_cents=float(
+            max(0.5, 1.96 * extent * left / np.sqrt(segment.swing_hz * length_s))
+        ),
+        regularity=nan, start_s=nan,
+    )  # fmt: skip
+
+
 def room_ratio(
     contours: Contours, segments: Sequence[Segment], params: VibratoParams, *, window_s: float
 ) -> float:
@@ -171,7 +188,7 @@ def room_ratio(
         return 1.0
     ratios = []
     for s in swings:
-        plain = replace(s, swing_cents=0.0, swing_gain=0.0)
+        plain = replace(s, swing_cents=0.0, swing_gain=0.0, swing_hz=0.0)
         own = measure_vibrato(contours, plain, params, window_s=window_s)
         if isinstance(own, Vibrato) and own.present:
             ratios.append(2.0 * s.swing_cents / own.extent_cents)

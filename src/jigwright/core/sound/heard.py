@@ -8,7 +8,7 @@ from typing import Literal
 from jigwright.core.values import Floats
 
 HOP_S = 0.005
-METHOD_VERSION = 21
+METHOD_VERSION = 22
 BowWay = Literal["turned", "same", "unknown"]
 STEADY_TONE = "steady_tone"  # begins the warning about a tone that nobody plays
 THUMPS = "thumps"  # … and about something that knocked against the floor
@@ -75,6 +75,7 @@ class Segment:
     swing_cents, swing_gain : float
         Half the extent of the swing that matches a vibrato best, and how much more of the sound it
         gathers than the contour's own does (:mod:`matched_vibrato`); 0 where none was matched.
+        With ``swing_hz`` how much more than no swing does.
     doubtful : bool
         It may begin here, and it may be part of the note it lies in.
     in_talk : bool
@@ -88,6 +89,9 @@ class Segment:
     odds : float or None
         Where the pitch begins that was there before: the natural logarithm of the odds that it
         does begin again (:mod:`same_pitch`); ``None`` where they were not weighed.
+    swing_hz : float
+        Rate of a vibrato that the contour does not show (:mod:`sought_vibrato`); 0 where none was
+        found, or the contour shows it.
     """
 
     onset_s: float
@@ -111,6 +115,7 @@ class Segment:
     faint: bool = False
     outsounded: bool = False
     odds: float | None = None
+    swing_hz: float = 0.0
 
     @property
     def is_hidden(self) -> bool:

@@ -16,6 +16,7 @@ from jigwright.core.sound.matched_vibrato import Swing, matched_swing
 from jigwright.core.sound.mixed_pitch import Mixed, mixed_pitch
 from jigwright.core.sound.partials import refine_pitch
 from jigwright.core.sound.segments import Piece
+from jigwright.core.sound.sought_vibrato import Sought, sought_swing
 from jigwright.core.values import Floats, deviation, median, percentiles
 
 _ONSET_DB = 20.0
@@ -38,6 +39,7 @@ _SLUR_LATE = 0.22  # of the window: a step of pitch is half over when most is ne
 _TRUSTED = 0.6  # windows: level and contour place an onset better, unless they are far late
 _MIXED_CAUTION = 1.4  # on fast notes by two generators 4 … 25 % lay outside without it
 _SWINGS_S, _SWINGS_CENTS, _SWINGS_SHARE = 0.4, 1.2, 0.25
+_SHOWN_SHARE = 0.5  # of the contour's movement: a vibrato that it shows
 _MOVES_CENTS, _STILL_SHARE, _MOVES_SHARE, _SLOW_FRAMES = 3.0, 0.7, 0.8, 12
 _RESTLESS_CENTS = 46.0  # wider than any vibrato played: speech, or a glide without rest
 
@@ -216,7 +218,7 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
     if max(spread / _RESTLESS_CENTS, abs(drift) / _GLIDING_C_PER_S, uncertainty / 30.0) > 1.0:
         return None
     uncertainty = float(np.hypot(uncertainty, _wander_cents(track, (hi - lo) * HOP_S)))
-    swing = _swing(take, lo, hi, track, float(2.0 ** (cents / 1200.0)))
+    swing, sought = _swing(take, lo, hi, track, float(2.0 ** (cents / 1200.0)))
     return Segment(
         onset_s=onset_s,
         offset_s=offset_s,
@@ -234,6 +236,7 @@ def _measure(take: Take, piece: Piece, before: Piece | None, after: Piece | None
         swing_cents=0.0 if swing is None else swing.half_cents,
         swing_gain=0.0 if swing is None else swing.gain,
         odds=piece.odds,
+        swing_hz=0.0 if sought is None else sought.rate_hz,
     )
 
 
@@ -275,20 +278,32 @@ def _mixed(
     )
 
 
-def _swing(take: Take, lo: int, hi: int, track: Floats, f_hz: float) -> Swing | None:
-    """The width of a vibrato by the sound itself; steady and short notes are not looked at."""
+def _swing(
+    take: Take, lo: int, hi: int, track: Floats, f_hz: float
+) -> tuple[Swing | Sought | None, Sought | None]:
+    """The width of a vibrato by the sound itself, and one that only the sound shows.
+
+    Steady and short notes are not looked at.
+    """
     if (hi - lo) * HOP_S < _SWINGS_S or len(track) < 0.9 * (hi - lo):
-        return None
+        return None, None
     if deviation(track) < _SWINGS_CENTS:
-        return None
+        return None, None
     t_s = np.arange(len(track)) * HOP_S
     rate, half, phase, share = fit_sinusoid(t_s, np.clip(track - median(track), -150.0, 150.0))
-    if share < _SWINGS_SHARE:
-        return None
     part = take.x[lo * take.hop_samples : hi * take.hop_samples]
-    return isolated(
+    if share < _SHOWN_SHARE:
+        hidden = isolated(
+            "a hidden swing", lambda: sought_swing(part, take.rate_hz, f_hz), None
+        )  # fmt: skip
+        if hidden is not None:
+            return hidden, hidden
+    if share < _SWINGS_SHARE:
+        return None, None
+    matched = isolated(
         "a swing", lambda: matched_swing(part, take.rate_hz, f_hz, rate, phase, half), None
     )
+    return matched, None
 
 
 def _mean_db(level_db: Floats) -> float:

@@ -1,9 +1,9 @@
 """What recurs with every swing of a vibrato, and so begins nothing.
 
-A wide vibrato makes the period unclear where the pitch runs fastest, and through a body's resonances
-(Fletcher & Rossing 1998, ch. 10) it makes the level rise and fall: once or twice in every swing
-something seems to be new. A bow that changes does so once. So where a pitch swings widely a moment
-is held against those that lie whole and half swings before and behind it.
+A wide vibrato makes the period unclear where the pitch runs fastest, and through a body's
+resonances (Fletcher & Rossing 1998, ch. 10) it makes the level rise and fall: once or twice in
+every swing something seems to be new. A bow that changes does so once. So where a pitch swings
+widely a moment is held against those that lie whole and half swings before and behind it.
 """
 
 from __future__ import annotations
