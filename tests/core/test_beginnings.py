@@ -355,6 +355,28 @@ def test_a_piece_that_is_hardly_late_stays_where_it_is() -> None:
     assert sure[1].begins is not None  # where its pitch is new is known all the same
 
 
+@pytest.mark.parametrize(
+    ("frames", "mixed", "other_cents", "n"),
+    [(11, True, 0.0, 1), (12, True, 0.0, 2), (11, False, 0.0, 2), (11, True, 61.0, 2)],
+)
+def test_a_moment_under_another_note_is_the_beginning_of_what_follows(
+    frames: int, mixed: bool, other_cents: float, n: int
+) -> None:
+    f_hz = 440.0 * 2.0 ** (other_cents / 1200.0)
+    x = tone(440.0, 0.3, 1.8, total_s=2.0)
+    over_s = 0.3 + frames * HOP_S
+    moment = piece(0.3, over_s, f_hz, mixed=mixed, begins=60, new=0.5)
+    rest = piece(over_s, 1.8, 440.0, broken_before=False)
+    sure, _ = with_beginnings([moment, rest], scene_of(x, np.full(len(x) // HOP, 440.0)))
+    assert len(sure) == n
+    if n == 1:
+        (whole,) = sure
+        assert (whole.start, whole.stop) == (60, 360)
+        assert whole.begins == pytest.approx(60, abs=2)
+        assert whole.clear == 60 + frames
+        assert whole.broken_before
+
+
 def test_a_subharmonic_of_two_notes_gets_the_pitch_that_begins() -> None:
     x = tone(440.0, 0.3, 0.7, total_s=1.1, release_s=0.3) + tone(660.0, 0.7, 0.9, total_s=1.1)
     f0 = np.full(len(x) // HOP, 440.0)

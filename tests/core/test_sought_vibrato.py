@@ -91,6 +91,13 @@ def test_two_stretches_are_needed(seconds: float, told: bool) -> None:
     assert (sought_swing(part, RATE, 330.0) is not None) is told
 
 
+def test_of_a_long_note_the_middle_is_looked_at() -> None:
+    quiet = np.zeros(len(T))
+    here = vibrato(15.0, 5.7)
+    for parts, told in (((quiet, here, quiet), True), ((here, quiet, quiet), False)):
+        assert (sought_swing(tone(np.concatenate(parts)), RATE, 330.0) is not None) is told
+
+
 def test_limits_are_those_that_are_given() -> None:
     x = in_room(tone(vibrato(15.0, 5.7)), 0.0)
     found = sought_swing(x, RATE, 330.0)

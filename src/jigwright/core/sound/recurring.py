@@ -112,7 +112,7 @@ def beyond_usual(
         place = at + 0.5 * k * frames
         if not k or not inside[0] <= place <= inside[1]:
             continue
-        near = [m for m in moments if abs(m - place) <= params.near * frames and m != at]
+        near = [m for m in moments if abs(m - place) <= params.near * frames]
         best = min(near, key=lambda m: abs(m - place)) if near else None
         odds = None if best is None else odds_of(best)
         seen = params.silent if odds is None else odds
