@@ -203,6 +203,7 @@ class MainWindow(QMainWindow):
         self.daybook.fetched.connect(lambda path: self.files.take([path]))
         self.daybook.play.connect(self._play_planned)
         self.daybook.begun.connect(self._begin_session)
+        self.daybook.pupils.hear_with(self.sound)
         self.daybook.shown.connect(self._show_at_desk)
         self.daybook.today.warm_up.connect(self._begin_warm_up)
         self.stand_model.walk.ended.connect(self._session_over)

@@ -311,6 +311,17 @@ def day_name(day: str) -> str:
     )
 
 
+def pupil_line(days_ago: int | None, n_takes: int, n_new: int) -> str:
+    """A pupil's last days in one line: when, how many takes in a week, how many to hear."""
+    parts = [last_played_text(days_ago)]
+    if n_takes:
+        takes = trn("one take in seven days", "{n} takes in seven days", n_takes)
+        parts.append(takes.format(n=n_takes))
+    if n_new:
+        parts.append(trn("one to hear", "{n} to hear", n_new).format(n=n_new))
+    return " · ".join(parts)
+
+
 def due_text(days_left: int) -> str:
     """When work is due, from today."""
     if days_left < 0:

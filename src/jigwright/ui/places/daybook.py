@@ -99,7 +99,6 @@ class DaybookPlace(QWidget):
         self.pupils.message.connect(self.message)
         self.pupils.shown.connect(self.shown)
         self.record.season.chosen.connect(self.shown)
-        self.pupils.look.connect(lambda: self.place.emit("desk"))
         self.pupils.play.connect(self.play)
         self.pupils.fetched.connect(self.fetched)
         self.today = TodayPage(model, pupils, reader, palette)
@@ -215,6 +214,7 @@ class DaybookPlace(QWidget):
         self.today.set_palette(palette)
         self.record.season.set_palette(palette)
         self.pupils.season.set_palette(palette)
+        self.pupils.board.set_palette(palette)
         self.refresh()
 
     def turn(self, page: str) -> None:

@@ -25,28 +25,28 @@ from jigwright.core.errors import JigwrightError
 from jigwright.core.judge.season import SeasonRow
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.services.exchange.workfile import SUFFIX
+from jigwright.services.hearing_round import LatestTake
 from jigwright.services.library import on_the_shelf
-from jigwright.services.pupils import PupilRow
 from jigwright.services.records import Player
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.daybook.pupils_model import PupilsModel
 from jigwright.ui.viewmodels.session_model import SessionModel
+from jigwright.ui.viewmodels.sound import SoundModel
 from jigwright.ui.widgets.labels import clear, label, push_button, rule, word_button
+from jigwright.ui.widgets.pupil_board import PupilBoard
 from jigwright.ui.widgets.season_view import SeasonView
 from jigwright.wording.catalogue import tr, trn
-from jigwright.wording.daybook import due_text, last_played_text, work_progress
+from jigwright.wording.daybook import work_progress
 from jigwright.wording.errors import error_sentence
 
 _DAYS = 7
 
 
 class PupilsPage(QWidget):
-    """A row for each player; below, what is set for the chosen one.
+    """A row for each player with the latest takes; below, what is set for the chosen one.
 
     Signals
     -------
-    look
-        The Desk was asked for, with a player's takes.
     shown : str
         A take of the chosen player is to be shown at the Desk.
     play : Jig
@@ -56,7 +56,6 @@ class PupilsPage(QWidget):
         A take of the exchange folder is to be brought in.
     """
 
-    look = pyqtSignal()
     shown = pyqtSignal(str)
     play = pyqtSignal(object)
     message = pyqtSignal(str)
@@ -66,16 +65,24 @@ class PupilsPage(QWidget):
         super().__init__()
         self.model, self._studio, self._session = model, studio, session
         self.chosen: Player | None = None
+        self._sound: SoundModel | None = None
+        self._heard_id: str | None = None
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 12, 0)
-        self._players = QGridLayout()
-        self._players.setHorizontalSpacing(22)
-        self._players.setVerticalSpacing(4)
-        self._players.setColumnStretch(4, 1)
-        column.addLayout(self._players)
+        self.board = PupilBoard(model.notes)
+        self.board.chosen.connect(self.choose)
+        self.board.hear.connect(self._hear)
+        self.board.opened.connect(self._open)
+        self.board.nothing_new.connect(
+            lambda: self.message.emit(tr("You have heard everything there is."))
+        )
+        column.addWidget(self.board)
+        self._taken = label("", px=13, second=True)
+        self.board.moved.connect(self._say_taken)
+        self._say_taken("")
+        column.addWidget(self._taken)
         column.addSpacing(10)
-        column.addWidget(rule())
         self._for = label("", px=21, old_style=True)
         column.addWidget(self._for)
         self._works = QGridLayout()
@@ -158,7 +165,8 @@ class PupilsPage(QWidget):
         players = self._studio.players()
         if self.chosen not in players:
             self.chosen = self._session.now.player
-        self._show_players(self.model.rows())
+        chosen = self.chosen.id if self.chosen is not None else None
+        self.board.show_pupils(self.model.views(), chosen)
         self._show_works()
         self._show_season()
         folder = self.model.folder
@@ -174,37 +182,6 @@ class PupilsPage(QWidget):
                 text = f"{folder} · {new if n else tr('nothing new')}"
             self._folder.setText(text)
         self._fetch.setEnabled(n > 0 and not self._studio.read_only)
-
-    def _show_players(self, rows: tuple[PupilRow, ...]) -> None:
-        clear(self._players)
-        for i, row in enumerate(rows):
-            mine = self.chosen is not None and row.player.id == self.chosen.id
-            self._players.addWidget(label("›" if mine else "", px=17, bold=True, wrap=False), i, 0)
-            self._players.addWidget(label(row.player.name, px=16, bold=mine, wrap=False), i, 1)
-            played = label(last_played_text(row.days_ago), px=14, second=True, wrap=False)
-            self._players.addWidget(played, i, 2)
-            week = tr("{n} takes, {m} min in seven days").format(
-                n=row.n_takes, m=f"{row.minutes:.1f}"
-            )
-            text = week if row.n_takes else ""
-            self._players.addWidget(label(text, px=14, second=True, wrap=False), i, 3)
-            work = ""
-            if row.n_open and row.next_days_left is not None:
-                some = trn(
-                    "one piece of work, {due}", "{n} pieces of work, the next {due}", row.n_open
-                )
-                work = some.format(n=row.n_open, due=due_text(row.next_days_left))
-            self._players.addWidget(label(work, px=14, wrap=False), i, 4)
-            tools = QHBoxLayout()
-            tools.addWidget(
-                word_button(tr("Choose"), partial(self.choose, row.player),
-                            name=tr("Choose {name}").format(name=row.player.name))
-            )  # fmt: skip
-            tools.addWidget(
-                word_button(tr("Hear takes"), partial(self._look_at, row.player),
-                            name=tr("Hear takes of {name}").format(name=row.player.name))
-            )  # fmt: skip
-            self._players.addLayout(tools, i, 5)
 
     def _show_works(self) -> None:
         clear(self._works)
@@ -266,9 +243,30 @@ class PupilsPage(QWidget):
         self.chosen = player
         self.refresh()
 
-    def _look_at(self, player: Player) -> None:
-        self._session.set_player(player)
-        self.look.emit()
+    def _say_taken(self, said: str) -> None:
+        keys = tr("Space hears what is new, one take after the other · Return opens it at the Desk")
+        self._taken.setText(f"{said}. {keys}" if said else keys)
+
+    def hear_with(self, sound: SoundModel) -> None:
+        """Let takes be heard."""
+        self._sound = sound
+        sound.state_changed.connect(
+            lambda: self.board.set_playing(self._heard_id if sound.playing else None)
+        )
+
+    def _hear(self, one: LatestTake) -> None:
+        if self._sound is None:
+            return
+        self._heard_id = one.take.id
+        self._sound.play_span(
+            one.take.id, self._studio.audio_path(one.take), self.model.channel_of(one.take), None,
+            loop=False, what=one.title or tr("a take without a jig"),
+        )  # fmt: skip
+        self.model.heard(one.take)
+
+    def _open(self, one: LatestTake) -> None:
+        self._session.set_player(self.board.views[self.board.at[0]].row.player)
+        self.shown.emit(one.take.id)
 
     def _play(self, work: SetWork) -> None:
         self.play.emit(self._studio.jig(work.jig_id, work.jig_revision))

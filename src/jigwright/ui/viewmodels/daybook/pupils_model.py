@@ -15,6 +15,7 @@ from jigwright.core.judge.season import SeasonRow
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.services import moments
 from jigwright.services.exchange.workfile import WorkFile, write_work
+from jigwright.services.hearing_round import PupilView, mark_heard, pupil_view
 from jigwright.services.pupils import (
     PupilRow,
     WorkRow,
@@ -25,6 +26,7 @@ from jigwright.services.pupils import (
     take_work_in,
     work_rows,
 )
+from jigwright.services.records import TakeRecord
 from jigwright.services.seasons import season_of
 from jigwright.services.studio_port import StudioPort
 from jigwright.services.summaries import Summaries
@@ -33,6 +35,8 @@ from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.wording.catalogue import tr
 from jigwright.wording.errors import error_sentence
+
+Print = tuple[tuple[float | None, str], ...]
 
 
 class PupilsModel(QObject):
@@ -69,6 +73,30 @@ class PupilsModel(QObject):
         """All players, those with something due first."""
         today = today or moments.today()
         return pupil_rows(self._studio, today, self._progress(today))
+
+    def views(self, today: date | None = None) -> tuple[PupilView, ...]:
+        """All players with their latest takes and what is set, those with something due first."""
+        return tuple(
+            pupil_view(self._studio, row, still_open(self.work_of(row.player.id, today)))
+            for row in self.rows(today)
+        )
+
+    def notes(self, take: TakeRecord) -> Print:
+        """Cents (``None`` when not heard) and standing of every note, for a take's print."""
+        return tuple(
+            (n.cents if n.standing != "wrong" else None, n.standing)
+            for n in self._reader.landings(take)
+        )
+
+    def heard(self, take: TakeRecord) -> None:
+        """A take was heard, and with it all before it."""
+        if not self._studio.read_only and mark_heard(self._studio, take):
+            self.changed.emit()
+
+    def channel_of(self, take: TakeRecord) -> int:
+        """Which channel of a take was listened to."""
+        found = self._reader.heard(take)
+        return 0 if found is None else found.i_channel
 
     def work_of(self, player_id: str, today: date | None = None) -> tuple[WorkRow, ...]:
         """Set work of a player with its progress and the jig's title."""
