@@ -26,6 +26,7 @@ from jigwright.services.recordings import (
     note_path,
     read_note,
     remove_recording,
+    remove_unfinished,
     seconds_of,
     write_note,
 )
@@ -160,6 +161,28 @@ def test_what_is_written_now_is_left_alone(tmp_path: Path) -> None:
     assert _look(tmp_path, but=(path,)) == ()
     assert path.exists()
     assert cut.exists()
+
+
+def test_what_a_dead_worker_half_wrote_is_offered_to_nobody(tmp_path: Path) -> None:
+    path = _record(tmp_path)
+    half = tmp_path / ".part-abc.flac"
+    half.write_bytes(b"half a take")
+    assert _look(tmp_path, but=(path,)) == ()
+    assert half.exists()  # somebody may be writing it
+    path.unlink()
+    assert _look(tmp_path) == ()
+    assert not half.exists()
+    remove_unfinished(tmp_path / "nowhere")
+
+
+def test_only_what_is_unfinished_is_taken_away(tmp_path: Path) -> None:
+    path = _record(tmp_path)
+    write_note(path, NOTE)
+    cut = tmp_path / cut_name(NOTE.id, (0.0, 1.0))
+    for one in (cut, tmp_path / ".part-1", tmp_path / ".part-2.flac"):
+        one.write_bytes(b"sound")
+    remove_unfinished(tmp_path)
+    assert sorted(tmp_path.iterdir()) == sorted((path, note_path(path), cut))
 
 
 def test_cut_sound_is_offered_only_when_its_recording_has_gone(tmp_path: Path) -> None:

@@ -166,10 +166,27 @@ def test_a_worker_that_dies_once_costs_nothing(world: SimpleNamespace) -> None:
     world.cut((1.0, 4.0))
     world.growing.ledger = world.growing.ledger.was_heard(10.0)
     world.growing.ended = True
+    half = world.path.parent / ".part-xyz.flac"
+    half.write_bytes(b"half a take")
     world.jobs.fail(WorkerDiedError("once"))
+    assert not half.exists()
     world.jobs.answer_cut()
     assert len(world.done) == 1
     assert not world.path.exists()
+
+
+@pytest.mark.parametrize(
+    ("error", "gone"),
+    [(JobTooLongError("hangs"), True), (OSError("cannot be read"), False)],
+)
+def test_what_was_being_written_goes_with_the_worker_that_wrote_it(
+    world: SimpleNamespace, error: Exception, gone: bool
+) -> None:
+    world.cut((1.0, 4.0))
+    half = world.path.parent / ".part-xyz.flac"
+    half.write_bytes(b"half a take")
+    world.jobs.fail(error)
+    assert half.exists() is not gone
 
 
 def test_what_nobody_heard_is_listened_to_before_the_recording_goes(

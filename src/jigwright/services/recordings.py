@@ -28,6 +28,7 @@ DISCARDED = "discarded"
 _SCHEMA = "jigwright.recording/1"
 _LEAST_S = 0.5
 _MOST_NOTE_BYTES = 100_000
+_UNFINISHED = ".part-"  # what is being written; it gets its name when it is whole
 _KEEPS: tuple[Keeps, ...] = ("takes", "whole", "nothing")
 
 
@@ -145,7 +146,7 @@ def write_note(recording: Path, note: RecordingNote) -> None:
     """
     body = {"schema": _SCHEMA, **asdict(note), "strings": [str(s) for s in note.strings]}
     text = json.dumps(body, ensure_ascii=True, indent=1, allow_nan=False)
-    handle, name = tempfile.mkstemp(dir=recording.parent, prefix=".part-")
+    handle, name = tempfile.mkstemp(dir=recording.parent, prefix=_UNFINISHED)
     try:
         with os.fdopen(handle, "w", encoding="utf-8") as file:
             file.write(text)
@@ -246,6 +247,8 @@ def find_leftovers(
         Cut sound that earlier versions left elsewhere.
     """
     busy = set(but)
+    if not busy:
+        remove_unfinished(folder)
     found: list[Leftover] = []
     recordings = sorted(p for p in _listed(folder) if p.suffix == ".wav" and p not in busy)
     for path in recordings:
@@ -260,7 +263,7 @@ def find_leftovers(
     for path in [*_listed(folder), *older]:
         origin = cut_origin(path.name)
         ours = origin is not None and origin[0] in stems
-        if path.suffix != ".flac" or ours or path in busy:
+        if path.suffix != ".flac" or ours or path in busy or _is_unfinished(path):
             continue  # its recording is here: it can be cut again
         if is_kept(path):
             with contextlib.suppress(OSError):
@@ -284,6 +287,21 @@ def remove_recording(path: Path) -> None:
         if origin is not None and origin[0] == path.stem:
             with contextlib.suppress(OSError):
                 other.unlink(missing_ok=True)
+
+
+def remove_unfinished(folder: Path) -> None:
+    """Take away what a worker that died has half written: copies of what is still there.
+
+    Only to be called while nobody writes there.
+    """
+    for path in _listed(folder):
+        if _is_unfinished(path):
+            with contextlib.suppress(OSError):
+                path.unlink(missing_ok=True)
+
+
+def _is_unfinished(path: Path) -> bool:
+    return path.name.startswith(_UNFINISHED)
 
 
 def discard(leftover: Leftover) -> Path:

@@ -24,13 +24,19 @@ from jigwright.services.recording import (
     FindRequest,
     FoundTakes,
 )
-from jigwright.services.recordings import RecordingNote, cut_name, remove_recording
+from jigwright.services.recordings import (
+    RecordingNote,
+    cut_name,
+    remove_recording,
+    remove_unfinished,
+)
 from jigwright.services.records import Beside, TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.tasks import JobRunner
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.stand.companions import Companions
 
+_ENDED = ("worker", "too_long")  # errors with which the worker has gone
 _TRIES = 2  # a worker that died is started anew once
 
 
@@ -142,7 +148,10 @@ class TakeKeeper:
             self.settle(growing)
 
         def broken(error: Exception, n_tries: int) -> None:
-            if n_tries < _TRIES and getattr(error, "kind", "") == "worker":
+            kind = getattr(error, "kind", "")
+            if kind in _ENDED:  # and with the worker whatever it was writing
+                remove_unfinished(growing.path.parent)
+            if kind == "worker" and n_tries < _TRIES:
                 submit(n_tries + 1)
                 return
             growing.n_cutting -= 1
