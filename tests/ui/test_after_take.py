@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from types import SimpleNamespace
 from typing import Any
@@ -12,6 +13,7 @@ import pytest
 from builders import heard_of, keep_take, new_studio
 from jigwright.core.values import Unmeasured
 from jigwright.services.growing import Growing
+from jigwright.services.recording import EarSays
 from jigwright.services.take_reader import AS_PLAYED, TakeReader
 from jigwright.ui.viewmodels.session_model import SessionModel
 from jigwright.ui.viewmodels.stand.after_take import AfterTake
@@ -159,12 +161,12 @@ def hear(lesson: Lesson, start_s: float, stop_s: float) -> None:
 
 def test_a_phrase_is_kept_once_and_a_remark_held_to_it(lesson: SimpleNamespace) -> None:
     keeping = lesson.keeping
-    keeping.phrase(lesson.growing)
+    keeping.phrase(lesson.growing, 20.0)
     assert lesson.keeper.cuts == []  # there is no lesson
     keeping.lesson = Lesson()
     hear(keeping.lesson, 10.0, 16.0)
-    keeping.phrase(lesson.growing)
-    keeping.phrase(lesson.growing)
+    keeping.phrase(lesson.growing, 20.0)
+    keeping.phrase(lesson.growing, 20.0)
     assert [span for span, _ in lesson.keeper.cuts] == [(10.0, 16.0)]
     n_changes = len(lesson.changes)
     keeping.speak(lesson.growing, 20.0)
@@ -174,6 +176,23 @@ def test_a_phrase_is_kept_once_and_a_remark_held_to_it(lesson: SimpleNamespace) 
     (remark,) = lesson.studio.remarks("phrase")
     assert "4 s" in remark.words
     assert remark.at_s == 0.0
+
+
+def test_a_phrase_that_is_wished_for_is_kept_when_it_ends(lesson: SimpleNamespace) -> None:
+    keeping = lesson.keeping
+    playing = EarSays(frames=(), notes=(), i_event=None, take=None, since_s=10.0)
+    over = replace(playing, take=(10.0, 16.0), since_s=None)
+    assert not keeping.heed(over, lesson.growing)  # there is no lesson
+    keeping.lesson = Lesson()
+    assert not keeping.heed(playing, lesson.growing)
+    keeping.phrase(lesson.growing, 17.0)
+    assert lesson.keeper.cuts == []
+    assert keeping.heed(over, lesson.growing)
+    assert [(span, r.id) for span, r in lesson.keeper.cuts] == [((10.0, 16.0), "phrase")]
+    keeping.heed(replace(playing, since_s=20.0), lesson.growing)
+    keeping.phrase(lesson.growing, 25.0)
+    keeping.speak(lesson.growing, 26.0)
+    assert lesson.keeper.cuts[-1][0] == (20.0, 26.0)
 
 
 def test_the_whole_lesson_is_kept_in_parts(lesson: SimpleNamespace) -> None:
@@ -190,7 +209,7 @@ def test_what_cannot_be_kept_is_said(lesson: SimpleNamespace) -> None:
     lesson.keeping.lesson = Lesson()
     hear(lesson.keeping.lesson, 10.0, 16.0)
     lesson.keeper.trouble = OSError("full")
-    lesson.keeping.phrase(lesson.growing)
+    lesson.keeping.phrase(lesson.growing, 20.0)
     assert [str(e) for e in lesson.failed] == ["full"]
     assert lesson.keeping.lesson.kept_take_id is None
 

@@ -31,21 +31,21 @@ from jigwright.ui.viewmodels.stand.lesson import Lesson
 from signals import scale, take_record
 
 
-def says(take: tuple[float, float] | None) -> EarSays:
-    return EarSays(frames=(), notes=(), i_event=None, take=take)
+def says(take: tuple[float, float] | None = None, since_s: float | None = None) -> EarSays:
+    return EarSays(frames=(), notes=(), i_event=None, take=take, since_s=since_s)
 
 
 def test_a_lesson_keeps_each_phrase_once_and_holds_remarks_to_the_last_kept() -> None:
     lesson = Lesson()
-    assert lesson.keep() is None
-    assert lesson.hear(says((1.0, 6.0)))
-    cut = lesson.keep()
+    assert lesson.keep(0.5) is None
+    assert lesson.hear(says((1.0, 6.0))) == (True, None)
+    cut = lesson.keep(8.0)
     assert cut is not None
     assert (cut.start_s, cut.stop_s, cut.spoken) == (1.0, 6.0, False)
-    assert lesson.keep() is None
+    assert lesson.keep(8.5) is None
     assert lesson.kept(take_record("t1", None), cut) is None
     assert lesson.speak(10.0) is None
-    assert not lesson.hear(says((9.0, 12.0)))  # what is spoken is no phrase
+    assert lesson.hear(says((10.0, 12.0))) == (False, None)  # what is spoken is no phrase
     spoken = lesson.speak(14.0)
     assert spoken is not None
     held = lesson.kept(take_record("t2", None), spoken)
@@ -60,6 +60,56 @@ def test_a_lesson_keeps_each_phrase_once_and_holds_remarks_to_the_last_kept() ->
     assert max(c.stop_s - c.start_s for c in parts) <= 900.0
     assert (parts[0].start_s, parts[-1].stop_s) == (0.0, 7200.0)
     assert all(a.stop_s == b.start_s for a, b in zip(parts, parts[1:], strict=False))
+
+
+@pytest.mark.parametrize(("now_s", "meant"), [(12.9, (1.0, 6.0)), (13.0, (10.0, 15.0))])
+def test_who_keeps_while_somebody_plays_means_what_is_played(now_s: float, meant) -> None:
+    lesson = Lesson()
+    lesson.hear(says((1.0, 6.0)))
+    lesson.hear(says(since_s=10.0))
+    now = lesson.keep(now_s)
+    assert (now is None) is (meant[0] == 10.0)
+    assert (lesson.words(listening=True)[0] == "It is kept when it ends") is (now is None)
+    ended, later = lesson.hear(says((10.0, 15.0)))
+    assert ended
+    cut = now or later
+    assert cut is not None
+    assert (cut.start_s, cut.stop_s) == meant
+    assert lesson.n_kept == 1
+    assert not lesson.keeps_next
+    assert lesson.hear(says((20.0, 25.0))) == (True, None)  # the wish was for one
+
+
+def test_a_remark_ends_what_was_to_be_kept() -> None:
+    lesson = Lesson()
+    lesson.hear(says(since_s=10.0))
+    assert lesson.keep(16.0) is None
+    cut = lesson.speak(17.0)
+    assert cut is not None
+    assert (cut.start_s, cut.stop_s, cut.spoken) == (10.0, 17.0, False)
+    assert lesson.hear(says((10.2, 15.5))) == (False, None)  # that phrase is kept already
+    assert (lesson.n_phrases, lesson.n_kept) == (1, 1)
+    spoken = lesson.speak(21.0)
+    assert spoken is not None
+    assert spoken.spoken
+
+
+def test_what_was_played_before_a_remark_is_a_phrase_though_it_is_told_late() -> None:
+    lesson = Lesson()
+    lesson.hear(says(since_s=10.0))
+    assert lesson.speak(16.0) is None
+    assert lesson.hear(says((10.0, 14.5))) == (True, None)
+    assert lesson.phrase == (10.0, 14.5)
+    lesson.speak(19.0)
+    assert lesson.keep(20.0) is not None
+
+
+def test_a_phrase_soon_after_the_kept_one_is_another() -> None:
+    lesson = Lesson()
+    lesson.hear(says((10.0, 14.0)))
+    lesson.keep(15.0)
+    assert lesson.hear(says((10.4, 14.0))) == (False, None)
+    assert lesson.hear(says((10.6, 14.0))) == (True, None)
 
 
 @given(st.integers(1, 2000), st.integers(0, 40_000))

@@ -454,3 +454,18 @@ def test_what_the_teacher_said_stands_at_the_pupils_stand(window: MainWindow) ->
     assert stand.set_words[0] == "Ines"
     assert stand.set_words[1].startswith("Slowly; listen")
     assert window.stand.sheet.grab().toImage() != before
+
+
+def test_a_key_begins_a_lesson_and_ends_it_with_all_kept(
+    qtbot: QtBot, window: MainWindow, stand
+) -> None:
+    window.go("daybook")
+    window.run_command("lesson")
+    assert window._places.currentWidget() is window.stand
+    assert stand.mode == "lesson"
+    qtbot.waitUntil(lambda: stand.live.level.seconds > 6.0, timeout=_WAIT)
+    n = len(window.studio.takes())
+    window.run_command("lesson")
+    assert stand.mode == "jig"
+    qtbot.waitUntil(lambda: len(window.studio.takes()) == n + 1, timeout=_WAIT)
+    assert window.studio.takes()[-1].jig_id is None

@@ -312,6 +312,8 @@ class MainWindow(QMainWindow):
                     shortcut="F7", run=self._go_on_session),
             Command(id="warm_up", text=tr("Begin the warm-up"), shortcut="F6",
                     run=self._begin_warm_up),
+            Command(id="lesson", text=tr("Begin a lesson, or end it: everything is recorded"),
+                    shortcut="F8", run=self._lesson),
             Command(id="backup", text=tr("Back this studio up …"),
                     run=lambda: self.files.ask_backup()),
             Command(id="copy_picture", text=tr("Copy the picture of this page"),
@@ -437,6 +439,16 @@ class MainWindow(QMainWindow):
     def _strings(self) -> None:
         strings = self.stand_model.mode == "strings"
         self.stand_model.set_mode("jig" if strings else "strings")
+
+    def _lesson(self) -> None:
+        """To the Stand, and listening at once; or out of it, with all of it kept."""
+        if self.stand_model.mode == "lesson":
+            self.stand_model.leave()
+            return
+        self.go("stand")
+        self.stand_model.set_mode("lesson")
+        if not self.stand_model.listening:
+            self.stand_model.begin()
 
     def _by_key(self, command_id: str) -> None:
         """Run a command by its key; Space and Return press the button that has the focus."""

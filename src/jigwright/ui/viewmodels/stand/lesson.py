@@ -9,6 +9,8 @@ from jigwright.services.records import TakeRecord
 from jigwright.wording.catalogue import tr, trn
 
 _LEAST_REMARK_S = 0.7
+_LEAST_PHRASE_S = 3.0  # who keeps while somebody has played so long means what is played now
+_SAME_S = 0.5
 _LEAST_LESSON_S = 5.0
 _PART_S = 600.0
 
@@ -37,28 +39,57 @@ class Lesson:
         self.n_phrases = self.n_kept = self.n_remarks = 0
         self.kept_take_id: str | None = None
         self.speaking_since: float | None = None
+        self.keeps_next = False
+        self._playing_since: float | None = None
         self._kept_phrase: tuple[float, float] | None = None
 
-    def hear(self, says: EarSays) -> bool:
-        """Take what the ear says; says whether a phrase has ended."""
-        if says.take is None or self.speaking_since is not None:
-            return False
-        self.phrase = says.take
-        self.n_phrases += 1
-        return True
+    def hear(self, says: EarSays) -> tuple[bool, Cut | None]:
+        """Take what the ear says.
 
-    def keep(self) -> Cut | None:
-        """The last phrase, unless it is kept already."""
+        Returns
+        -------
+        (bool, Cut or None)
+            Whether a phrase has ended, and what is to be kept of it.
+        """
+        self._playing_since = says.since_s
+        take, speaking = says.take, self.speaking_since
+        if take is None or (speaking is not None and take[0] >= speaking):
+            return False, None
+        if self._kept_phrase is not None and abs(take[0] - self._kept_phrase[0]) < _SAME_S:
+            return False, None  # kept before the ear knew that it was over
+        self.phrase = take
+        self.n_phrases += 1
+        wanted, self.keeps_next = self.keeps_next, False
+        return True, self._kept() if wanted else None
+
+    def keep(self, now_s: float) -> Cut | None:
+        """The last phrase, unless it is kept already.
+
+        The ear knows that a phrase is over some two seconds after its last sound: what is being
+        played, or was until just now, is meant, and kept when it ends.
+        """
+        since = self._playing_since
+        if since is not None and now_s - since >= _LEAST_PHRASE_S:
+            self.keeps_next = True
+            return None
         if self.phrase is None or self.phrase == self._kept_phrase:
             return None
+        return self._kept()
+
+    def _kept(self) -> Cut:
+        assert self.phrase is not None
         self._kept_phrase = self.phrase
         self.n_kept += 1
         return Cut(start_s=self.phrase[0], stop_s=self.phrase[1])
 
     def speak(self, now_s: float) -> Cut | None:
-        """Begin a spoken remark, or end it."""
+        """Begin a spoken remark, or end it; what was to be kept is over where one begins."""
         if self.speaking_since is None:
             self.speaking_since = now_s
+            if self.keeps_next and self._playing_since is not None:
+                self.phrase, self.keeps_next = (self._playing_since, now_s), False
+                self.n_phrases += 1
+                return self._kept()
             return None
         start, self.speaking_since = self.speaking_since, None
         if now_s - start < _LEAST_REMARK_S:
@@ -93,6 +124,8 @@ class Lesson:
             return tr("Lesson"), tr("Space: everything is recorded.") + " " + keys
         if self.speaking_since is not None:
             return tr("Speak"), tr("← ends the remark.")
+        if self.keeps_next:
+            return tr("It is kept when it ends"), keys
         if self.phrase is None:
             return tr("Everything is recorded"), keys
         seconds = self.phrase[1] - self.phrase[0]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from jigwright.services.growing import Growing
+from jigwright.services.recording import EarSays
 from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
 from jigwright.ui.viewmodels.desk.remarks import Remarks
@@ -45,15 +46,26 @@ class LessonKeeping:
         self._remarks = Remarks(studio, session)
         self.lesson: Lesson | None = None
 
-    def phrase(self, growing: Growing) -> None:
-        """Keep the last phrase."""
+    def heed(self, says: EarSays, growing: Growing | None) -> bool:
+        """Take what the ear says; says whether a phrase has ended."""
+        if self.lesson is None:
+            return False
+        ended, part = self.lesson.hear(says)
+        if part is not None and growing is not None:
+            self._keep(part, tr("Lesson"), growing)
+        return ended
+
+    def phrase(self, growing: Growing, now_s: float) -> None:
+        """Keep the last phrase, or the one that is being played."""
         if self.lesson is not None:
-            self._keep(self.lesson.keep(), tr("Lesson"), growing)
+            self._keep(self.lesson.keep(now_s), tr("Lesson"), growing)
 
     def speak(self, growing: Growing, now_s: float) -> None:
         """Begin or end a spoken remark."""
         if self.lesson is not None:
-            self._keep(self.lesson.speak(now_s), tr("Spoken remark"), growing)
+            part = self.lesson.speak(now_s)
+            spoken = part is not None and part.spoken
+            self._keep(part, tr("Spoken remark") if spoken else tr("Lesson"), growing)
 
     def whole(self, growing: Growing) -> None:
         """The lesson is over: keep all of it."""

@@ -634,7 +634,7 @@ class StandModel(QObject):
             self.check.hear(self.live.notes, strings)
             told = True
         told |= self.guided is not None and self.guided.heed(says)
-        told |= self.lesson is not None and self.lesson.hear(says)
+        told |= self.lesson_keeping.heed(says, self.growing)
         if told:
             self.changed.emit()
 
@@ -672,7 +672,7 @@ class StandModel(QObject):
     def keep_phrase(self) -> None:
         """Keep the last phrase of the lesson as a take."""
         if self.listening and self.growing is not None:
-            self.lesson_keeping.phrase(self.growing)
+            self.lesson_keeping.phrase(self.growing, self.live.level.seconds)
 
     def speak(self) -> None:
         """Begin or end a spoken remark."""
