@@ -15,13 +15,14 @@ from jigwright.services.hearing_round import (
     MOST_SHOWN,
     LatestTake,
     PupilView,
+    heard_in_person,
     latest_takes,
     mark_heard,
     next_to_hear,
     pupil_view,
 )
 from jigwright.services.pupils import PupilRow
-from jigwright.services.records import SIMULATED, OwnedInstrument, Player, TakeRecord
+from jigwright.services.records import SIMULATED, OwnedInstrument, Player, Remark, TakeRecord
 from jigwright.store.opening import open_studio
 from jigwright.store.studio import Studio
 from signals import take_record
@@ -176,3 +177,30 @@ def test_work_lies_by_its_day(studio: Studio) -> None:
     found = pupil_view(studio, row("p"), [work("late", 9), work("soon", -2), work("mid", 3)])
     assert [title for _, _, title in found.works] == ["soon", "mid", "late"]
     assert (found.takes, found.n_new) == ((), 0)
+
+
+def test_a_spoken_remark_is_no_take_to_hear(studio: Studio) -> None:
+    keep(studio, one("a", "2026-11-20"), one("said", "2026-11-21"))
+    studio.set_remark(
+        Remark(id="r", take_id="a", note_id=None, at_s=0.0, who="", words="Slower.",
+               utc="2026-11-21T16:00:00Z", spoken="said")
+    )  # fmt: skip
+    found, n_new = latest_takes(studio, "p")
+    assert ids(found) == ["a"]
+    assert n_new == 1
+
+
+@pytest.mark.parametrize(("n_heard", "marked"), [(2, True), (1, False), (0, False)])
+def test_what_was_played_to_the_teacher_is_heard_unless_older_takes_wait(
+    studio: Studio, n_heard: int, marked: bool
+) -> None:
+    before = [one("a", "2026-11-18"), one("b", "2026-11-19")]
+    keep(studio, *before)
+    if n_heard:
+        mark_heard(studio, before[n_heard - 1])
+    phrase, whole = one("y", "2026-11-20"), one("x", "2026-11-20")
+    keep(studio, phrase)
+    assert heard_in_person(studio, phrase) is marked
+    keep(studio, whole)  # it began earlier
+    assert not heard_in_person(studio, whole)
+    assert new(latest_takes(studio, "p")[0]) == ([] if marked else ["a", "b", "x", "y"][n_heard:])

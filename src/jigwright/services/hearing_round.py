@@ -15,13 +15,19 @@ from typing import Protocol
 from jigwright.core.judge.work import Progress, SetWork
 from jigwright.services.pupils import WEEK_DAYS, PupilRow
 from jigwright.services.records import TakeRecord
-from jigwright.services.studio_port import JigStore, PeopleStore, SettingStore, TakeStore
+from jigwright.services.studio_port import (
+    JigStore,
+    PeopleStore,
+    PracticeStore,
+    SettingStore,
+    TakeStore,
+)
 
 MOST_SHOWN = 6
 _HEARD = "heard_until:{}"
 
 
-class HearingStore(TakeStore, PeopleStore, JigStore, SettingStore, Protocol):
+class HearingStore(TakeStore, PeopleStore, JigStore, PracticeStore, SettingStore, Protocol):
     """What hearing takes needs of a studio."""
 
 
@@ -74,7 +80,9 @@ def latest_takes(
     """
     titles = {j.id: j.title for j in studio.jigs()}
     alone = len(studio.players()) < 2
-    mine = sorted((t for t in studio.takes(player_id=player_id) if t.is_own), key=_moment)
+    played = [t for t in studio.takes(player_id=player_id) if t.is_own]
+    remarks = {r.spoken for t in played for r in studio.remarks(t.id)}
+    mine = sorted((t for t in played if t.id not in remarks), key=_moment)
     until = studio.setting(_HEARD.format(player_id))
     week = mine[-1].day - timedelta(days=WEEK_DAYS - 1) if mine and not until else date.min
     found = [
@@ -107,6 +115,16 @@ def mark_heard(studio: HearingStore, take: TakeRecord) -> bool:
         return False
     studio.set_setting(name, _moment(take))
     return True
+
+
+def heard_in_person(studio: HearingStore, take: TakeRecord) -> bool:
+    """A take was made with the teacher there: it is heard, unless older ones are still to hear.
+
+    Says whether that is news.
+    """
+    takes, n_new = latest_takes(studio, take.player_id)
+    newer = sum(t.is_new and _moment(t.take) >= _moment(take) for t in takes)
+    return n_new == newer and mark_heard(studio, take)
 
 
 def _moment(take: TakeRecord) -> str:

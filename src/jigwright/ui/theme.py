@@ -91,6 +91,7 @@ def serif(px: float) -> QFont:
     font = QFont()
     font.setFamilies([SERIF, "EB Garamond", SIGNS])
     font.setPixelSize(max(1, round(px * _scale())))
+    font.setFeature(QFont.Tag("lnum"), 1)  # a one that is no letter
     return font
 
 

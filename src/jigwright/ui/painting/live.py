@@ -246,6 +246,8 @@ def paint_foot(
     playing: bool,
     words: str,
     palette: Palette,
+    *,
+    keys: str,
 ) -> None:
     """Whether one is heard, and the keys; ``level`` is ``None`` while nothing is recorded."""
     painter.setPen(QPen(palette.color("line"), 1))
@@ -267,6 +269,5 @@ def paint_foot(
             painter.drawRoundedRect(filled, 5, 5)
         beside = QRectF(bar.right() + 18, bar.top() - 14, rect.right() - bar.right() - 18, 34)
         fitted_text(painter, beside, words, palette, px=24, ink="ink2")
-    keys = tr("Space ready · D which way · E ear first · S strings")
     fitted_text(painter, QRectF(rect.right() - 700, rect.top() + 6, 700, 34), keys, palette, px=23,
                 ink="ink2", align=Qt.AlignmentFlag.AlignRight)  # fmt: skip

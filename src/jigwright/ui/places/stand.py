@@ -296,6 +296,14 @@ class StandPlace(QWidget):
             ]  # fmt: skip
         return [(tr("Work on the weak place"), place.go)] if place.can_go else []
 
+    def _keys(self) -> str:
+        """Keys that mean something now."""
+        if self.stand.lesson is not None:
+            return tr("F8 ends the lesson, all of it is kept")
+        if self.stand.mode != "jig":
+            return tr("Esc, or the left pedal held, leaves")
+        return tr("Space ready · D which way · E ear first · S strings")
+
     def _press_mode(self, mode: Mode) -> None:
         self._press(lambda: self.stand.set_mode(mode))
 
@@ -430,7 +438,7 @@ class StandPlace(QWidget):
         playing, live = self.stand.state == "playing", self.stand.live
         state = live.input_state(playing=playing, beside=self.stand.companions.sounding)
         said = input_words(state, live.room_dbfs, live.level.n_overflows)
-        paint_foot(painter, foot, level, playing, said, self._palette)
+        paint_foot(painter, foot, level, playing, said, self._palette, keys=self._keys())
 
     def _paint_session(self, painter: QPainter, rect: QRectF, run: SessionRun) -> None:
         """Where one is in the session, what is left, and what comes then."""

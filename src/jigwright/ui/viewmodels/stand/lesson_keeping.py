@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from jigwright.services.growing import Growing
+from jigwright.services.hearing_round import heard_in_person
 from jigwright.services.recording import EarSays
 from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
@@ -43,7 +44,7 @@ class LessonKeeping:
     ) -> None:
         self._keeper, self._record = keeper, record
         self._failed, self._changed = failed, changed
-        self._remarks = Remarks(studio, session)
+        self._studio, self._remarks = studio, Remarks(studio, session)
         self.lesson: Lesson | None = None
 
     def heed(self, says: EarSays, growing: Growing | None) -> bool:
@@ -80,6 +81,7 @@ class LessonKeeping:
             return
 
         def done(kept: TakeRecord) -> None:
+            heard_in_person(self._studio, kept)
             remark = lesson.kept(kept, part)
             if remark is not None:
                 self._remarks.hold(remark[0], 0.0, remark[1], spoken=kept.id)
