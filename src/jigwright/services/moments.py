@@ -61,3 +61,8 @@ def local_offset_min(moment: datetime | None = None) -> int:
 def today() -> date:
     """The player's day now."""
     return datetime.now().astimezone().date()
+
+
+def local_time(utc: str, utc_offset_min: int) -> str:
+    """The time of day where it was lived, as ``16:05``; see :func:`local_day`."""
+    return (utc_moment(utc) + timedelta(minutes=utc_offset_min)).strftime("%H:%M")

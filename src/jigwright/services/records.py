@@ -7,7 +7,7 @@ from datetime import date
 from typing import Literal
 
 from jigwright.core.music.pitch import Pitch
-from jigwright.services.moments import local_day
+from jigwright.services.moments import local_day, local_time
 from jigwright.services.recording import SIMULATED
 
 Mark = Literal["", "liked", "kept"]
@@ -233,3 +233,8 @@ class TakeRecord:
     def day(self) -> date:
         """The player's day it was played on."""
         return local_day(self.recorded_utc, self.utc_offset_min)
+
+    @property
+    def time_of_day(self) -> str:
+        """When on that day, as ``16:05``."""
+        return local_time(self.recorded_utc, self.utc_offset_min)

@@ -292,6 +292,15 @@ class TakeReader:
         judged = self.judged(take, view, "pitches")
         return () if isinstance(judged, Unmeasured) else judged.notes
 
+    def print_of(
+        self, take: TakeRecord, view: View = AS_PLAYED
+    ) -> tuple[tuple[float | None, str], ...]:
+        """Cents (``None`` when not heard) and standing of every note, for a take's print."""
+        return tuple(
+            (n.cents if n.standing != "wrong" else None, n.standing)
+            for n in self.landings(take, view)
+        )
+
     def past(self, takes: Sequence[TakeRecord], view: View = AS_PLAYED) -> tuple[PastLanding, ...]:
         """Landings of earlier takes, for habits: first attempts at notes of the jig."""
         return tuple(

@@ -6,11 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPen
 
 from jigwright.core.judge.work import Progress, SetWork
-from jigwright.services.hearing_round import MOST_SHOWN, LatestTake, PupilView
-from jigwright.ui.painting.takeprint import paint_take_print
+from jigwright.services.hearing_round import MOST_SHOWN, PupilView
+from jigwright.ui.painting.take_card import Print, paint_take_card
 from jigwright.ui.theme import Palette, sans, serif
 from jigwright.wording.catalogue import tr
 from jigwright.wording.daybook import due_text, pupil_line, short_day
@@ -19,7 +19,6 @@ ROW_PX = 76
 _CARD_PX, _WIDEST_PX, _GAP_PX = 92.0, 118.0, 8.0
 _NAME_SHARE, _WORK_SHARE = 0.21, 0.27
 _MOST_WORKS = 2
-Print = Sequence[tuple[float | None, str]]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -134,9 +133,12 @@ def paint_pupil_board(
         _paint_name(painter, grid.name(i), view, palette)
         for k, index in enumerate(grid.shown(view, at[1] if i == at[0] else None)):
             one = view.takes[index]
-            _paint_card(
-                painter, grid.card(i, k), one, prints.get(one.take.id, ()), palette,
-                chosen=(i, index) == at, focused=focused, sounds=one.take.id == playing,
+            sounds = one.take.id == playing
+            paint_take_card(
+                painter, grid.card(i, k), prints.get(one.take.id, ()), palette,
+                foot=short_day(one.take.day),
+                mark="sounds" if sounds else "new" if one.is_new else "",
+                chosen=(i, index) == at, focused=focused,
             )  # fmt: skip
         if not view.takes:
             painter.setFont(sans(13))
@@ -160,32 +162,6 @@ def _paint_name(painter: QPainter, rect: QRectF, view: PupilView, palette: Palet
         lower, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap,
         pupil_line(view.row.days_ago, view.row.n_takes, view.n_new),
     )  # fmt: skip
-
-
-def _paint_card(
-    painter: QPainter, card: QRectF, one: LatestTake, notes: Print, palette: Palette, *,
-    chosen: bool, focused: bool, sounds: bool,
-) -> None:  # fmt: skip
-    width = 2.5 if chosen and focused else 1.6 if chosen else 1.0
-    painter.setPen(QPen(palette.color("accent" if chosen else "line"), width))
-    painter.setBrush(palette.color("band" if sounds else "paper"))
-    painter.drawRoundedRect(card, 4, 4)
-    paint_take_print(painter, card.adjusted(8, 7, -8, -24), notes, palette)
-    foot = QRectF(card.left() + 8, card.bottom() - 20, card.width() - 16, 16)
-    painter.setFont(sans(12, bold=one.is_new))
-    painter.setPen(palette.color("ink" if one.is_new or chosen else "ink2"))
-    painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, short_day(one.take.day))
-    painter.setPen(Qt.PenStyle.NoPen)
-    if sounds:
-        x, y = foot.right() - 9, foot.center().y() + 1
-        painter.setBrush(palette.color("accent"))
-        painter.drawPolygon(
-            QPolygonF([QPointF(x, y - 5), QPointF(x + 9, y), QPointF(x, y + 5)])
-        )  # fmt: skip
-    elif one.is_new:
-        painter.setBrush(palette.color("accent"))
-        painter.drawEllipse(QPointF(foot.right() - 4, foot.center().y() + 1), 4.0, 4.0)
-    painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
 def _paint_works(

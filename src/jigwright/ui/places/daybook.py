@@ -99,6 +99,7 @@ class DaybookPlace(QWidget):
         self.pupils.message.connect(self.message)
         self.pupils.shown.connect(self.shown)
         self.record.season.chosen.connect(self.shown)
+        self.record.takes.opened.connect(self.shown)
         self.pupils.play.connect(self.play)
         self.pupils.fetched.connect(self.fetched)
         self.today = TodayPage(model, pupils, reader, palette)
@@ -213,6 +214,7 @@ class DaybookPlace(QWidget):
         self._palette = palette
         self.today.set_palette(palette)
         self.record.season.set_palette(palette)
+        self.record.takes.set_palette(palette)
         self.pupils.season.set_palette(palette)
         self.pupils.board.set_palette(palette)
         self.refresh()

@@ -10,7 +10,8 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 
 from jigwright.services.hearing_round import LatestTake, PupilView, next_to_hear
 from jigwright.services.records import TakeRecord
-from jigwright.ui.painting.pupil_board import ROW_PX, BoardGrid, Print, paint_pupil_board
+from jigwright.ui.painting.pupil_board import ROW_PX, BoardGrid, paint_pupil_board
+from jigwright.ui.painting.take_card import Print
 from jigwright.ui.theme import LIGHT, Palette
 from jigwright.ui.widgets.own_keys import claims
 from jigwright.wording.catalogue import tr

@@ -32,6 +32,7 @@ from jigwright.ui.tasks import JobRunner
 from jigwright.ui.theme import sans
 from jigwright.ui.viewmodels.daybook.daybook_model import DaybookModel
 from jigwright.ui.viewmodels.session_model import SessionModel
+from jigwright.ui.widgets.day_takes import DayTake, DayTakes
 from jigwright.ui.widgets.labels import label, push_button
 from jigwright.ui.widgets.season_view import SeasonView
 from jigwright.wording.catalogue import tr, trn
@@ -99,6 +100,8 @@ class RecordPage(QWidget):
         self._notes, self._next = QPlainTextEdit(), QPlainTextEdit()
         right.addWidget(self._day_title)
         right.addWidget(self._day_about)
+        self.takes = DayTakes()
+        right.addWidget(self.takes)
         line = QHBoxLayout()
         for name, widget in (
             (tr("A word for the sound"), self._word), (tr("How it was"), self._liking)
@@ -184,10 +187,26 @@ class RecordPage(QWidget):
         self._day = day
         self._day_title.setText(day_name(day.day))
         self._day_about.setText(" · ".join(j for j in day.jigs if j) or tr("Nothing was recorded."))
+        self._show_takes(day.day)
         self._word.setText(day.note.word)
         self._liking.setCurrentIndex(max(0, self._liking.findData(day.note.liking)))
         self._notes.setPlainText(day.note.notes)
         self._next.setPlainText(day.note.next_time)
+
+    def _show_takes(self, day: str) -> None:
+        """What was played on it, each with its print."""
+        player, titles = self._session.now.player, self.model.titles()
+        takes = () if player is None else self._studio.takes(player_id=player.id)
+        self.takes.show_takes(
+            [
+                DayTake(
+                    take_id=t.id, title=titles.get(t.jig_id or "", tr("Free playing")),
+                    when=t.time_of_day, notes=self.model.notes(t),
+                )
+                for t in takes
+                if t.is_own and t.day.isoformat() == day
+            ]
+        )  # fmt: skip
 
     def keep_note(self) -> None:
         """Keep what is written about the chosen day."""

@@ -275,6 +275,10 @@ class DaybookModel(QObject):
         """The last weeks: their first Monday, and a row for each jig."""
         return season_of(self.takes(), self.summary, today())
 
+    def notes(self, take: TakeRecord) -> tuple[tuple[float | None, str], ...]:
+        """Cents and standing of every note, for a take's print."""
+        return self._reader.print_of(take)
+
     def titles(self) -> dict[str, str]:
         """Titles of all jigs, by id."""
         return {j.id: j.title for j in self._studio.jigs()}

@@ -83,10 +83,7 @@ class PupilsModel(QObject):
 
     def notes(self, take: TakeRecord) -> Print:
         """Cents (``None`` when not heard) and standing of every note, for a take's print."""
-        return tuple(
-            (n.cents if n.standing != "wrong" else None, n.standing)
-            for n in self._reader.landings(take)
-        )
+        return self._reader.print_of(take)
 
     def heard(self, take: TakeRecord) -> None:
         """A take was heard, and with it all before it."""

@@ -434,8 +434,5 @@ class DeskModel(QObject):
     def print_notes(self, take: TakeRecord) -> Print:
         """Cents (``None`` when not heard) and standing of every note, for a take's print."""
         if take.id not in self._prints:
-            self._prints[take.id] = tuple(
-                (n.cents if n.standing != "wrong" else None, n.standing)
-                for n in self.landings(take)
-            )
+            self._prints[take.id] = self._reader.print_of(take, self._session.now.view)
         return self._prints[take.id]
