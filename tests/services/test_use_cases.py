@@ -68,6 +68,7 @@ from jigwright.services.trends import (
     is_flat,
     jigs_played,
     newest_stretch,
+    of_before,
     parts_of_jig,
     trend,
 )
@@ -228,6 +229,9 @@ def test_what_an_older_method_heard_is_left_out(studio: Studio, reader: TakeRead
     assert not summaries.is_of_now(takes[0])
     points = trend(takes, summaries, scale().id, "off_cents")
     assert [p.take_id for p in points] == ["t2"]
+    assert of_before(takes, summaries, scale().id) == 1  # and how many are, is known
+    assert of_before(takes, summaries, "other") == 0
+    assert of_before(takes[1:], summaries, scale().id) == 0
 
 
 def test_only_the_newest_stretch_is_compared_with_itself() -> None:

@@ -88,7 +88,10 @@ def test_a_trend_shows_every_take_and_claims_nothing_from_four(daybook) -> None:
     points = daybook.model.trend(jig.id, "off_cents")
     assert len(points) == 4
     assert all(0 < p.value < 30 for p in points)
-    assert "From eight on" in daybook._trend_words.text()
+    assert daybook._trend_words.text().startswith("4 takes. From eight on")
+    daybook.model.of_before = lambda _: 2
+    daybook._show_trend()
+    assert daybook._trend_words.text().startswith("2 takes are still to be heard anew. 4 takes.")
     assert not daybook._trend.grab().isNull()
 
 

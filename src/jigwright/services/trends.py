@@ -73,6 +73,11 @@ def trend(
     return points
 
 
+def of_before(takes: Sequence[TakeRecord], summaries: Summaries, jig_id: str) -> int:
+    """How many takes of a jig an older method heard: they come into the trend when heard anew."""
+    return sum(t.jig_id == jig_id and not summaries.is_of_now(t) for t in takes)
+
+
 def newest_stretch(points: Sequence[TrendPoint]) -> int:
     """Where the newest stretch begins that may be compared with itself."""
     return max((i for i, p in enumerate(points) if p.cut_before), default=0)

@@ -39,7 +39,7 @@ from jigwright.ui.widgets.painted import Painted
 from jigwright.ui.widgets.pupils_page import PupilsPage
 from jigwright.ui.widgets.record_page import RecordPage
 from jigwright.ui.widgets.today_page import TodayPage
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import (
     best_sentence,
     change_sentence,
@@ -313,6 +313,11 @@ class DaybookPlace(QWidget):
             words += " " + best_sentence(figure, best.value, day, flat=flat, cut=cut)
         if self.model.busy:
             words = tr("Older takes are being counted …") + " " + words
+        elif n := self.model.of_before(jig_id):
+            older = trn(
+                "One take is still to be heard anew.", "{n} takes are still to be heard anew.", n
+            )
+            words = older.format(n=n) + " " + words
         self._trend_words.setText(words)
         self._trend.update()
 

@@ -110,7 +110,7 @@ class RecordPage(QWidget):
             widget.setAccessibleName(name)
             line.addWidget(widget, 1)
         right.addLayout(line)
-        for name, text in ((tr("Notes"), self._notes), (tr("Next time"), self._next)):
+        for name, text in ((tr("Notes of the day"), self._notes), (tr("Next time"), self._next)):
             right.addWidget(label(name, px=13, second=True, wrap=False))
             text.setAccessibleName(name)
             text.setMinimumHeight(52)

@@ -60,6 +60,7 @@ from jigwright.services.trends import (
     is_best_of_all,
     is_flat,
     jigs_played,
+    of_before,
     parts_of_jig,
     trend,
 )
@@ -402,6 +403,10 @@ class DaybookModel(QObject):
     def trend(self, jig_id: str, figure: str, part: str = "") -> list[TrendPoint]:
         """Values of a figure over the takes of a jig, of all notes or of one part of them."""
         return trend(self.takes(), self.summaries, jig_id, figure, part)
+
+    def of_before(self, jig_id: str) -> int:
+        """How many takes of a jig wait to be heard anew before they count."""
+        return of_before(self.takes(), self.summaries, jig_id)
 
     def best(self, points: Sequence[TrendPoint], figure: str) -> TrendPoint | None:
         """The best take since input or instrument last changed; a bias has none."""
