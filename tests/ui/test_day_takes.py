@@ -93,6 +93,7 @@ def test_arrows_go_from_take_to_take_and_bring_them_into_sight(day: DayTakes) ->
     assert day.at == 3
     assert QRectF(day.rect()).contains(day.card(3))
     assert not QRectF(day.rect()).intersects(day.card(0))
+    assert QRectF(day.rect()).contains(day.card(1))  # no further than it must
     assert day.accessibleDescription() == "13:00, Quay 3"
     QTest.keyClick(day, Qt.Key.Key_Return)
     for _ in range(9):

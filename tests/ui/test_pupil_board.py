@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -122,6 +123,16 @@ def test_everything_that_changes_is_seen(qapp: object, palette: Palette) -> None
     ):  # fmt: skip
         assert other != plain
     assert painted(palette, views) == plain
+    one, two = (painted(palette, (view("a", works=w),)) for w in ((work(1),), (work(1), work(3))))
+    more = painted(palette, (view("a", works=(work(1), work(3), work(4))),))
+    assert len({bytes(i.constBits().asarray(i.sizeInBytes())) for i in (one, two, more)}) == 3
+
+
+def test_what_is_late_stands_out_by_its_state(qapp: object) -> None:
+    one, progress, title = work(-2)
+    open_still = (one, replace(progress, state="open"), title)
+    late = painted(LIGHT, (view("a", works=((one, progress, title),)),))
+    assert painted(LIGHT, (view("a", works=(open_still,)),)) != late
 
 
 # going about -------------------------------------------------------------------------------------

@@ -12,7 +12,7 @@ from jigwright.core.judge.work import Progress, SetWork
 from jigwright.services.hearing_round import MOST_SHOWN, PupilView
 from jigwright.ui.painting.take_card import Print, paint_take_card
 from jigwright.ui.theme import Palette, sans, serif
-from jigwright.wording.catalogue import tr
+from jigwright.wording.catalogue import tr, trn
 from jigwright.wording.daybook import due_text, pupil_line, short_day
 
 ROW_PX = 76
@@ -201,5 +201,5 @@ def _paint_works(
         said = due_text(progress.days_left)
         more = len(works) - len(shown)
         if more and n == len(shown) - 1:
-            said += " · " + tr("{n} more").format(n=more)
+            said += " · " + trn("{n} more", "{n} more", more).format(n=more)
         painter.drawText(QPointF(x + 4, y + 29), said)
