@@ -117,16 +117,16 @@ def matched_swing(
     best = int(np.argmax(total))
     if best == 0 or total[best] < _LEAST_GAIN * total[0]:
         return None
-    own = [_peak(row, _HALF_CENTS) for row in each]
+    own = [highest_between(row, _HALF_CENTS) for row in each]
     by_contour = float(np.interp(half_cents, _HALF_CENTS, total))
     return Swing(
-        half_cents=_peak(total, _HALF_CENTS),
+        half_cents=highest_between(total, _HALF_CENTS),
         gain=float(total[best]) / by_contour,
         sd_cents=float(np.std(own) / np.sqrt(len(own))),
     )
 
 
-def _peak(values: Floats, at: Floats) -> float:
+def highest_between(values: Floats, at: Floats) -> float:
     """Where a curve over uneven places is highest: the parabola through the three highest."""
     k = int(np.clip(np.argmax(values), 1, len(at) - 2))
     a, b, c = np.polyfit(at[k - 1 : k + 2] - at[k], values[k - 1 : k + 2], 2)

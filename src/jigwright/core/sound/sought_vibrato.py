@@ -23,6 +23,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from jigwright.core.gauge_maths import MAX_RATE_HZ, MIN_RATE_HZ
+from jigwright.core.sound.matched_vibrato import highest_between
 from jigwright.core.values import Floats
 
 _N_PARTIALS = (8, 24)  # the higher a partial, the wider it swings
@@ -137,7 +138,7 @@ def sought_swing(
         return None
     if not MIN_RATE_HZ <= found_hz <= MAX_RATE_HZ:
         return None
-    half = _highest(total, np.array(p.half_cents))
+    half = highest_between(total, np.array(p.half_cents))
     return Sought(rate_hz=found_hz, half_cents=half, gain=gain)
 
 
@@ -215,12 +216,3 @@ def _rate_hz(by_phase: Floats, near_hz: float, apart_s: float) -> tuple[float, f
     whole = complex(np.sum(onward))
     share = abs(whole) / (float(np.sum(np.abs(onward))) + 1e-30)
     return near_hz + float(np.angle(whole)) / (2 * np.pi * apart_s), share
-
-
-def _highest(values: Floats, at: Floats) -> float:
-    """Where a curve over uneven places is highest: the parabola through the three highest."""
-    k = int(np.clip(np.argmax(values), 1, len(at) - 2))
-    a, b, _ = np.polyfit(at[k - 1 : k + 2] - at[k], values[k - 1 : k + 2], 2)
-    if a >= 0.0:
-        return float(at[int(np.argmax(values))])
-    return float(np.clip(at[k] - b / (2.0 * a), at[k - 1], at[k + 1]))
