@@ -1,11 +1,11 @@
 """A teacher's lesson by keys and sound alone: two pupils, one after the other.
 
 A real window and a sound server of its own, as in ``evening.py``. During the week both pupils have
-played their scale. At the lesson the teacher hears what is new with one key, opens a take, begins a
-lesson with F8, plays and speaks; the pupil plays with a note out of tune; the phrase is kept, a
-spoken remark held to it, the lesson ended, work set, and the next pupil comes. No mouse. What is
-said is written down with its second, every step is a picture, and at the end what was kept is
-compared with what sounded. Judge the rest by reading and looking.
+played their scale. At the lesson the teacher hears what is new with one key, opens a take, begins
+a lesson with F8, plays and speaks; the pupil plays with a note out of tune; the phrase is kept, a
+spoken remark held to it, the lesson ended, work set, and the next pupil comes. No mouse; places
+and pages are gone to by call. What is said is written down with its second, every step is a
+picture, and at the end what was kept is counted. Judge the rest by reading and looking.
 
 python bench/lesson.py --pictures FOLDER [--instrument violin]
 """

@@ -15,7 +15,6 @@ from jigwright.services.hearing_round import (
     MOST_SHOWN,
     LatestTake,
     PupilView,
-    heard_in_person,
     latest_takes,
     mark_heard,
     next_to_hear,
@@ -66,6 +65,7 @@ def test_at_first_the_last_week_of_a_pupil_is_new(studio: Studio) -> None:
 def test_what_was_heard_is_new_no_longer_and_nothing_before_it(studio: Studio) -> None:
     takes = [one(k, f"2026-11-{14 + i}") for i, k in enumerate("abc")]
     keep(studio, *takes)
+    assert mark_heard(studio, takes[0])
     assert mark_heard(studio, takes[1])
     assert not mark_heard(studio, takes[0])
     assert not mark_heard(studio, takes[1])
@@ -116,10 +116,8 @@ def test_shown_is_the_last_heard_and_what_is_new_after_it(
 ) -> None:
     takes = [one(f"t{i}", f"2026-11-{14 + i // 2}") for i in range(10)]
     keep(studio, *takes)
-    if n_heard:
-        mark_heard(studio, takes[n_heard - 1])
-    else:
-        studio.set_setting("heard_until:p", "0")
+    for take in takes[:n_heard]:
+        mark_heard(studio, take)
     found, n_new = latest_takes(studio, "p")
     assert n_new == 10 - n_heard
     assert ids(found) == [t.id for t in takes[first : first + MOST_SHOWN]]
@@ -164,6 +162,7 @@ def test_when_all_is_heard_nothing_comes() -> None:
     assert next_to_hear((), 0, None) is None
     assert next_to_hear((view("x", False), view("y")), 0, None) is None
     assert next_to_hear((view("x", True),), 0, "x0") is None
+    assert next_to_hear((view("x", True, False, True), view("y")), 0, "x2") == (0, 0)
 
 
 def test_work_lies_by_its_day(studio: Studio) -> None:
@@ -190,17 +189,26 @@ def test_a_spoken_remark_is_no_take_to_hear(studio: Studio) -> None:
     assert n_new == 1
 
 
+def test_what_is_heard_before_its_turn_passes_nothing_over(studio: Studio) -> None:
+    takes = [one(f"t{i}", f"2026-11-{14 + i // 2}") for i in range(10)]
+    keep(studio, *takes)
+    assert not mark_heard(studio, takes[9])
+    assert latest_takes(studio, "p")[1] == 10
+    assert all(mark_heard(studio, t) for t in takes)  # in their order, however many wait
+    assert latest_takes(studio, "p")[1] == 0
+
+
 @pytest.mark.parametrize(("n_heard", "marked"), [(2, True), (1, False), (0, False)])
 def test_what_was_played_to_the_teacher_is_heard_unless_older_takes_wait(
     studio: Studio, n_heard: int, marked: bool
 ) -> None:
     before = [one("a", "2026-11-18"), one("b", "2026-11-19")]
     keep(studio, *before)
-    if n_heard:
-        mark_heard(studio, before[n_heard - 1])
+    for take in before[:n_heard]:
+        mark_heard(studio, take)
     phrase, whole = one("y", "2026-11-20"), one("x", "2026-11-20")
     keep(studio, phrase)
-    assert heard_in_person(studio, phrase) is marked
+    assert mark_heard(studio, phrase) is marked
     keep(studio, whole)  # it began earlier
-    assert not heard_in_person(studio, whole)
+    assert not mark_heard(studio, whole)
     assert new(latest_takes(studio, "p")[0]) == ([] if marked else ["a", "b", "x", "y"][n_heard:])

@@ -193,6 +193,13 @@ def test_a_phrase_that_is_wished_for_is_kept_when_it_ends(lesson: SimpleNamespac
     keeping.phrase(lesson.growing, 25.0)
     keeping.speak(lesson.growing, 26.0)
     assert lesson.keeper.cuts[-1][0] == (20.0, 26.0)
+    keeping.speak(lesson.growing, 29.0)
+    keeping.heed(replace(playing, since_s=1290.0), lesson.growing)
+    keeping.phrase(lesson.growing, 1295.0)
+    keeping.whole(lesson.growing)
+    assert [span for span, _ in lesson.keeper.cuts][-3:] == [
+        (1290.0, 1300.0), (0.0, 650.0), (650.0, 1300.0),
+    ]  # fmt: skip
 
 
 def test_the_whole_lesson_is_kept_in_parts(lesson: SimpleNamespace) -> None:

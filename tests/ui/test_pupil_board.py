@@ -231,13 +231,16 @@ def test_what_is_chosen_is_said_and_stays(board: PupilBoard) -> None:
     press(board, Qt.Key.Key_Space, Qt.Key.Key_Left, Qt.Key.Key_Down)
 
 
-def test_a_print_is_asked_for_once(qtbot: QtBot) -> None:
-    asked: list[str] = []
-    made = PupilBoard(lambda t: asked.append(t.id) or PRINT)
+def test_a_print_is_that_of_now(qtbot: QtBot) -> None:
+    now = PRINT
+    made = PupilBoard(lambda _: now)
     qtbot.addWidget(made)
-    for _ in range(3):
-        made.show_pupils((view("a", True, False),), "a")
-    assert asked == ["a0", "a1"]
+    made.resize(1200, ROW_PX)
+    made.show_pupils((view("a", True, False),), "a")
+    before = made.grab().toImage()
+    now = ((-25.0, "low"),)  # corrected, or heard anew
+    made.show_pupils((view("a", True, False),), "a")
+    assert made.grab().toImage() != before
 
 
 # in the window -----------------------------------------------------------------------------------

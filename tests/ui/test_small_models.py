@@ -94,6 +94,18 @@ def test_a_remark_ends_what_was_to_be_kept() -> None:
     assert spoken.spoken
 
 
+def test_a_wish_outlives_the_end_of_the_lesson() -> None:
+    lesson = Lesson()
+    assert lesson.wished(5.0) is None
+    lesson.hear(says(since_s=10.0))
+    assert lesson.wished(15.0) is None
+    lesson.keep(16.0)
+    cut = lesson.wished(18.0)
+    assert cut is not None
+    assert (cut.start_s, cut.stop_s) == (10.0, 18.0)
+    assert lesson.wished(18.0) is None
+
+
 def test_what_was_played_before_a_remark_is_a_phrase_though_it_is_told_late() -> None:
     lesson = Lesson()
     lesson.hear(says(since_s=10.0))

@@ -1,8 +1,9 @@
 """Takes of pupils one after the other: which their teacher has not heard, which is next (L5).
 
-How far a teacher has heard is kept for each player as the moment of the newest take that was heard;
-where nothing was heard yet, the takes of the pupil's last seven days count as new. Where there is
-one player only nobody hears him but himself, and nothing counts as new.
+How far a teacher has heard is kept for each player as the moment of the newest take up to which
+all was heard: one that is heard while older ones wait stays new with them. Where nothing was heard
+yet, the takes of the pupil's last seven days count as new. Where there is one player only nobody
+hears him but himself, and nothing counts as new.
 """
 
 from __future__ import annotations
@@ -80,9 +81,11 @@ def latest_takes(
     """
     titles = {j.id: j.title for j in studio.jigs()}
     alone = len(studio.players()) < 2
-    played = [t for t in studio.takes(player_id=player_id) if t.is_own]
-    remarks = {r.spoken for t in played for r in studio.remarks(t.id)}
-    mine = sorted((t for t in played if t.id not in remarks), key=_moment)
+    remarks = studio.spoken_takes()
+    mine = sorted(
+        (t for t in studio.takes(player_id=player_id) if t.is_own and t.id not in remarks),
+        key=_moment,
+    )
     until = studio.setting(_HEARD.format(player_id))
     week = mine[-1].day - timedelta(days=WEEK_DAYS - 1) if mine and not until else date.min
     found = [
@@ -109,22 +112,17 @@ def pupil_view(
 
 
 def mark_heard(studio: HearingStore, take: TakeRecord) -> bool:
-    """Remember that a take was heard, and with it all before it; says whether that is news."""
-    name = _HEARD.format(take.player_id)
-    if _moment(take) <= studio.setting(name):
-        return False
-    studio.set_setting(name, _moment(take))
-    return True
-
-
-def heard_in_person(studio: HearingStore, take: TakeRecord) -> bool:
-    """A take was made with the teacher there: it is heard, unless older ones are still to hear.
+    """Remember that a take was heard, unless older ones are still to hear.
 
     Says whether that is news.
     """
-    takes, n_new = latest_takes(studio, take.player_id)
-    newer = sum(t.is_new and _moment(t.take) >= _moment(take) for t in takes)
-    return n_new == newer and mark_heard(studio, take)
+    name, moment = _HEARD.format(take.player_id), _moment(take)
+    shown, _ = latest_takes(studio, take.player_id)  # the oldest of the new ones among them
+    waits = any(t.is_new and _moment(t.take) < moment for t in shown)
+    if waits or moment <= studio.setting(name):
+        return False
+    studio.set_setting(name, moment)
+    return True
 
 
 def _moment(take: TakeRecord) -> str:
@@ -135,7 +133,9 @@ def _moment(take: TakeRecord) -> str:
 def next_to_hear(
     pupils: Sequence[PupilView], i_pupil: int, take_id: str | None
 ) -> tuple[int, int] | None:
-    """Which take comes after one: the next new one of the same pupil, else of the pupils below.
+    """Which take comes after one: the next new one of the same pupil, then of the pupils below.
+
+    At the end come those before it that were passed over.
 
     Parameters
     ----------
@@ -162,4 +162,4 @@ def next_to_hear(
         for k, one in enumerate(pupils[i].takes):
             if one.is_new:
                 return i, k
-    return None
+    return next(((i_pupil, k) for k in range(at) if takes[k].is_new), None)

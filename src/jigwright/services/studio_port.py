@@ -221,6 +221,9 @@ class PracticeStore(Protocol):
     def set_day_note(self, note: DayNote) -> None:
         """Write about a day."""
 
+    def spoken_takes(self) -> frozenset[str]:
+        """Takes that are the sound of a remark."""
+
     def remarks(self, take_id: str) -> tuple[Remark, ...]:
         """Words left in a take, in order of time."""
 

@@ -38,6 +38,11 @@ class PracticeTables(StudioDatabase):
             else:
                 step.remove("day_note", {"player_id": note.player_id, "day": note.day})
 
+    def spoken_takes(self) -> frozenset[str]:
+        """Takes that are the sound of a remark."""
+        rows = self._db.execute("SELECT spoken FROM remark WHERE spoken IS NOT NULL")
+        return frozenset(spoken for (spoken,) in rows)
+
     def remarks(self, take_id: str) -> tuple[Remark, ...]:
         """Words left in a take, in order of time."""
         rows = self._db.execute(

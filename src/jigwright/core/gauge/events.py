@@ -29,7 +29,7 @@ from jigwright.core.sound.heard import (
 )
 from jigwright.core.values import Unmeasured, percentiles
 
-METHOD_VERSION = 6
+METHOD_VERSION = 7
 _LEFT_CENTS = 35.0
 
 

@@ -67,6 +67,11 @@ class SoundModel(QObject):
             self._output = self._open_output()
         return self._output
 
+    @property
+    def take_id(self) -> str:
+        """The take that sounds; empty where none does."""
+        return self._take_id if self.playing and not self._tone else ""
+
     def play_span(
         self,
         take_id: str,

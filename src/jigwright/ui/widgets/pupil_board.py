@@ -29,7 +29,7 @@ class PupilBoard(QWidget):
     Parameters
     ----------
     print_of : callable
-        Cents and standing of every note of a take; asked once for each.
+        Cents and standing of every note of a take.
 
     Signals
     -------
@@ -70,10 +70,9 @@ class PupilBoard(QWidget):
         """Show pupils; the chosen one keeps the take that was chosen."""
         before = self.take
         self.views = tuple(views)
-        for view in self.views:
-            for one in view.takes:
-                if one.take.id not in self._prints:
-                    self._prints[one.take.id] = self._print_of(one.take)
+        self._prints = {
+            one.take.id: self._print_of(one.take) for view in self.views for one in view.takes
+        }
         i = next((k for k, v in enumerate(self.views) if v.row.player.id == player_id), 0)
         takes = self.views[i].takes if self.views else ()
         same = next(

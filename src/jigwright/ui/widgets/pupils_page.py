@@ -66,7 +66,6 @@ class PupilsPage(QWidget):
         self.model, self._studio, self._session = model, studio, session
         self.chosen: Player | None = None
         self._sound: SoundModel | None = None
-        self._heard_id: str | None = None
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 12, 0)
@@ -250,14 +249,11 @@ class PupilsPage(QWidget):
     def hear_with(self, sound: SoundModel) -> None:
         """Let takes be heard."""
         self._sound = sound
-        sound.state_changed.connect(
-            lambda: self.board.set_playing(self._heard_id if sound.playing else None)
-        )
+        sound.state_changed.connect(lambda: self.board.set_playing(sound.take_id or None))
 
     def _hear(self, one: LatestTake) -> None:
         if self._sound is None:
             return
-        self._heard_id = one.take.id
         self._sound.play_span(
             one.take.id, self._studio.audio_path(one.take), self.model.channel_of(one.take), None,
             loop=False, what=one.title or tr("a take without a jig"),

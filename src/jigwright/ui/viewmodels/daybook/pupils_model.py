@@ -86,7 +86,7 @@ class PupilsModel(QObject):
         return self._reader.print_of(take)
 
     def heard(self, take: TakeRecord) -> None:
-        """A take was heard, and with it all before it."""
+        """A take was heard."""
         if not self._studio.read_only and mark_heard(self._studio, take):
             self.changed.emit()
 

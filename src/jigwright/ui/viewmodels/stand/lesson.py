@@ -82,15 +82,19 @@ class Lesson:
         self.n_kept += 1
         return Cut(start_s=self.phrase[0], stop_s=self.phrase[1])
 
+    def wished(self, now_s: float) -> Cut | None:
+        """What was to be kept when it ends, if it has to end now."""
+        if not self.keeps_next or self._playing_since is None:
+            return None
+        self.phrase, self.keeps_next = (self._playing_since, now_s), False
+        self.n_phrases += 1
+        return self._kept()
+
     def speak(self, now_s: float) -> Cut | None:
         """Begin a spoken remark, or end it; what was to be kept is over where one begins."""
         if self.speaking_since is None:
             self.speaking_since = now_s
-            if self.keeps_next and self._playing_since is not None:
-                self.phrase, self.keeps_next = (self._playing_since, now_s), False
-                self.n_phrases += 1
-                return self._kept()
-            return None
+            return self.wished(now_s)
         start, self.speaking_since = self.speaking_since, None
         if now_s - start < _LEAST_REMARK_S:
             return None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from jigwright.services.growing import Growing
-from jigwright.services.hearing_round import heard_in_person
+from jigwright.services.hearing_round import mark_heard
 from jigwright.services.recording import EarSays
 from jigwright.services.records import TakeRecord
 from jigwright.services.studio_port import StudioPort
@@ -69,8 +69,10 @@ class LessonKeeping:
             self._keep(part, tr("Spoken remark") if spoken else tr("Lesson"), growing)
 
     def whole(self, growing: Growing) -> None:
-        """The lesson is over: keep all of it."""
+        """The lesson is over: keep all of it, and the phrase that was still wished for."""
         if self.lesson is not None:
+            if (wished := self.lesson.wished(growing.seconds)) is not None:
+                self._keep(wished, tr("Lesson"), growing)
             for part in self.lesson.whole(growing.seconds):
                 self._keep(part, tr("Whole lesson"), growing)
 
@@ -81,7 +83,7 @@ class LessonKeeping:
             return
 
         def done(kept: TakeRecord) -> None:
-            heard_in_person(self._studio, kept)
+            mark_heard(self._studio, kept)  # the teacher was there
             remark = lesson.kept(kept, part)
             if remark is not None:
                 self._remarks.hold(remark[0], 0.0, remark[1], spoken=kept.id)
